@@ -1,0 +1,131 @@
+package phrase
+
+import (
+	"regexp"
+	"strings"
+)
+
+// Shape is a form that a phrase has; several may hold at once.
+type Shape string
+
+// The shapes that are told from the words alone.
+const (
+	Question    Shape = "question"
+	Comparison  Shape = "comparison"
+	List        Shape = "list"
+	Verdict     Shape = "verdict"
+	HowTo       Shape = "how-to"
+	Local       Shape = "local"
+	Price       Shape = "price"
+	Preposition Shape = "preposition"
+	Buying      Shape = "buying"
+	Site        Shape = "site"
+)
+
+// lexicon holds the words by which the shapes of a language are told. English is the
+// only one so far; a phrase in another language has no shape, never a wrong one.
+type lexicon struct {
+	questions, lists, verdicts, locals, buying, sites, prepositions map[string]bool
+	phrases                                                         map[Shape][]string
+	function                                                        map[string]bool
+}
+
+var lexicons = map[string]lexicon{"en": {
+	questions: set("who what when where which why how can could do does did is are was were should would will"),
+	lists:     set("best top cheapest good greatest"),
+	verdicts:  set("review reviews worth rating ratings legit"),
+	locals:    set("nearby local"),
+	buying: set("buy price prices cheap cheapest sale deal deals discount coupon order shop store " +
+		"shipping kit bundle rental rent used hire"),
+	sites: set("login website site homepage account portal app forum official address phone hours"),
+	prepositions: set("for with without to from on in at under over near against about of by " +
+		"through into after before during"),
+	phrases: map[Shape][]string{
+		Comparison: {" vs ", " versus ", " or ", " compared to ", " difference between ", " alternative to ", " better than "},
+		HowTo:      {" how to ", " how do i ", " how do you ", " diy ", " step by step ", " tutorial ", " make your own "},
+		Local:      {" near me "},
+		Verdict:    {" worth it ", " any good "},
+	},
+	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
+		"can could should would will it its this that these those i you my your me we our how what which " +
+		"when where why who whom into onto than then there their if so"),
+}}
+
+func set(s string) map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Fields(s) {
+		m[w] = true
+	}
+	return m
+}
+
+// isFunctionWord holds for the closed-class words of the language: articles,
+// prepositions, pronouns, auxiliaries. Negations are not among them.
+func isFunctionWord(w, lang string) bool { return lexicons[lang].function[w] }
+
+// QuestionWords are the words put before a seed when ideas are gathered, most
+// asked first. Unknown language: none.
+func QuestionWords(lang string) []string {
+	if lang != "en" {
+		return nil
+	}
+	return strings.Fields("how what which why when where can is are do does should will who")
+}
+
+var priceRE = regexp.MustCompile(`\b(under|below|less than|over|cheaper than)\s+\$?\d+`)
+
+// Shapes returns the shapes of a phrase in normal form, in a fixed order.
+func Shapes(s, lang string) []Shape {
+	lex, ok := lexicons[lang]
+	if !ok {
+		return nil
+	}
+	words := strings.Fields(s)
+	if len(words) == 0 {
+		return nil
+	}
+	padded := " " + s + " "
+	holds := func(shape Shape) bool {
+		for _, p := range lex.phrases[shape] {
+			if strings.Contains(padded, p) {
+				return true
+			}
+		}
+		return false
+	}
+	any := func(m map[string]bool) bool {
+		for _, w := range words {
+			if m[w] {
+				return true
+			}
+		}
+		return false
+	}
+	var out []Shape
+	add := func(shape Shape, when bool) {
+		if when {
+			out = append(out, shape)
+		}
+	}
+	add(HowTo, holds(HowTo))
+	add(Question, lex.questions[words[0]])
+	add(Comparison, holds(Comparison))
+	add(List, lex.lists[words[0]] || lex.lists["best"] && strings.Contains(padded, " best "))
+	add(Verdict, any(lex.verdicts) || holds(Verdict))
+	add(Local, any(lex.locals) || holds(Local))
+	add(Price, priceRE.MatchString(s))
+	add(Buying, any(lex.buying))
+	add(Site, any(lex.sites))
+	add(Preposition, len(words) > 2 && any(lex.prepositions))
+	return out
+}
+
+// Has reports whether shape is among shapes.
+func Has(shapes []Shape, shape Shape) bool {
+	for _, s := range shapes {
+		if s == shape {
+			return true
+		}
+	}
+	return false
+}

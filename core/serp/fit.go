@@ -1,0 +1,246 @@
+package serp
+
+import (
+	"fmt"
+	"math"
+	"net/url"
+	"strings"
+
+	"cleverniche/core/intent"
+	"cleverniche/core/phrase"
+)
+
+// The checklist: the most points each item gives (ours; they sum to 100). The
+// first-result studies of the trade agree on the title only (common practice).
+const (
+	titlePoints       = 28
+	h1Points          = 12
+	headingPoints     = 8
+	addressPoints     = 8
+	descriptionPoints = 6
+	firstPoints       = 10
+	bodyPoints        = 18
+	typePoints        = 10
+)
+
+// FirstWords is how many words count as the start of a text.
+const FirstWords = 100
+
+// bodyK1 is k1 of BM25's saturating term frequency tf/(tf+k1) (Robertson &
+// Zaragoza 2009, "The Probabilistic Relevance Framework: BM25 and Beyond").
+const bodyK1 = 1.2
+
+// bodyScale puts a stem's frequency on the scale of k1: uses per 400 words, so
+// that a long text needs more of them than a short one.
+const bodyScale = 400
+
+// How much of an item's points each degree of likeness gives (ours).
+const (
+	exactShare   = 1.0
+	orderedShare = 0.85
+	allShare     = 0.7
+	someShare    = 0.4 // times the share of stems found
+)
+
+// Item is one line of the checklist.
+type Item struct {
+	Name    string
+	Points  float64
+	Most    float64
+	Because string
+	Known   bool // false: the page could not be read, so nothing was counted
+}
+
+// Fit is how well a page answers a phrase, 0 to 100, with its checklist. When
+// the page could not be read, Total is out of the known items only and Partial
+// is true.
+type Fit struct {
+	Total   float64
+	Items   []Item
+	Partial bool
+}
+
+// Query is a phrase made ready for comparing.
+type Query struct {
+	Phrase string // normal form
+	Lang   string
+	all    []string // stems of all words, in order
+	stems  []string // content stems
+}
+
+// NewQuery prepares a phrase in normal form.
+func NewQuery(normal, lang string) Query {
+	return Query{normal, lang, phrase.Stems(normal, lang), phrase.ContentStems(normal, lang)}
+}
+
+// likeness is how far a short text holds the phrase.
+type likeness struct {
+	share float64
+	why   string
+	holds bool // all content stems are there
+}
+
+func (q Query) in(text string) likeness {
+	norm := phrase.Normal(text)
+	if norm == "" {
+		return likeness{0, "empty", false}
+	}
+	if strings.Contains(" "+norm+" ", " "+q.Phrase+" ") {
+		return likeness{exactShare, "holds the exact phrase", true}
+	}
+	return q.inStems(phrase.Stems(norm, q.Lang))
+}
+
+func (q Query) inStems(stems []string) likeness {
+	next := 0
+	for _, s := range stems {
+		if next < len(q.stems) && s == q.stems[next] {
+			next++
+		}
+	}
+	if len(q.stems) > 0 && next == len(q.stems) {
+		return likeness{orderedShare, "holds all its words in order", true}
+	}
+	there := map[string]bool{}
+	for _, s := range stems {
+		there[s] = true
+	}
+	found, missing := 0, ""
+	for _, s := range q.stems {
+		if there[s] {
+			found++
+		} else if missing == "" {
+			missing = s
+		}
+	}
+	switch {
+	case len(q.stems) > 0 && found == len(q.stems):
+		return likeness{allShare, "holds all its words", true}
+	case found > 0:
+		return likeness{someShare * float64(found) / float64(len(q.stems)),
+			fmt.Sprintf("holds %d of %d words, not “%s”", found, len(q.stems), missing), false}
+	}
+	return likeness{0, "holds none of its words", false}
+}
+
+// best returns the likeness of the text among several that holds most.
+func (q Query) best(texts []string) likeness {
+	out := likeness{0, "there is none", false}
+	for _, t := range texts {
+		if l := q.in(t); l.share > out.share || out.why == "there is none" {
+			out = l
+		}
+	}
+	return out
+}
+
+// FitOf goes through the checklist. majority is what most of the ten serve;
+// settled is false when there is no majority, and every type fits.
+func (q Query) FitOf(r Result, t PageType, majority intent.Want, settled bool) Fit {
+	var f Fit
+	known := r.Page != nil
+	item := func(name string, most float64, l likeness, known bool) {
+		if !known {
+			f.Partial = true
+			f.Items = append(f.Items, Item{name, 0, most, "the page could not be read", false})
+			return
+		}
+		f.Items = append(f.Items, Item{name, most * l.share, most, l.why, true})
+	}
+	p := r.Page
+	if p == nil {
+		p = &Page{}
+	}
+	title := p.Title
+	if title == "" {
+		title = r.Title
+	}
+	item("title", titlePoints, q.in(title), true)
+	item("main heading", h1Points, q.best(p.H1), known)
+	item("a subheading", headingPoints, q.best(p.Headings), known)
+	item("address", addressPoints, q.in(lastSegment(r.URL)), true)
+	item("description", descriptionPoints, q.in(p.Description), known)
+	item(fmt.Sprintf("first %d words", FirstWords), firstPoints, q.in(firstWords(p.Text)), known)
+	item("body", bodyPoints, q.body(p), known)
+	item("kind of page", typePoints, typeLikeness(t, majority, settled), t != Unknown)
+	f.Total = total(f.Items)
+	return f
+}
+
+func total(items []Item) float64 {
+	points, most := 0.0, 0.0
+	for _, i := range items {
+		if i.Known {
+			points += i.Points
+			most += i.Most
+		}
+	}
+	if most == 0 {
+		return 0
+	}
+	return 100 * points / most
+}
+
+func typeLikeness(t PageType, majority intent.Want, settled bool) likeness {
+	switch {
+	case !settled:
+		return likeness{1, "the ten serve no one want", true}
+	case t.Want() == majority:
+		return likeness{1, fmt.Sprintf("%s, as most of the ten serve %s", t, majority), true}
+	}
+	return likeness{0, fmt.Sprintf("%s, where most of the ten serve %s", t, majority), false}
+}
+
+// body is the mean over the phrase's stems of tf/(tf+k1), scaled to reach 1 at
+// six uses per bodyScale words.
+func (q Query) body(p *Page) likeness {
+	if p.Words == 0 || len(q.stems) == 0 {
+		return likeness{0, "no text", false}
+	}
+	tf := map[string]int{}
+	for _, s := range phrase.Stems(phrase.Normal(p.Text), q.Lang) {
+		tf[s]++
+	}
+	saturated := func(f float64) float64 { return f / (f + bodyK1) }
+	sum, absent := 0.0, 0
+	for _, s := range q.stems {
+		if tf[s] == 0 {
+			absent++
+		}
+		f := float64(tf[s]) * bodyScale / math.Max(bodyScale, float64(p.Words))
+		sum += math.Min(1, saturated(f)/saturated(6))
+	}
+	why := fmt.Sprintf("uses its words in %d words of text", p.Words)
+	if absent > 0 {
+		why = fmt.Sprintf("lacks %d of its %d words", absent, len(q.stems))
+	}
+	return likeness{sum / float64(len(q.stems)), why, absent == 0}
+}
+
+func lastSegment(rawURL string) string {
+	u, err := url.Parse(rawURL)
+	if err != nil {
+		return ""
+	}
+	parts := strings.Split(strings.Trim(u.Path, "/"), "/")
+	seg := parts[len(parts)-1]
+	if dot := strings.LastIndexByte(seg, '.'); dot > 0 {
+		seg = seg[:dot]
+	}
+	return strings.NewReplacer("-", " ", "_", " ").Replace(seg)
+}
+
+func firstWords(text string) string {
+	n := 0
+	inWord := false
+	for i, r := range text {
+		space := r == ' ' || r == '\n' || r == '\t'
+		if !space && !inWord {
+			if n++; n > FirstWords {
+				return text[:i]
+			}
+		}
+		inWord = !space
+	}
+	return text
+}

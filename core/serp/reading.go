@@ -1,0 +1,212 @@
+package serp
+
+import (
+	"fmt"
+	"math"
+	"sort"
+	"time"
+
+	"cleverniche/core/intent"
+	"cleverniche/core/links"
+)
+
+// Bars of the weak reasons (common practice, no source, unless said otherwise).
+const (
+	SmallSite     = 20  // site standing at most
+	FewLinks      = 10  // followed referring sites fewer than
+	ThinWords     = 400 // words fewer than
+	StaleMonths   = 24  // not touched in
+	LowFootholds  = 4   // footholds of ten that make competition low
+	staleDuration = 730 * 24 * time.Hour
+)
+
+// Weakness is a reason why a result could be displaced.
+type Weakness string
+
+// The weak reasons, in the order they are told.
+const (
+	WeakCommunity Weakness = "community"
+	WeakFreeHost  Weakness = "free host"
+	WeakSmall     Weakness = "small site"
+	WeakLinks     Weakness = "few links"
+	WeakTitle     Weakness = "title miss"
+	WeakElse      Weakness = "answers something else"
+	WeakThin      Weakness = "thin"
+	WeakStale     Weakness = "stale"
+)
+
+// Reason is a weak reason with what it was told from.
+type Reason struct {
+	Weakness Weakness
+	Because  string
+}
+
+// Entry is one result, judged.
+type Entry struct {
+	Position     int
+	URL, Site    string
+	Title        string
+	Type         PageType
+	TypeBecause  string
+	Kind         SiteKind
+	KindBecause  string
+	Fit          Fit
+	PageStanding float64
+	LinksKnown   bool
+	SiteStanding float64
+	Profile      links.Profile
+	Words        int
+	Touched      time.Time
+	Weak         []Reason
+	Foothold     bool
+	PageError    string
+}
+
+// Has reports whether the entry is weak for that reason.
+func (e Entry) Has(w Weakness) bool {
+	for _, r := range e.Weak {
+		if r.Weakness == w {
+			return true
+		}
+	}
+	return false
+}
+
+// Reading is a whole results page, judged.
+type Reading struct {
+	Entries        []Entry
+	Serve          [4]int // entries by want
+	Majority       intent.Want
+	Settled        bool // at least half of them serve Majority
+	Footholds      int
+	WeakestTopFive float64 // lowest site standing among the first five; −1 without results
+	MedianWords    int     // of the pages that could be read
+}
+
+// Reader judges results pages for one language, at one moment.
+type Reader struct {
+	Lang     string
+	Suffixes links.Suffixes
+	AsOf     time.Time
+}
+
+// Read judges the results for a phrase in normal form.
+func (rd Reader) Read(normal string, results []Result) Reading {
+	q := NewQuery(normal, rd.Lang)
+	out := Reading{WeakestTopFive: -1}
+	for _, r := range results {
+		e := Entry{Position: r.Position, URL: r.URL, Title: r.Title, Profile: r.Profile,
+			LinksKnown: r.LinksKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,
+			PageError: r.PageError}
+		e.Site = rd.Suffixes.Site(links.Host(r.URL))
+		e.Type, e.TypeBecause = TypeOf(r.URL, r.Title, r.Page)
+		e.Kind, e.KindBecause = KindOf(r.URL, e.Type, r.Page, r.SiteStanding, rd.Suffixes)
+		if r.Page != nil {
+			e.Words, e.Touched = r.Page.Words, r.Page.Touched()
+			if r.Page.Title != "" {
+				e.Title = r.Page.Title
+			}
+		}
+		out.Serve[e.Type.Want()]++
+		out.Entries = append(out.Entries, e)
+	}
+	out.settle()
+	out.MedianWords = medianWords(out.Entries)
+	fresher := rd.mostFresh(out.Entries)
+	for i := range out.Entries {
+		e := &out.Entries[i]
+		e.Fit = q.FitOf(results[i], e.Type, out.Majority, out.Settled)
+		e.Weak = rd.weaknesses(q, *e, results[i].Page != nil, out, fresher)
+		if e.Foothold = foothold(*e); e.Foothold {
+			out.Footholds++
+		}
+		if e.Position <= 5 && (out.WeakestTopFive < 0 || e.SiteStanding < out.WeakestTopFive) {
+			out.WeakestTopFive = e.SiteStanding
+		}
+	}
+	return out
+}
+
+func (r *Reading) settle() {
+	for _, w := range intent.All {
+		if r.Serve[w] > r.Serve[r.Majority] {
+			r.Majority = w
+		}
+	}
+	r.Settled = 2*r.Serve[r.Majority] >= len(r.Entries) && len(r.Entries) > 0
+}
+
+func medianWords(entries []Entry) int {
+	var n []int
+	for _, e := range entries {
+		if e.Words > 0 {
+			n = append(n, e.Words)
+		}
+	}
+	if len(n) == 0 {
+		return 0
+	}
+	sort.Ints(n)
+	return (n[(len(n)-1)/2] + n[len(n)/2]) / 2
+}
+
+// mostFresh reports whether most of the pages that give a date are fresher than
+// StaleMonths.
+func (rd Reader) mostFresh(entries []Entry) bool {
+	dated, fresh := 0, 0
+	for _, e := range entries {
+		if e.Touched.IsZero() {
+			continue
+		}
+		dated++
+		if rd.AsOf.Sub(e.Touched) < staleDuration {
+			fresh++
+		}
+	}
+	return 2*fresh > dated
+}
+
+func (rd Reader) weaknesses(q Query, e Entry, read bool, all Reading, fresher bool) []Reason {
+	var out []Reason
+	add := func(when bool, w Weakness, format string, args ...any) {
+		if when {
+			out = append(out, Reason{w, fmt.Sprintf(format, args...)})
+		}
+	}
+	add(e.Kind == Community, WeakCommunity, "%s", e.KindBecause)
+	add(e.Kind == FreeHost, WeakFreeHost, "%s", e.KindBecause)
+	add(e.SiteStanding <= SmallSite, WeakSmall, "site standing %.0f", e.SiteStanding)
+	add(e.LinksKnown && e.Profile.Followed < FewLinks, WeakLinks,
+		"%d followed sites link to it", e.Profile.Followed)
+	title := q.in(e.Title)
+	add(!title.holds, WeakTitle, "%s", title.why)
+	add(all.Settled && e.Type.Want() != all.Majority, WeakElse,
+		"%s, where %d of %d serve %s", e.Type, all.Serve[all.Majority], len(all.Entries), all.Majority)
+	thin := math.Max(ThinWords, float64(all.MedianWords)/2)
+	add(read && textual(e.Type) && float64(e.Words) < thin, WeakThin,
+		"%d words, the middle of the ten is %d", e.Words, all.MedianWords)
+	add(fresher && !e.Touched.IsZero() && rd.AsOf.Sub(e.Touched) >= staleDuration, WeakStale,
+		"last touched %s", e.Touched.Format("January 2006"))
+	return out
+}
+
+// textual holds for pages whose text is what they serve: a short shop shelf, a
+// video or a tool is not thin.
+func textual(t PageType) bool {
+	switch t {
+	case Comparison, Review, HowTo, Article, Encyclopedia, Official:
+		return true
+	}
+	return false
+}
+
+// foothold is the rule by which a small site could displace a result: a small
+// site with few links; a community or free host; a title miss with either of
+// small site or few links; something else answered, with few links.
+func foothold(e Entry) bool {
+	small, few := e.Has(WeakSmall), e.Has(WeakLinks)
+	return small && few ||
+		e.Has(WeakCommunity) || e.Has(WeakFreeHost) ||
+		e.Has(WeakTitle) && (small || few) ||
+		e.Has(WeakElse) && few
+}

@@ -1,0 +1,332 @@
+package standin
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"sort"
+	"strings"
+	"time"
+)
+
+// page is one page of a site: what it is about and how it is made. Its text is
+// written anew, always the same, whenever it is asked for.
+type page struct {
+	id        int
+	site      *site
+	kind      pageKind
+	hobby     int
+	need      *need // what its title promises; nil for a home page
+	about     *need // what its text is about: another need on a lying page
+	subject   string
+	title     string
+	path      string
+	exact     bool // the title holds the subject as people type it
+	quality   float64
+	published time.Time
+	modified  time.Time
+	replies   int
+	attract   float64
+	fault     fault
+	out       []*link
+	in        []*link
+}
+
+// fault is what is wrong with how a page is served.
+type fault int
+
+const (
+	sound fault = iota
+	moved
+	gone
+	broken
+	oldCharset
+)
+
+func (p *page) url() string { return "http://" + p.site.domain + p.path }
+
+// published pages by kind: path prefixes and how often the title holds the
+// wording as typed.
+var kindHabits = [pageKinds]struct {
+	prefixes []string
+	exact    float64
+	attract  float64
+}{
+	pageHome:       {[]string{"/"}, 0, 8},
+	pageShelf:      {[]string{"/shop/", "/category/", "/browse/"}, 0.35, 1.2},
+	pageProduct:    {[]string{"/product/", "/p/"}, 0.5, 0.7},
+	pageComparison: {[]string{"/", "/best/", "/guides/"}, 0.62, 1.6},
+	pageReview:     {[]string{"/reviews/", "/"}, 0.65, 1},
+	pageHowTo:      {[]string{"/how-to/", "/guides/", "/"}, 0.6, 1.2},
+	pageArticle:    {[]string{"/", "/blog/", "/learn/"}, 0.5, 1},
+	pageThread:     {[]string{"/thread/", "/questions/"}, 0.34, 0.35},
+	pageVideo:      {[]string{"/watch/"}, 0.5, 0.5},
+	pageEntry:      {[]string{"/wiki/", "/entry/"}, 0.25, 3},
+	pageTool:       {[]string{"/tools/"}, 0.55, 1.8},
+	pageOfficial:   {[]string{"/", "/public/"}, 0.35, 1.6},
+}
+
+// urn draws needs for one kind of site in one hobby.
+type urn struct {
+	needs []*need
+	sums  []float64
+}
+
+func (u *urn) draw(rng *rand.Rand) *need {
+	at := sort.SearchFloat64s(u.sums, rng.Float64()*u.sums[len(u.sums)-1])
+	return u.needs[min(at, len(u.needs)-1)]
+}
+
+func (w *World) urnFor(kind siteKind, hobby int, brand string) *urn {
+	u := &urn{}
+	sum := 0.0
+	for _, n := range w.needs {
+		if n.hobby != hobby || brand != "" && n.bind["maker"].one != brand && n.bind["model"].maker != brand {
+			continue
+		}
+		serves := 0.0
+		for _, k := range plans[kind].publishes {
+			serves += n.serves[k]
+		}
+		if n.template.Brand && n.template.Intent == "find" && kind != maker {
+			continue
+		}
+		if serves > 0 {
+			sum += serves * math.Pow(n.base, plans[kind].taste)
+			u.needs = append(u.needs, n)
+			u.sums = append(u.sums, sum)
+		}
+	}
+	return u
+}
+
+func (w *World) growPages() {
+	urns := map[string]*urn{}
+	for _, st := range w.siteList {
+		rng := w.random("pages", st.domain)
+		w.addHome(st, rng)
+		count := w.pageCount(st, rng)
+		taken := map[string]bool{}
+		for try := 0; len(st.pages) < count+1 && try < 4*count; try++ {
+			h := st.hobbies[rng.IntN(len(st.hobbies))]
+			key := fmt.Sprint(st.kind, h, st.brand)
+			if urns[key] == nil {
+				urns[key] = w.urnFor(st.kind, h, st.brand)
+			}
+			if len(urns[key].needs) == 0 {
+				break
+			}
+			n := urns[key].draw(rng)
+			kind := w.kindFor(n, st.kind, rng)
+			// A thread a need may stand many times on a forum, an article not.
+			if id := fmt.Sprint(n.id, kind); taken[id] && kind != pageThread {
+				continue
+			} else {
+				taken[id] = true
+			}
+			w.addPage(st, n, kind, rng)
+		}
+	}
+}
+
+func (w *World) pageCount(st *site, rng *rand.Rand) int {
+	if own := w.scenarios[st.hobbies[0]].Own; own != nil && st.domain == own.Domain {
+		return own.Articles
+	}
+	p := plans[st.kind]
+	// Many small sites and few large ones.
+	u := rng.Float64()
+	return p.fewest + int(float64(p.most-p.fewest)*u*u)
+}
+
+func (w *World) kindFor(n *need, kind siteKind, rng *rand.Rand) pageKind {
+	kinds := plans[kind].publishes
+	sum := 0.0
+	for _, k := range kinds {
+		sum += n.serves[k]
+	}
+	u := rng.Float64() * sum
+	for _, k := range kinds {
+		if u -= n.serves[k]; u < 0 {
+			return k
+		}
+	}
+	return kinds[0]
+}
+
+func (w *World) addHome(st *site, rng *rand.Rand) {
+	h := st.hobbies[0]
+	p := &page{site: st, kind: pageHome, hobby: h, path: "/", quality: st.quality,
+		title: st.title + ": " + strings.ToLower(w.scenarios[h].Name), published: st.born, modified: st.born,
+		attract: st.authority * kindHabits[pageHome].attract}
+	if st.brand != "" {
+		for _, n := range w.needs {
+			if n.template.Intent == "find" && n.bind["maker"].one == st.brand {
+				p.need, p.about, p.subject, p.exact = n, n, st.brand, true
+			}
+		}
+		p.title = st.title + " | official site"
+	}
+	p.modified = w.Clock.AddDate(0, 0, -rng.IntN(200))
+	w.registerPage(p)
+}
+
+func (w *World) addPage(st *site, n *need, kind pageKind, rng *rand.Rand) {
+	habit := kindHabits[kind]
+	p := &page{site: st, kind: kind, hobby: n.hobby, need: n, about: n}
+	p.quality = math.Max(0.02, math.Min(0.99, st.quality+0.15*rng.NormFloat64()))
+	q := n.queries[w.popular(n, rng)]
+	p.subject = q.text
+	p.exact = rng.Float64() < habit.exact*(0.55+0.75*p.quality)
+	p.title = w.titleOf(p, rng)
+	p.path = w.pathOf(p, habit.prefixes[(st.style+int(kind))%len(habit.prefixes)])
+	p.published, p.modified = w.datesOf(st, rng)
+	if kind == pageThread {
+		p.replies = 1 + int(rng.ExpFloat64()*4)
+	} else if rng.Float64() < 0.2 {
+		p.replies = rng.IntN(4)
+	}
+	p.attract = st.authority * habit.attract * math.Exp(1.1*rng.NormFloat64()) * (0.3 + p.quality)
+	switch u := rng.Float64(); {
+	case u < 0.012:
+		p.fault = moved
+	case u < 0.018:
+		p.fault = gone
+	case u < 0.024:
+		p.fault = broken
+	case u < 0.034:
+		p.fault = oldCharset
+	case u < 0.05 && p.quality < 0.6: // a lying page: promises what its text lacks
+		p.about = w.needs[(n.id+17)%len(w.needs)]
+	}
+	w.registerPage(p)
+}
+
+// popular draws one of the need's wordings, the commoner ones more often.
+func (w *World) popular(n *need, rng *rand.Rand) int {
+	u := rng.Float64()
+	for i, q := range n.queries {
+		if u -= q.share; u < 0 {
+			return i
+		}
+	}
+	return 0
+}
+
+func (w *World) datesOf(st *site, rng *rand.Rand) (published, modified time.Time) {
+	age := w.Clock.Sub(st.born)
+	published = w.Clock.Add(-time.Duration(float64(age) * math.Pow(rng.Float64(), 1.4))).Truncate(24 * time.Hour)
+	modified = published
+	if rng.Float64() < 0.45 {
+		since := w.Clock.Sub(published)
+		modified = published.Add(time.Duration(float64(since) * math.Sqrt(rng.Float64()))).Truncate(24 * time.Hour)
+	}
+	return published, modified
+}
+
+// titleOf writes a title: around the wording as typed when the page is exact,
+// else around another way to say it.
+func (w *World) titleOf(p *page, rng *rand.Rand) string {
+	subject := p.subject
+	if !p.exact {
+		subject = w.looseSubject(p, rng)
+	}
+	t := headline(subject)
+	pick := func(forms ...string) string {
+		return fmt.Sprintf(forms[rng.IntN(len(forms))], t)
+	}
+	switch p.kind {
+	case pageComparison:
+		return pick("%s: %%d compared", "%s, tried and compared", "%s: our picks", "%s (tested)")
+	case pageReview:
+		return pick("%s: a long test", "%s after a year", "%s, honestly")
+	case pageHowTo:
+		return pick("%s: step by step", "%s in seven steps", "%s", "%s: a patient guide")
+	case pageThread:
+		return pick("%s?", "%s", "Question: %s", "%s – please help")
+	case pageShelf:
+		return pick("%s – prices", "Buy %s", "%s in stock", "%s")
+	case pageProduct:
+		return pick("%s", "%s – in stock")
+	case pageVideo:
+		return pick("%s – video", "%s (watch)")
+	case pageEntry:
+		return pick("%s – entry", "%s")
+	case pageTool:
+		return pick("%s: calculator", "%s – planner")
+	case pageOfficial:
+		return pick("%s: public information", "%s", "About %s")
+	}
+	return pick("%s", "%s: what to know", "%s, answered", "%s – notes")
+}
+
+// looseSubject names the page's subject in other words than people type.
+func (w *World) looseSubject(p *page, rng *rand.Rand) string {
+	var names []string
+	for _, k := range sortedKeys(p.need.bind) {
+		v := p.need.bind[k]
+		switch {
+		case p.kind != pageShelf && p.kind != pageProduct:
+			names = append(names, v.one)
+		case v.price > 0:
+			names = append(names, v.many)
+		}
+	}
+	s := w.scenarios[p.hobby]
+	switch {
+	case len(names) == 0 && (p.kind == pageShelf || p.kind == pageProduct):
+		return w.slots[p.hobby]["gear"][rng.IntN(8)].many
+	case len(names) == 0:
+		return s.Words[rng.IntN(len(s.Words))]
+	case len(names) == 1 || rng.IntN(3) == 0:
+		return names[rng.IntN(len(names))] + [...]string{" and " + s.Words[0], " basics", " advice", ""}[rng.IntN(4)]
+	case rng.IntN(2) == 0:
+		return names[1] + " and " + names[0]
+	}
+	return names[0] + " notes for " + names[1]
+}
+
+// headline sets the first letters of a subject in capitals, as a title does.
+func headline(s string) string {
+	small := map[string]bool{"a": true, "an": true, "the": true, "for": true, "to": true, "with": true, "in": true,
+		"of": true, "and": true, "or": true, "vs": true, "from": true, "is": true}
+	words := strings.Fields(s)
+	for i, word := range words {
+		if i == 0 || !small[word] {
+			words[i] = capital(word)
+		}
+	}
+	return strings.Join(words, " ")
+}
+
+func titleCase(s string) string {
+	words := strings.Fields(s)
+	for i := range words {
+		words[i] = capital(words[i])
+	}
+	return strings.Join(words, " ")
+}
+
+func (w *World) pathOf(p *page, prefix string) string {
+	slug := strings.Join(tokens(strings.ReplaceAll(p.title, "%d", "")), "-")
+	if p.exact && p.quality > 0.35 {
+		slug = strings.Join(tokens(p.subject), "-")
+	}
+	slug = strings.NewReplacer("'", "", ".", "").Replace(slug)
+	if p.kind == pageThread {
+		slug = fmt.Sprintf("%d/%s", 1000+len(p.site.pages)*7, slug)
+	}
+	path := prefix + slug
+	for n := 2; p.site.byPath[path] != nil; n++ {
+		path = fmt.Sprintf("%s%s-%d", prefix, slug, n)
+	}
+	return path
+}
+
+func (w *World) registerPage(p *page) {
+	p.id = len(w.pages)
+	p.title = strings.ReplaceAll(p.title, "%d", fmt.Sprint(5+p.id%7))
+	p.site.pages = append(p.site.pages, p)
+	p.site.byPath[p.path] = p
+	w.pages = append(w.pages, p)
+}

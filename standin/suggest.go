@@ -1,0 +1,137 @@
+package standin
+
+import (
+	"sort"
+	"strings"
+)
+
+// hints finds queries by their beginnings and by their words.
+type hints struct {
+	sorted []*query            // by text
+	words  map[string][]*query // by token, most searched first
+}
+
+func newHints(list []*query) *hints {
+	h := &hints{sorted: append([]*query(nil), list...), words: map[string][]*query{}}
+	sort.Slice(h.sorted, func(i, j int) bool { return h.sorted[i].text < h.sorted[j].text })
+	popular := append([]*query(nil), list...)
+	sort.Slice(popular, func(i, j int) bool { return more(popular[i], popular[j]) })
+	for _, q := range popular {
+		for i, t := range q.tokens {
+			if !contains(q.tokens[:i], t) {
+				h.words[t] = append(h.words[t], q)
+			}
+		}
+	}
+	return h
+}
+
+func more(a, b *query) bool {
+	if x, y := a.steady(), b.steady(); x != y {
+		return x > y
+	}
+	return a.id < b.id
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+// Complete returns what people type that begins with the text, most searched
+// first, and after that what holds its words in that order, the last one begun.
+func (w *World) Complete(text string, most int) []string {
+	toks := tokens(text)
+	if len(toks) == 0 {
+		return nil
+	}
+	open := !strings.HasSuffix(text, " ")
+	prefix := strings.Join(toks, " ")
+	found := w.hints.begins(prefix, open)
+	if len(found) < most {
+		found = append(found, w.hints.holds(toks, open, most)...)
+	}
+	var out []string
+	for _, q := range found {
+		if len(out) == most {
+			break
+		}
+		if !contains(out, q.text) && q.steady() >= 0.5 {
+			out = append(out, q.text)
+		}
+	}
+	return out
+}
+
+func (h *hints) begins(prefix string, open bool) []*query {
+	if !open {
+		prefix += " "
+	}
+	i := sort.Search(len(h.sorted), func(i int) bool { return h.sorted[i].text >= prefix })
+	var out []*query
+	for ; i < len(h.sorted) && strings.HasPrefix(h.sorted[i].text, prefix); i++ {
+		out = append(out, h.sorted[i])
+	}
+	sort.Slice(out, func(i, j int) bool { return more(out[i], out[j]) })
+	return out
+}
+
+// holds returns queries that have the tokens in order, others between them.
+func (h *hints) holds(toks []string, open bool, most int) []*query {
+	rarest := ""
+	for i, t := range toks {
+		if open && i == len(toks)-1 && len(toks) > 1 {
+			break // the last may be only begun
+		}
+		if list, ok := h.words[t]; ok && (rarest == "" || len(list) < len(h.words[rarest])) {
+			rarest = t
+		} else if !ok {
+			return nil
+		}
+	}
+	var out []*query
+	for _, q := range h.words[rarest] {
+		if inOrder(q.tokens, toks, open) {
+			if out = append(out, q); len(out) == 2*most {
+				break
+			}
+		}
+	}
+	return out
+}
+
+func inOrder(have, want []string, open bool) bool {
+	i := 0
+	for _, t := range have {
+		if i < len(want) && (t == want[i] || open && i == len(want)-1 && strings.HasPrefix(t, want[i])) {
+			i++
+		}
+	}
+	return i == len(want)
+}
+
+// nearest returns the query that shares most of the tokens, at least half of
+// its own and of theirs, or nil.
+func (h *hints) nearest(toks []string) *query {
+	counts := map[*query]int{}
+	for _, t := range toks {
+		if list := h.words[t]; !stopWords[t] && len(list) < 4000 {
+			for _, q := range list {
+				counts[q]++
+			}
+		}
+	}
+	var best *query
+	bestShare := 0.5
+	for q, n := range counts {
+		share := float64(n) / float64(len(contentTerms(q.tokens))+len(contentTerms(toks))-n)
+		if share > bestShare || share == bestShare && best != nil && q.id < best.id {
+			best, bestShare = q, share
+		}
+	}
+	return best
+}
