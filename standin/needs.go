@@ -109,7 +109,7 @@ func (w *World) bindings(slug string, t *Template, slots map[string][]value) []m
 	}
 	most := t.Most
 	if most == 0 {
-		most = 400
+		most = 180
 	}
 	if len(all) <= most {
 		return all
@@ -206,10 +206,8 @@ func (w *World) wordNeed(n *need, rng *rand.Rand, slots map[string][]value) {
 
 // agree puts the verb in the plural with things that have no singular.
 func agree(text string, bind map[string]value) string {
-	for _, slot := range []string{"gear", "optic"} {
-		if v, ok := bind[slot]; ok && v.one == v.many && strings.HasSuffix(v.one, "s") {
-			return pluralVerbs.Replace(text)
-		}
+	if v, ok := bind["gear"]; ok && v.one == v.many && strings.HasSuffix(v.one, "s") {
+		return pluralVerbs.Replace(text)
 	}
 	return text
 }

@@ -224,66 +224,66 @@ func (w *World) datesOf(st *site, rng *rand.Rand) (published, modified time.Time
 	return published, modified
 }
 
+// exactTitles and looseTitles are how titles of a kind of page are made: of the
+// wording as typed, and of the thing it is about, said another way.
+var exactTitles = [pageKinds][]string{
+	pageComparison: {"%s: %%d compared", "%s, tried and compared", "%s: our picks", "%s (tested)"},
+	pageReview:     {"%s: a long test", "%s after a year", "%s, honestly"},
+	pageHowTo:      {"%s: step by step", "%s in seven steps", "%s", "%s: a patient guide"},
+	pageThread:     {"%s?", "%s", "Question: %s", "%s – please help"},
+	pageShelf:      {"%s – prices", "Buy %s", "%s in stock", "%s"},
+	pageProduct:    {"%s", "%s – in stock"},
+	pageVideo:      {"%s – video", "%s (watch)"},
+	pageEntry:      {"%s – entry", "%s"},
+	pageTool:       {"%s: calculator", "%s – planner"},
+	pageOfficial:   {"%s: public information", "%s"},
+	pageArticle:    {"%s", "%s: what to know", "%s, answered", "%s – notes"},
+}
+
+var looseTitles = [pageKinds][]string{
+	pageComparison: {"%s Worth Your Money", "A Buyer's Notebook: %s", "Choosing Among %s", "%s We Would Buy Again"},
+	pageReview:     {"%s in Daily Use", "Living with %s"},
+	pageHowTo:      {"%s Made Simple", "The %s Handbook", "First Steps: %s"},
+	pageThread:     {"New here, a question on %s", "%s advice wanted", "Stuck with %s", "%s, anyone?"},
+	pageShelf:      {"%s", "All %s"},
+	pageProduct:    {"%s"},
+	pageVideo:      {"%s in Five Minutes"},
+	pageEntry:      {"%s"},
+	pageTool:       {"%s Calculator"},
+	pageOfficial:   {"%s: Facts and Figures", "About %s"},
+	pageArticle:    {"All About %s", "%s: a Short Introduction", "Notes on %s", "%s, and Other Questions"},
+}
+
 // titleOf writes a title: around the wording as typed when the page is exact,
 // else around another way to say it.
 func (w *World) titleOf(p *page, rng *rand.Rand) string {
-	subject := p.subject
+	forms, subject := exactTitles[p.kind], p.subject
 	if !p.exact {
-		subject = w.looseSubject(p, rng)
+		forms, subject = looseTitles[p.kind], w.looseSubject(p, rng)
 	}
-	t := headline(subject)
-	pick := func(forms ...string) string {
-		return fmt.Sprintf(forms[rng.IntN(len(forms))], t)
-	}
-	switch p.kind {
-	case pageComparison:
-		return pick("%s: %%d compared", "%s, tried and compared", "%s: our picks", "%s (tested)")
-	case pageReview:
-		return pick("%s: a long test", "%s after a year", "%s, honestly")
-	case pageHowTo:
-		return pick("%s: step by step", "%s in seven steps", "%s", "%s: a patient guide")
-	case pageThread:
-		return pick("%s?", "%s", "Question: %s", "%s – please help")
-	case pageShelf:
-		return pick("%s – prices", "Buy %s", "%s in stock", "%s")
-	case pageProduct:
-		return pick("%s", "%s – in stock")
-	case pageVideo:
-		return pick("%s – video", "%s (watch)")
-	case pageEntry:
-		return pick("%s – entry", "%s")
-	case pageTool:
-		return pick("%s: calculator", "%s – planner")
-	case pageOfficial:
-		return pick("%s: public information", "%s", "About %s")
-	}
-	return pick("%s", "%s: what to know", "%s, answered", "%s – notes")
+	return fmt.Sprintf(forms[rng.IntN(len(forms))], headline(subject))
 }
 
-// looseSubject names the page's subject in other words than people type.
+// mainSlots are the slots that say what a need is about, the first ones more.
+var mainSlots = []string{"task", "model", "gear", "optic", "target", "maker", "hobby"}
+
+// looseSubject names what the page is about, without the wording people type.
 func (w *World) looseSubject(p *page, rng *rand.Rand) string {
-	var names []string
-	for _, k := range sortedKeys(p.need.bind) {
-		v := p.need.bind[k]
+	for _, slot := range mainSlots {
+		v, ok := p.need.bind[slot]
 		switch {
-		case p.kind != pageShelf && p.kind != pageProduct:
-			names = append(names, v.one)
-		case v.price > 0:
-			names = append(names, v.many)
+		case !ok:
+		case p.kind == pageShelf && v.price == 0:
+		case p.kind == pageComparison || p.kind == pageShelf || rng.IntN(3) == 0:
+			return v.many
+		default:
+			return v.one
 		}
 	}
-	s := w.scenarios[p.hobby]
-	switch {
-	case len(names) == 0 && (p.kind == pageShelf || p.kind == pageProduct):
+	if p.kind == pageShelf {
 		return w.slots[p.hobby]["gear"][rng.IntN(8)].many
-	case len(names) == 0:
-		return s.Words[rng.IntN(len(s.Words))]
-	case len(names) == 1 || rng.IntN(3) == 0:
-		return names[rng.IntN(len(names))] + [...]string{" and " + s.Words[0], " basics", " advice", ""}[rng.IntN(4)]
-	case rng.IntN(2) == 0:
-		return names[1] + " and " + names[0]
 	}
-	return names[0] + " notes for " + names[1]
+	return w.scenarios[p.hobby].Words[0]
 }
 
 // headline sets the first letters of a subject in capitals, as a title does.

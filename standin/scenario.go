@@ -55,7 +55,7 @@ type Template struct {
 	Worth     float64            `yaml:"worth"`
 	Brand     bool               `yaml:"brand"`
 	Ambiguous bool               `yaml:"ambiguous"`
-	Most      int                `yaml:"most"` // needs at most; 0 means 400
+	Most      int                `yaml:"most"` // needs at most; 0 means 180
 	Season    Season             `yaml:"season"`
 	Serves    map[string]float64 `yaml:"serves"`
 	Wordings  []string           `yaml:"wordings"`

@@ -96,9 +96,9 @@ type plan struct {
 
 var plans = [siteKinds]plan{
 	publisher:    {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle}, 1, 9, 50, 110, 30, 0.7, 0.68, 0.75, 260, 90, []int{1}, ".example", nil},
-	nicheSite:    {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 88, 0, 7, 34, 1.6, 1.0, 0.66, 0.3, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
-	community:    {[]pageKind{pageThread}, 6, 3, 30, 90, 9, 0.9, 0.42, 0.32, 240, 50, []int{0, 1}, ".example", nil},
-	freeHost:     {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 3, 9, 0.25, 0.8, 0.45, 0.25, 140, 5, []int{0}, "", nil},
+	nicheSite:    {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 88, 0, 7, 34, 1.6, 1.0, 0.66, 0.48, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
+	community:    {[]pageKind{pageThread}, 6, 3, 30, 90, 9, 0.9, 0.42, 0.42, 240, 50, []int{0, 1}, ".example", nil},
+	freeHost:     {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 3, 9, 0.25, 0.8, 0.45, 0.4, 140, 5, []int{0}, "", nil},
 	marketplace:  {[]pageKind{pageShelf, pageProduct}, 9, 4, 30, 100, 12, 1.1, 0.5, 0.6, 250, 30, []int{1, 1, 2}, ".example", nil},
 	maker:        {[]pageKind{pageProduct, pageShelf, pageHowTo}, 0, 0, 8, 22, 5, 0.6, 0.55, 0.4, 300, 60, []int{1, 2}, ".example", nil},
 	encyclopedia: {[]pageKind{pageEntry}, 1, 1, 60, 120, 60, 0.6, 0.6, 0.7, 260, 120, []int{0, 1}, ".example", nil},

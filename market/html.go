@@ -1,0 +1,260 @@
+package market
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"regexp"
+	"strings"
+	"time"
+
+	"cleverniche/core/phrase"
+	"cleverniche/core/serp"
+
+	"github.com/PuerkitoBio/goquery"
+	"golang.org/x/net/html/charset"
+)
+
+// ReadPage reads a fetched page: what it says of itself, its main text, and what
+// tells its kind. It never fails on bad HTML, only on text that cannot be decoded.
+func ReadPage(f Fetched) (*serp.Page, error) {
+	text, err := charset.NewReader(bytes.NewReader(f.Body), f.ContentType)
+	if err != nil {
+		return nil, fmt.Errorf("decoding %s: %w", f.URL, err)
+	}
+	doc, err := goquery.NewDocumentFromReader(text)
+	if err != nil {
+		return nil, fmt.Errorf("reading %s: %w", f.URL, err)
+	}
+	p := &serp.Page{URL: f.URL}
+	readHead(p, doc)
+	readMarkup(p, doc)
+	readBody(p, doc)
+	return p, nil
+}
+
+func clean(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+func readHead(p *serp.Page, doc *goquery.Document) {
+	p.Title = clean(doc.Find("title").First().Text())
+	meta := func(key, name string) string {
+		return clean(doc.Find(fmt.Sprintf("meta[%s='%s']", key, name)).First().AttrOr("content", ""))
+	}
+	p.Description = meta("name", "description")
+	p.OpenGraph = meta("property", "og:type")
+	p.SiteName = meta("property", "og:site_name")
+	p.Published = readDate(meta("property", "article:published_time"))
+	p.Modified = readDate(meta("property", "article:modified_time"))
+	if href, ok := doc.Find("link[rel='canonical']").First().Attr("href"); ok {
+		if base, err := url.Parse(p.URL); err == nil {
+			if u, err := base.Parse(href); err == nil {
+				p.Canonical = u.String()
+			}
+		}
+	}
+}
+
+// readMarkup reads schema.org statements in JSON-LD and microdata.
+func readMarkup(p *serp.Page, doc *goquery.Document) {
+	doc.Find("script[type='application/ld+json']").Each(func(_ int, s *goquery.Selection) {
+		var node any
+		if json.Unmarshal([]byte(s.Text()), &node) == nil {
+			readNode(p, node, 0)
+		}
+	})
+	doc.Find("[itemtype]").Each(func(_ int, s *goquery.Selection) {
+		for _, t := range strings.Fields(s.AttrOr("itemtype", "")) {
+			if i := strings.LastIndexByte(t, '/'); strings.Contains(t, "schema.org") && i >= 0 {
+				p.SchemaTypes = append(p.SchemaTypes, t[i+1:])
+			}
+		}
+	})
+	prop := func(name string) *goquery.Selection { return doc.Find("[itemprop='" + name + "']") }
+	prop("brand").Each(func(_ int, s *goquery.Selection) {
+		if b := clean(s.AttrOr("content", s.Text())); b != "" {
+			p.Brands = append(p.Brands, b)
+		}
+	})
+	if p.Published.IsZero() {
+		p.Published = readDate(prop("datePublished").First().AttrOr("datetime", prop("datePublished").First().AttrOr("content", "")))
+	}
+	if p.Modified.IsZero() {
+		p.Modified = readDate(prop("dateModified").First().AttrOr("datetime", prop("dateModified").First().AttrOr("content", "")))
+	}
+}
+
+// readNode walks a JSON-LD value. Depth is bounded: the file is a stranger's.
+func readNode(p *serp.Page, node any, depth int) {
+	if depth > 6 {
+		return
+	}
+	switch n := node.(type) {
+	case []any:
+		for _, one := range n {
+			readNode(p, one, depth+1)
+		}
+	case map[string]any:
+		if depth <= 2 {
+			p.SchemaTypes = append(p.SchemaTypes, strings2(n["@type"])...)
+		}
+		if p.Published.IsZero() {
+			p.Published = readDate(text(n["datePublished"]))
+		}
+		if p.Modified.IsZero() {
+			p.Modified = readDate(text(n["dateModified"]))
+		}
+		if b := n["brand"]; b != nil {
+			if m, ok := b.(map[string]any); ok {
+				b = m["name"]
+			}
+			if s := text(b); s != "" {
+				p.Brands = append(p.Brands, s)
+			}
+		}
+		if m, ok := n["publisher"].(map[string]any); ok {
+			p.Publisher = append(p.Publisher, strings2(m["@type"])...)
+			if p.SiteName == "" {
+				p.SiteName = text(m["name"])
+			}
+		}
+		for _, key := range []string{"@graph", "mainEntity", "mainEntityOfPage", "itemReviewed"} {
+			readNode(p, n[key], depth+1)
+		}
+	}
+}
+
+func text(v any) string {
+	s, _ := v.(string)
+	return s
+}
+
+func strings2(v any) []string {
+	switch t := v.(type) {
+	case string:
+		return []string{t}
+	case []any:
+		var out []string
+		for _, one := range t {
+			if s := text(one); s != "" {
+				out = append(out, s)
+			}
+		}
+		return out
+	}
+	return nil
+}
+
+var dateForms = []string{time.DateOnly, time.RFC3339, "2006-01-02T15:04:05", "2006-01-02 15:04:05",
+	"2 January 2006", "January 2, 2006", "Jan 2, 2006", "02.01.2006"}
+
+func readDate(s string) time.Time {
+	s = clean(s)
+	for _, form := range dateForms {
+		if t, err := time.Parse(form, s); err == nil && t.Year() > 1990 && t.Year() < 2100 {
+			return t.UTC()
+		}
+	}
+	return time.Time{}
+}
+
+var (
+	boilerplate = regexp.MustCompile(`(?i)(^|[-_ ])(nav|menu|sidebar|footer|breadcrumbs?|cookie|banner|related|share|social|newsletter|skip)([-_ ]|$)`)
+	commentary  = regexp.MustCompile(`(?i)(^|[-_ ])comments?([-_ ]|$)`)
+	answering   = regexp.MustCompile(`(?i)(^|[-_ ])(reply|answer|comment|post)([-_ ]|$)`)
+	priceRE     = regexp.MustCompile(`[$€£]\s?\d{1,6}([.,]\d{2})?\b`)
+	basketRE    = regexp.MustCompile(`(?i)\b(add to (basket|cart|bag)|buy now)\b`)
+	datedRE     = regexp.MustCompile(`(?i)(updated|last changed|modified|revised)[: ]+(\d{4}-\d{2}-\d{2}|\d{1,2} [A-Z][a-z]+ \d{4}|[A-Z][a-z]+ \d{1,2}, \d{4})`)
+)
+
+// readBody finds the main text: boilerplate is taken out, and a main or article
+// element is trusted when it holds at least half of what is left.
+func readBody(p *serp.Page, doc *goquery.Document) {
+	body := doc.Find("body")
+	if m := datedRE.FindStringSubmatch(clean(body.Text())); m != nil && p.Modified.IsZero() {
+		p.Modified = readDate(m[2])
+	}
+	if p.Published.IsZero() {
+		p.Published = readDate(body.Find("time[datetime]").First().AttrOr("datetime", ""))
+	}
+	body.Find("script, style, noscript, template, svg, nav, aside, footer, [hidden], [aria-hidden='true']").Remove()
+	body.Find("[class], [id]").Each(func(_ int, s *goquery.Selection) {
+		name := s.AttrOr("class", "") + " " + s.AttrOr("id", "")
+		if answering.MatchString(s.AttrOr("class", "")) && goquery.NodeName(s) != "body" {
+			p.Replies++
+		}
+		if boilerplate.MatchString(name) && goquery.NodeName(s) != "body" {
+			s.Remove()
+		}
+	})
+	main := mainPart(body)
+	main.Find("header nav").Remove()
+	p.CartButtons = main.Find("button, input[type='submit'], a").FilterFunction(func(_ int, s *goquery.Selection) bool {
+		return basketRE.MatchString(s.Text() + " " + s.AttrOr("value", ""))
+	}).Length()
+	p.Inputs = main.Find("form input:not([type='hidden']):not([type='submit']):not([type='search']), form select").Length()
+	p.Videos = main.Find("video, iframe[src*='embed'], iframe[src*='video']").Length()
+	main.Find("ol").Each(func(_ int, s *goquery.Selection) {
+		p.Steps = max(p.Steps, s.ChildrenFiltered("li").Length())
+	})
+	p.H1 = texts(doc.Find("h1"), 5)
+	p.Headings = texts(main.Find("h2, h3, h4"), 200)
+	main.Find("[class], [id]").FilterFunction(func(_ int, s *goquery.Selection) bool {
+		return commentary.MatchString(s.AttrOr("class", "") + " " + s.AttrOr("id", ""))
+	}).Each(func(_ int, s *goquery.Selection) {
+		if s.HasClass("comment") || s.HasClass("comments") {
+			s.Remove() // what visitors say under an article is not its text
+		}
+	})
+	p.Text = blocks(main)
+	p.Prices = len(priceRE.FindAllStringIndex(p.Text, 200))
+	p.Words = len(phrase.Words(p.Text))
+}
+
+func mainPart(body *goquery.Selection) *goquery.Selection {
+	all := len(clean(body.Text()))
+	best, longest := body, 0
+	body.Find("main, article, [role='main']").Each(func(_ int, s *goquery.Selection) {
+		if n := len(clean(s.Text())); n > longest {
+			best, longest = s, n
+		}
+	})
+	if 2*longest >= all {
+		return best
+	}
+	return body
+}
+
+func texts(s *goquery.Selection, most int) []string {
+	var out []string
+	s.EachWithBreak(func(_ int, one *goquery.Selection) bool {
+		if t := clean(one.Text()); t != "" {
+			out = append(out, t)
+		}
+		return len(out) < most
+	})
+	return out
+}
+
+// blocks is the text with a space between elements, so that words of two
+// paragraphs never run together.
+func blocks(s *goquery.Selection) string {
+	var b strings.Builder
+	var walk func(*goquery.Selection, int)
+	walk = func(s *goquery.Selection, depth int) {
+		if depth > 200 {
+			return
+		}
+		s.Contents().Each(func(_ int, c *goquery.Selection) {
+			if goquery.NodeName(c) == "#text" {
+				b.WriteString(c.Text())
+				return
+			}
+			b.WriteByte(' ')
+			walk(c, depth+1)
+			b.WriteByte(' ')
+		})
+	}
+	walk(s, 0)
+	return clean(b.String())
+}

@@ -1,0 +1,73 @@
+// Package market asks the outside world its questions, over open protocols:
+// what people type, how often it is searched, what the results are, what is on a
+// page and who links to it. Each question is a small interface with one HTTP
+// client; what it answers are plain values of the core.
+//
+// Every client has a time limit, retries with backoff and jitter, a rate limit,
+// a circuit breaker and a limit on bodies, and says in its errors which source
+// failed. An answer is whole or an error, never half.
+package market
+
+import (
+	"context"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/links"
+)
+
+// Locale is where and in what language a question is asked: ISO 3166-1 alpha-2
+// and ISO 639-1.
+type Locale struct{ Country, Language string }
+
+// Suggester answers: what do people type after this?
+type Suggester interface {
+	Suggest(ctx context.Context, text string, in Locale) ([]string, error)
+}
+
+// Demander answers: how often is this searched, at what cost? The map has an
+// entry for each phrase the source knows or can bound.
+type Demander interface {
+	Demand(ctx context.Context, phrases []string, in Locale) (map[string]demand.Series, error)
+}
+
+// Searcher answers: what are the results?
+type Searcher interface {
+	Search(ctx context.Context, phrase string, in Locale, depth int) (Results, error)
+}
+
+// Fetcher answers: what is on this page?
+type Fetcher interface {
+	Fetch(ctx context.Context, url string) (Fetched, error)
+}
+
+// Linker answers: who links to it, and how do sites link to one another?
+type Linker interface {
+	Links(ctx context.Context, url string) (LinkList, error)
+	Graph(ctx context.Context) (links.SiteGraph, error)
+}
+
+// LinkList is the links a source reports to one page. Total may exceed the
+// number reported.
+type LinkList struct {
+	Total int
+	Links []links.Link
+}
+
+// Results is one results page.
+type Results struct {
+	Engine      string
+	Total       int // pages the engine says match
+	Organic     []Organic
+	Ads         int
+	ShoppingRow bool
+	AnswerBox   bool
+	Related     []string // questions the engine shows beside the results
+}
+
+// Organic is one result that was not paid for.
+type Organic struct {
+	Position int
+	URL      string
+	Title    string
+	Snippet  string
+}

@@ -1,0 +1,86 @@
+package store
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"fmt"
+	"io"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// SaveAnswer keeps an answer in place of an older one to the same question. Body
+// is given plain and kept compressed.
+func (s *Store) SaveAnswer(ctx context.Context, a Answer) error {
+	var b bytes.Buffer
+	z, err := gzip.NewWriterLevel(&b, gzip.BestSpeed)
+	if err != nil {
+		return err
+	}
+	if _, err := z.Write(a.Body); err != nil {
+		return err
+	}
+	if err := z.Close(); err != nil {
+		return err
+	}
+	a.Body = b.Bytes()
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&a).Error
+	})
+}
+
+// Answer returns the kept answer to a question, with its body plain, or
+// ErrNotFound.
+func (s *Store) Answer(ctx context.Context, kind, key string) (Answer, error) {
+	a, err := first[Answer](s.read(ctx).Where("kind = ? AND key = ?", kind, key))
+	if err != nil {
+		return a, err
+	}
+	z, err := gzip.NewReader(bytes.NewReader(a.Body))
+	if err != nil {
+		return a, fmt.Errorf("reading the kept answer to %s %s: %w", kind, key, err)
+	}
+	if a.Body, err = io.ReadAll(z); err != nil {
+		return a, fmt.Errorf("reading the kept answer to %s %s: %w", kind, key, err)
+	}
+	return a, nil
+}
+
+// FreshKeys returns which of the keys have an answer asked after a moment.
+func (s *Store) FreshKeys(ctx context.Context, kind string, keys []string, after time.Time) (map[string]bool, error) {
+	out := map[string]bool{}
+	for len(keys) > 0 {
+		n := min(len(keys), 500)
+		var part []string
+		err := s.read(ctx).Model(&Answer{}).Where("kind = ? AND key IN ? AND asked_at > ?", kind, keys[:n], after.UTC()).Pluck("key", &part).Error
+		if err != nil {
+			return nil, err
+		}
+		for _, k := range part {
+			out[k] = true
+		}
+		keys = keys[n:]
+	}
+	return out, nil
+}
+
+// Pace is the mean time the latest answers of a kind took; known is false when
+// there is none.
+func (s *Store) Pace(ctx context.Context, kind string) (mean time.Duration, known bool, err error) {
+	var row struct {
+		N    int
+		Mean float64
+	}
+	err = s.read(ctx).Raw(`SELECT count(*) n, coalesce(avg(took_ms), 0) mean FROM
+		(SELECT took_ms FROM answers WHERE kind = ? ORDER BY asked_at DESC LIMIT 200)`, kind).Scan(&row).Error
+	return time.Duration(row.Mean * float64(time.Millisecond)), row.N > 0, err
+}
+
+// SpentSince is what answers cost since a moment, in micro-units.
+func (s *Store) SpentSince(ctx context.Context, since time.Time) (micros int64, err error) {
+	err = s.read(ctx).Raw("SELECT coalesce(sum(cost_micros), 0) FROM answers WHERE asked_at >= ?", since.UTC()).Scan(&micros).Error
+	return micros, err
+}

@@ -1,0 +1,278 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"time"
+
+	"cleverniche/core/links"
+	"cleverniche/market"
+	"cleverniche/store"
+)
+
+// Question is a kind of lookup.
+type Question string
+
+// The questions.
+const (
+	AskSuggest Question = "suggestions"
+	AskDemand  Question = "demand"
+	AskResults Question = "results"
+	AskPage    Question = "page"
+	AskLinks   Question = "links"
+	AskGraph   Question = "site graph"
+)
+
+// DefaultLifetimes are how long an answer stays fresh (ours).
+var DefaultLifetimes = map[Question]time.Duration{
+	AskSuggest: 30 * 24 * time.Hour, AskDemand: 30 * 24 * time.Hour, AskResults: 7 * 24 * time.Hour,
+	AskPage: 14 * 24 * time.Hour, AskLinks: 30 * 24 * time.Hour, AskGraph: 30 * 24 * time.Hour,
+}
+
+func (s *Study) lifetime(q Question) time.Duration {
+	if d, ok := s.options.Lifetimes[q]; ok {
+		return d
+	}
+	return DefaultLifetimes[q]
+}
+
+// Tally counts the lookups made under one context and what they cost.
+type Tally struct {
+	mu      sync.Mutex
+	Lookups int
+	Micros  int64
+}
+
+func (t *Tally) add(n int, micros int64) {
+	if t != nil {
+		t.mu.Lock()
+		t.Lookups += n
+		t.Micros += micros
+		t.mu.Unlock()
+	}
+}
+
+type contextKey int
+
+const (
+	tallyKey contextKey = iota
+	againKey
+)
+
+func withTally(ctx context.Context, t *Tally) context.Context {
+	return context.WithValue(ctx, tallyKey, t)
+}
+
+func tallyOf(ctx context.Context) *Tally {
+	t, _ := ctx.Value(tallyKey).(*Tally)
+	return t
+}
+
+// AskAgain makes answers older than a moment count as stale, whatever their age.
+func AskAgain(ctx context.Context, before time.Time) context.Context {
+	return context.WithValue(ctx, againKey, before)
+}
+
+// BudgetError says that the day's budget does not allow a further lookup.
+type BudgetError struct {
+	Micros   int64
+	Currency string
+}
+
+func (e *BudgetError) Error() string {
+	return fmt.Sprintf("the day's budget of %s is used up", Money(e.Micros, e.Currency))
+}
+
+// MissingSourceError says that a question has nobody to be put to.
+type MissingSourceError struct{ Question Question }
+
+func (e *MissingSourceError) Error() string {
+	return fmt.Sprintf("no source is set for %s; set its address (--%s) and start again", e.Question, strings.ReplaceAll(string(e.Question), " ", "-"))
+}
+
+// stopsWork reports whether an error means that going on is of no use now.
+func stopsWork(err error) bool {
+	var budget *BudgetError
+	var missing *MissingSourceError
+	return market.IsUnreachable(err) || errors.As(err, &budget) || errors.As(err, &missing)
+}
+
+// Asked is a kept or new answer with its time and source.
+type Asked[T any] struct {
+	Value  T
+	At     time.Time
+	Source string
+}
+
+// ask returns the fresh kept answer, or asks, and keeps what is answered. The
+// asking itself is not cut off with ctx: what was paid for is kept.
+func ask[T any](ctx context.Context, s *Study, q Question, key string, fetch func(context.Context) (T, error)) (Asked[T], error) {
+	if kept, ok, err := recall[T](ctx, s, q, key); err != nil || ok {
+		return kept, err
+	}
+	done := s.flights.DoChan(string(q)+"\x00"+key, func() (any, error) {
+		bg := context.WithoutCancel(ctx)
+		// Someone may have asked between the look and the flight.
+		if kept, ok, err := recall[T](bg, s, q, key); err != nil || ok {
+			return kept, err
+		}
+		if err := s.afford(bg, s.options.Prices[q]); err != nil {
+			return Asked[T]{}, err
+		}
+		begun := s.options.Now()
+		v, err := fetch(bg)
+		if err != nil {
+			return Asked[T]{}, err
+		}
+		tallyOf(bg).add(1, s.options.Prices[q])
+		out := Asked[T]{v, s.options.Now().UTC(), s.market.Names[q]}
+		return out, s.keep(bg, q, key, v, out.At, out.At.Sub(begun), s.options.Prices[q])
+	})
+	select {
+	case r := <-done:
+		if r.Err != nil {
+			return Asked[T]{}, r.Err
+		}
+		return r.Val.(Asked[T]), nil
+	case <-ctx.Done():
+		return Asked[T]{}, ctx.Err()
+	}
+}
+
+// recall returns the kept answer when it is fresh.
+func recall[T any](ctx context.Context, s *Study, q Question, key string) (out Asked[T], ok bool, err error) {
+	a, err := s.store.Answer(ctx, string(q), key)
+	if errors.Is(err, ErrNotFound) {
+		return out, false, nil
+	}
+	if err != nil {
+		return out, false, err
+	}
+	if before, again := ctx.Value(againKey).(time.Time); again && a.AskedAt.Before(before) {
+		return out, false, nil
+	}
+	if s.options.Now().Sub(a.AskedAt) > s.lifetime(q) {
+		return out, false, nil
+	}
+	if err := json.Unmarshal(a.Body, &out.Value); err != nil {
+		return out, false, nil // written by an older version: ask again
+	}
+	out.At, out.Source = a.AskedAt, a.Source
+	return out, true, nil
+}
+
+func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration, micros int64) error {
+	body, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return s.store.SaveAnswer(ctx, store.Answer{Kind: string(q), Key: key, Source: s.market.Names[q], Body: body,
+		AskedAt: at, TookMS: took.Milliseconds(), CostMicros: micros})
+}
+
+// afford returns a *BudgetError when the day's budget does not cover a price.
+func (s *Study) afford(ctx context.Context, micros int64) error {
+	if s.options.Budget <= 0 || micros == 0 {
+		return nil
+	}
+	now := s.options.Now()
+	midnight := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
+	spent, err := s.store.SpentSince(ctx, midnight)
+	if err != nil {
+		return err
+	}
+	if spent+micros > s.options.Budget {
+		return &BudgetError{s.options.Budget, s.options.Currency}
+	}
+	return nil
+}
+
+func localeKey(in market.Locale, parts ...string) string {
+	return in.Country + "|" + in.Language + "|" + strings.Join(parts, "|")
+}
+
+// askSuggest, askResults, askPage and askLinks put one question each.
+func (s *Study) askSuggest(ctx context.Context, text string, in market.Locale) (Asked[[]string], error) {
+	if s.market.Suggest == nil {
+		return Asked[[]string]{}, &MissingSourceError{AskSuggest}
+	}
+	return ask(ctx, s, AskSuggest, localeKey(in, text), func(ctx context.Context) ([]string, error) {
+		return s.market.Suggest.Suggest(ctx, text, in)
+	})
+}
+
+// Depth is how many results are asked for.
+const Depth = 10
+
+func (s *Study) askResults(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
+	if s.market.Search == nil {
+		return Asked[market.Results]{}, &MissingSourceError{AskResults}
+	}
+	return ask(ctx, s, AskResults, s.resultsKey(phrase, in), func(ctx context.Context) (market.Results, error) {
+		return s.market.Search.Search(ctx, phrase, in, Depth)
+	})
+}
+
+func (s *Study) resultsKey(phrase string, in market.Locale) string {
+	return localeKey(in, s.market.Names[AskResults], phrase)
+}
+
+func (s *Study) askPage(ctx context.Context, url string) (Asked[market.Fetched], error) {
+	if s.market.Pages == nil {
+		return Asked[market.Fetched]{}, &MissingSourceError{AskPage}
+	}
+	return ask(ctx, s, AskPage, url, func(ctx context.Context) (market.Fetched, error) {
+		return s.market.Pages.Fetch(ctx, url)
+	})
+}
+
+func (s *Study) askLinks(ctx context.Context, url string) (Asked[market.LinkList], error) {
+	if s.market.Links == nil {
+		return Asked[market.LinkList]{}, &MissingSourceError{AskLinks}
+	}
+	return ask(ctx, s, AskLinks, url, func(ctx context.Context) (market.LinkList, error) {
+		return s.market.Links.Links(ctx, url)
+	})
+}
+
+// standings keeps the sites' standings computed from the latest graph.
+type standings struct {
+	mu   sync.Mutex
+	at   time.Time
+	site map[string]float64
+}
+
+// Standings returns the standing of every site of the link graph, and when the
+// graph was fetched.
+func (s *Study) Standings(ctx context.Context) (map[string]float64, time.Time, error) {
+	if s.market.Links == nil {
+		return nil, time.Time{}, &MissingSourceError{AskLinks}
+	}
+	g, err := ask(ctx, s, AskGraph, s.market.Names[AskLinks], func(ctx context.Context) (links.SiteGraph, error) {
+		return s.market.Links.Graph(ctx)
+	})
+	if err != nil {
+		return nil, time.Time{}, err
+	}
+	s.graph.mu.Lock()
+	defer s.graph.mu.Unlock()
+	if s.graph.site == nil || !s.graph.at.Equal(g.At) {
+		s.graph.site, s.graph.at = g.Value.Standings(), g.At
+	}
+	return s.graph.site, s.graph.at, nil
+}
+
+// KnownStanding returns the own site's standing when the graph is at hand, without
+// asking anyone.
+func (s *Study) KnownStanding(n store.Niche) (standing float64, known bool) {
+	s.graph.mu.Lock()
+	defer s.graph.mu.Unlock()
+	if s.graph.site == nil {
+		return 0, false
+	}
+	return s.graph.site[n.OwnSite], true
+}

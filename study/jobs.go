@@ -1,0 +1,389 @@
+package study
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"cleverniche/store"
+
+	"golang.org/x/sync/errgroup"
+)
+
+// How many items of a job are worked on at once.
+const (
+	gatherWorkers = 4
+	judgeWorkers  = 6
+)
+
+// A job is held by a lease that its runner renews, so that two programs on one
+// data file never do the same work, and work of a killed one is taken up again.
+const (
+	lease   = 6 * time.Second
+	renewal = 2 * time.Second
+)
+
+// Runner does long work in the background: persisted, resumable, cancellable,
+// with bounded concurrency.
+type Runner struct {
+	study *Study
+	owner string
+	ctx   context.Context
+	stop  context.CancelFunc
+	wg    sync.WaitGroup
+	mu    sync.Mutex
+	live  map[uint]*live
+}
+
+// live is a job that runs here. intent is the state it is to end in.
+type live struct {
+	cancel context.CancelFunc
+	done   chan struct{}
+	mu     sync.Mutex
+	intent string
+	reason string
+}
+
+func (l *live) end(state, reason string) {
+	l.mu.Lock()
+	if l.intent == "" {
+		l.intent, l.reason = state, reason
+	}
+	l.mu.Unlock()
+	l.cancel()
+}
+
+func newRunner(s *Study) *Runner {
+	ctx, stop := context.WithCancel(context.Background())
+	return &Runner{study: s, owner: rand.Text(), ctx: ctx, stop: stop, live: map[uint]*live{}}
+}
+
+func (r *Runner) close() {
+	r.stop()
+	r.wg.Wait()
+}
+
+// kind is how the items of one kind of job are done.
+type kind struct {
+	workers int
+	do      func(ctx context.Context, n store.Niche, payload string) (found int, err error)
+}
+
+func (s *Study) kindOf(name string) (kind, error) {
+	switch name {
+	case gatherJob:
+		return kind{gatherWorkers, s.gatherStep}, nil
+	case judgeJob:
+		return kind{judgeWorkers, s.judgeStep}, nil
+	}
+	return kind{}, fmt.Errorf("there is no kind of job named %q", name)
+}
+
+func (r *Runner) start(ctx context.Context, n store.Niche, kindName, title string, payloads []string) (store.Job, error) {
+	job := store.Job{NicheID: n.ID, Kind: kindName, Title: title, State: store.Running, Params: "{}",
+		Owner: r.owner, LeaseUntil: time.Now().UTC().Add(lease)}
+	if err := r.study.store.CreateJob(ctx, &job, payloads); err != nil {
+		return job, err
+	}
+	r.launch(job)
+	return job, nil
+}
+
+func (r *Runner) launch(job store.Job) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.live[job.ID] != nil || r.ctx.Err() != nil {
+		return
+	}
+	ctx, cancel := context.WithCancel(r.ctx)
+	l := &live{cancel: cancel, done: make(chan struct{})}
+	r.live[job.ID] = l
+	r.wg.Go(func() {
+		defer close(l.done)
+		defer cancel()
+		r.run(ctx, job, l)
+		r.mu.Lock()
+		delete(r.live, job.ID)
+		r.mu.Unlock()
+	})
+}
+
+// Watch takes up running jobs that nobody works on, now and whenever the holder
+// of one falls silent, until the study is closed.
+func (s *Study) Watch() {
+	s.runner.wg.Go(func() {
+		for {
+			s.runner.adopt()
+			select {
+			case <-s.runner.ctx.Done():
+				return
+			case <-time.After(renewal):
+			}
+		}
+	})
+}
+
+func (r *Runner) adopt() {
+	jobs, err := r.study.store.Abandoned(r.ctx)
+	if err != nil {
+		if r.ctx.Err() == nil {
+			r.study.options.Log.Error("looking for jobs to go on with", "error", err)
+		}
+		return
+	}
+	for _, j := range jobs {
+		if got, err := r.study.store.Claim(r.ctx, j.ID, r.owner, lease); err == nil && got {
+			r.study.options.Log.Info("going on with a job", "job", j.ID, "title", j.Title)
+			r.launch(j)
+		}
+	}
+}
+
+func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
+	go r.hold(ctx, job.ID, l)
+	err := r.work(ctx, job, l)
+	// What is noted at the end must be noted though the job's own context is over.
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	defer cancel()
+	l.mu.Lock()
+	state, reason := l.intent, l.reason
+	l.mu.Unlock()
+	switch {
+	case state != "":
+	case r.ctx.Err() != nil: // the program ends: the job is still to be done
+		state = store.Running
+	case err != nil:
+		state, reason = store.Stopped, err.Error()
+	default:
+		state, reason = r.outcome(bg, job)
+	}
+	if err := r.study.store.SetJob(bg, job.ID, state, reason); err != nil {
+		r.study.options.Log.Error("noting a job's end", "job", job.ID, "error", err)
+	}
+	if err := r.study.store.Release(bg, job.ID, r.owner); err != nil {
+		r.study.options.Log.Error("releasing a job", "job", job.ID, "error", err)
+	}
+	r.study.options.Log.Info("job ended", "job", job.ID, "title", job.Title, "state", state, "reason", reason)
+}
+
+// outcome is how a job ends whose items were all tried.
+func (r *Runner) outcome(ctx context.Context, job store.Job) (state, reason string) {
+	p, err := r.study.store.Progress(ctx, job.ID)
+	if err != nil {
+		return store.Stopped, err.Error()
+	}
+	if p.Failed > 0 {
+		return store.Done, fmt.Sprintf("%d of %d could not be done", p.Failed, p.Total)
+	}
+	return store.Done, ""
+}
+
+// hold renews the lease while the job runs, and ends it when the lease is lost.
+func (r *Runner) hold(ctx context.Context, job uint, l *live) {
+	tick := time.NewTicker(renewal)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			if got, err := r.study.store.Claim(ctx, job, r.owner, lease); err == nil && !got {
+				l.end(store.Running, "another program took it over")
+			}
+		}
+	}
+}
+
+func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
+	n, err := r.study.store.Niche(ctx, job.NicheID)
+	if err != nil {
+		return err
+	}
+	k, err := r.study.kindOf(job.Kind)
+	if err != nil {
+		return err
+	}
+	items, err := r.study.store.OpenItems(ctx, job.ID)
+	if err != nil {
+		return err
+	}
+	var group errgroup.Group
+	group.SetLimit(k.workers)
+	for _, item := range items {
+		if ctx.Err() != nil {
+			break
+		}
+		group.Go(func() error {
+			if ctx.Err() == nil {
+				r.item(ctx, k, n, item, l)
+			}
+			return nil
+		})
+	}
+	return group.Wait()
+}
+
+// item does one item. A failure of its own is noted with it and fails nothing
+// else; one that says going on is of no use now stops the job.
+func (r *Runner) item(ctx context.Context, k kind, n store.Niche, item store.JobItem, l *live) {
+	tally := &Tally{}
+	found, err := k.do(withTally(ctx, tally), n, item.Payload)
+	tally.mu.Lock()
+	lookups, micros := tally.Lookups, tally.Micros
+	tally.mu.Unlock()
+	bg := context.WithoutCancel(ctx)
+	if err != nil && (ctx.Err() != nil || errors.Is(err, context.Canceled) || stopsWork(err)) {
+		if ctx.Err() == nil {
+			l.end(store.Stopped, err.Error())
+		}
+		if lookups > 0 {
+			if err := r.study.store.AddCost(bg, item.JobID, lookups, micros); err != nil {
+				r.study.options.Log.Error("noting a job's cost", "job", item.JobID, "error", err)
+			}
+		}
+		return
+	}
+	item.State = "done"
+	if err != nil {
+		item.State, item.Error = "failed", err.Error()
+	}
+	if err := r.study.store.FinishItem(bg, item, found, lookups, micros); err != nil {
+		l.end(store.Stopped, err.Error())
+	}
+}
+
+// JobView is a job with its progress.
+type JobView struct {
+	store.Job
+	store.Progress
+	Failures []store.JobItem
+	Cost     string
+	Left     time.Duration // expected; 0 when not known
+	// Orphan: it is said to run, and nobody holds it.
+	Orphan bool
+}
+
+// Job returns one job of a niche with its progress.
+func (s *Study) Job(ctx context.Context, niche, id uint) (JobView, error) {
+	j, err := s.store.Job(ctx, id)
+	if err == nil && j.NicheID != niche {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return JobView{}, err
+	}
+	return s.viewJob(ctx, j)
+}
+
+// Jobs lists a niche's latest jobs, newest first.
+func (s *Study) Jobs(ctx context.Context, niche uint, most int) ([]JobView, error) {
+	jobs, err := s.store.Jobs(ctx, niche, most)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]JobView, len(jobs))
+	for i, j := range jobs {
+		if out[i], err = s.viewJob(ctx, j); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func (s *Study) viewJob(ctx context.Context, j store.Job) (v JobView, err error) {
+	v = JobView{Job: j, Cost: Money(j.CostMicros, s.options.Currency)}
+	if v.Progress, err = s.store.Progress(ctx, j.ID); err != nil {
+		return v, err
+	}
+	if v.Failed > 0 {
+		if v.Failures, err = s.store.FailedItems(ctx, j.ID, 20); err != nil {
+			return v, err
+		}
+	}
+	now := time.Now()
+	if tried := v.Done + v.Failed; j.State == store.Running && tried > 0 {
+		v.Left = now.Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
+	}
+	v.Orphan = j.State == store.Running && (j.Owner == "" || j.LeaseUntil.Before(now))
+	return v, nil
+}
+
+// PauseJob stops a job so that it can go on; CancelJob for good. What was fetched
+// is kept either way.
+func (s *Study) PauseJob(ctx context.Context, niche, id uint) error {
+	return s.endJob(ctx, niche, id, store.Paused, "paused; what was fetched is kept")
+}
+
+// CancelJob ends a job for good.
+func (s *Study) CancelJob(ctx context.Context, niche, id uint) error {
+	return s.endJob(ctx, niche, id, store.Cancelled, "cancelled; what was fetched is kept")
+}
+
+func (s *Study) endJob(ctx context.Context, niche, id uint, state, reason string) error {
+	j, err := s.store.Job(ctx, id)
+	if err == nil && j.NicheID != niche {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	if j.State == store.Done || j.State == store.Cancelled {
+		return nil
+	}
+	s.runner.mu.Lock()
+	l := s.runner.live[id]
+	s.runner.mu.Unlock()
+	if l == nil {
+		return s.store.SetJob(ctx, id, state, reason)
+	}
+	l.end(state, reason)
+	select {
+	case <-l.done:
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}
+
+// GoOn takes up a paused or stopped job where it was left; items that failed are
+// tried again.
+func (s *Study) GoOn(ctx context.Context, niche, id uint) error {
+	v, err := s.Job(ctx, niche, id)
+	if err != nil {
+		return err
+	}
+	if v.State == store.Cancelled || v.State == store.Done && v.Failed == 0 {
+		return nil
+	}
+	if err := s.store.RetryFailed(ctx, id); err != nil {
+		return err
+	}
+	got, err := s.store.Claim(ctx, id, s.runner.owner, lease)
+	if err != nil || !got {
+		return err
+	}
+	if err := s.store.SetJob(ctx, id, store.Running, ""); err != nil {
+		return err
+	}
+	s.runner.launch(v.Job)
+	return nil
+}
+
+// WaitJob waits until a job that was started here has ended.
+func (s *Study) WaitJob(ctx context.Context, id uint) error {
+	s.runner.mu.Lock()
+	l := s.runner.live[id]
+	s.runner.mu.Unlock()
+	if l == nil {
+		return nil
+	}
+	select {
+	case <-l.done:
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}

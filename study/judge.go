@@ -1,0 +1,287 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"time"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/intent"
+	"cleverniche/core/links"
+	"cleverniche/core/serp"
+	"cleverniche/market"
+	"cleverniche/store"
+
+	"golang.org/x/sync/errgroup"
+)
+
+// Evidence is all that one idea was judged on, and what came of it.
+type Evidence struct {
+	Phrase    string
+	AskedAt   time.Time // when the results were asked for
+	JudgedAt  time.Time
+	Results   market.Results
+	Reading   serp.Reading
+	Intent    intent.Judgement
+	Weights   difficulty.Weights
+	Mine      difficulty.Mine
+	MineKnown bool // the link graph knows my site
+	Verdict   difficulty.Verdict
+	MyPages   []int // positions of the ten that are my own site's
+	Sources   map[Question]string
+}
+
+// judgeJob is the job kind of looking ideas up.
+const judgeJob = "judge"
+
+// MostJudged is how many ideas one job looks up.
+const MostJudged = 20_000
+
+// Judge starts a job that looks ideas up and judges them.
+func (s *Study) Judge(ctx context.Context, n store.Niche, ids []uint) (store.Job, error) {
+	switch {
+	case len(ids) == 0:
+		return store.Job{}, badInput("ideas", "Choose at least one idea to look up.")
+	case len(ids) > MostJudged:
+		return store.Job{}, badInput("ideas", "These are %d ideas; at most %d are looked up at once.", len(ids), MostJudged)
+	}
+	ideas, err := s.store.Ideas(ctx, n.ID, ids)
+	if err != nil {
+		return store.Job{}, err
+	}
+	if len(ideas) == 0 {
+		return store.Job{}, ErrNotFound
+	}
+	title := fmt.Sprintf("Look up %d ideas", len(ideas))
+	if len(ideas) == 1 {
+		title = "Look up “" + clip(ideas[0].Phrase, 60) + "”"
+	}
+	payloads := make([]string, len(ideas))
+	for i, idea := range ideas {
+		payloads[i] = strconv.FormatUint(uint64(idea.ID), 10)
+	}
+	return s.runner.start(ctx, n, judgeJob, title, payloads)
+}
+
+// EstimateJudge says what looking ideas up would ask at most: the results, and
+// the page and the links of each of the ten that are not at hand.
+func (s *Study) EstimateJudge(ctx context.Context, n store.Niche, ids []uint) (Estimate, error) {
+	var e Estimate
+	ideas, err := s.store.Ideas(ctx, n.ID, ids)
+	if err != nil {
+		return e, err
+	}
+	keys := make([]string, len(ideas))
+	for i, idea := range ideas {
+		keys[i] = s.resultsKey(idea.Phrase, localeOf(n))
+	}
+	if err := s.estimate(ctx, &e, AskResults, keys, judgeWorkers); err != nil {
+		return e, err
+	}
+	// Of results not seen yet it is not known which pages they share.
+	open := e.Lookups * Depth
+	if err := s.reckon(ctx, &e, AskPage, open, 0, judgeWorkers*lookupsAtOnce); err != nil {
+		return e, err
+	}
+	return e, s.reckon(ctx, &e, AskLinks, open, 0, judgeWorkers*lookupsAtOnce)
+}
+
+// lookupsAtOnce is how many of the ten are fetched side by side for one idea.
+const lookupsAtOnce = 5
+
+func (s *Study) judgeStep(ctx context.Context, n store.Niche, payload string) (found int, err error) {
+	id, err := strconv.ParseUint(payload, 10, 64)
+	if err != nil {
+		return 0, err
+	}
+	idea, err := s.store.Idea(ctx, n.ID, uint(id))
+	if err != nil {
+		return 0, err
+	}
+	ev, err := s.judge(ctx, n, idea.Phrase)
+	if err != nil {
+		if !stopsWork(err) && ctx.Err() == nil {
+			err = errors.Join(err, s.store.SaveJudgeError(ctx, n.ID, idea.ID, err.Error()))
+		}
+		return 0, err
+	}
+	return 1, s.saveJudgement(ctx, idea, ev)
+}
+
+func (s *Study) saveJudgement(ctx context.Context, idea store.Idea, ev Evidence) error {
+	body, err := json.Marshal(ev)
+	if err != nil {
+		return err
+	}
+	return s.store.SaveJudgement(ctx, judged(idea, ev), body)
+}
+
+// judged fills in the columns of an idea that its evidence gives.
+func judged(idea store.Idea, ev Evidence) store.Idea {
+	at := ev.JudgedAt
+	idea.JudgedAt, idea.JudgeError = &at, ""
+	idea.Difficulty, idea.Reach = ev.Verdict.Difficulty, ev.Verdict.Reach
+	idea.PageOne, idea.TopFive, idea.Expected = ev.Verdict.PageOne, ev.Verdict.TopFive, ev.Verdict.Expected
+	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
+	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
+	return idea
+}
+
+// ErrNoResults is why a phrase without a single result cannot be judged.
+var ErrNoResults = errors.New("the engine has no results for it, so there is nothing to judge by")
+
+// judge asks for the ten, their pages and links, and judges the phrase.
+func (s *Study) judge(ctx context.Context, n store.Niche, phrase string) (Evidence, error) {
+	standing, _, err := s.Standings(ctx)
+	if err != nil {
+		return Evidence{}, err
+	}
+	page, err := s.askResults(ctx, phrase, localeOf(n))
+	if err != nil {
+		return Evidence{}, err
+	}
+	if len(page.Value.Organic) == 0 {
+		return Evidence{}, ErrNoResults
+	}
+	results, err := s.lookUpTen(ctx, page.Value.Organic, standing)
+	if err != nil {
+		return Evidence{}, err
+	}
+	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.options.Now().UTC(), Results: page.Value,
+		Weights: difficulty.DefaultWeights, Sources: s.market.Names}
+	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
+	ev.Reading = reader.Read(phrase, results)
+	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language), intent.FromTen(intent.Ten{
+		Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow, AnswerBox: page.Value.AnswerBox}))
+	own, known := standing[n.OwnSite]
+	ev.MineKnown = known && n.OwnSite != ""
+	ev.decide(n, own)
+	return ev, nil
+}
+
+// decide computes the verdict for the niche's own site from the evidence.
+func (ev *Evidence) decide(n store.Niche, standing float64) {
+	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
+		LinkStanding: n.LinkStanding, Fit: n.Fit}
+	ev.MyPages = nil
+	var strengths []float64
+	for _, e := range ev.Reading.Entries {
+		if n.OwnSite != "" && e.Site == n.OwnSite {
+			ev.MyPages = append(ev.MyPages, e.Position)
+			continue // my own page does not stand in my way
+		}
+		strengths = append(strengths, ev.Strength(e))
+	}
+	ev.Verdict = difficulty.Judge(ev.Weights, ev.Mine, strengths)
+}
+
+// Strength is an entry's strength under the evidence's weights.
+func (ev *Evidence) Strength(e serp.Entry) float64 {
+	return ev.Weights.Strength(e.PageStanding, e.SiteStanding, e.Fit.Total)
+}
+
+// lookUpTen fetches the page and the links of each result. A page that cannot be
+// had is noted in its result; links that cannot be had are an error, since without
+// them a strong page would look weak.
+func (s *Study) lookUpTen(ctx context.Context, organic []market.Organic, standing map[string]float64) ([]serp.Result, error) {
+	profiler := links.Profiler{Suffixes: s.options.Suffixes, Standing: func(site string) float64 { return standing[site] }}
+	out := make([]serp.Result, len(organic))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(lookupsAtOnce)
+	for i, o := range organic {
+		group.Go(func() error {
+			r := serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet,
+				SiteStanding: standing[s.options.Suffixes.Site(links.Host(o.URL))]}
+			list, err := s.askLinks(ctx, o.URL)
+			if err != nil {
+				return err
+			}
+			r.Profile, r.LinksKnown = profiler.Profile(o.URL, list.Value.Links), true
+			fetched, err := s.askPage(ctx, o.URL)
+			if err == nil {
+				r.Page, err = market.ReadPage(fetched.Value)
+			}
+			if err != nil {
+				if ctx.Err() != nil {
+					return ctx.Err()
+				}
+				r.PageError = err.Error()
+			}
+			out[i] = r
+			return nil
+		})
+	}
+	return out, group.Wait()
+}
+
+// Evidence returns what an idea was judged on, or ErrNotFound.
+func (s *Study) Evidence(ctx context.Context, idea uint) (Evidence, error) {
+	body, err := s.store.Evidence(ctx, idea)
+	if err != nil {
+		return Evidence{}, err
+	}
+	var ev Evidence
+	if err := json.Unmarshal(body, &ev); err != nil {
+		return ev, fmt.Errorf("reading the evidence of idea %d: %w", idea, err)
+	}
+	return ev, nil
+}
+
+// rejudge computes every judged idea's verdict anew after the niche's own site or
+// plans changed. Nobody is asked: the evidence is at hand.
+func (s *Study) rejudge(ctx context.Context, n store.Niche) error {
+	ideas, err := s.store.IdeasSince(ctx, n.ID, 0)
+	if err != nil {
+		return err
+	}
+	var rows []store.Idea
+	var bodies [][]byte
+	for _, idea := range ideas {
+		if idea.JudgedAt == nil {
+			continue
+		}
+		ev, err := s.Evidence(ctx, idea.ID)
+		if err != nil {
+			return err
+		}
+		standing, known := s.KnownStanding(n)
+		if !known {
+			standing = ev.Mine.SiteStanding
+		}
+		ev.decide(n, standing)
+		body, err := json.Marshal(ev)
+		if err != nil {
+			return err
+		}
+		rows, bodies = append(rows, judged(idea, ev)), append(bodies, body)
+	}
+	return s.store.SaveJudgements(ctx, n.ID, rows, bodies)
+}
+
+// Story is all there is to tell about one idea.
+type Story struct {
+	Idea     store.Idea
+	Origins  []store.Origin
+	Evidence *Evidence // nil when it is not looked up
+}
+
+// Story returns everything about an idea.
+func (s *Study) Story(ctx context.Context, niche, id uint) (Story, error) {
+	idea, err := s.store.Idea(ctx, niche, id)
+	if err != nil {
+		return Story{}, err
+	}
+	out := Story{Idea: idea}
+	if out.Origins, err = s.store.Origins(ctx, id); err != nil {
+		return out, err
+	}
+	ev, err := s.Evidence(ctx, id)
+	if errors.Is(err, ErrNotFound) {
+		return out, nil
+	}
+	out.Evidence = &ev
+	return out, err
+}
