@@ -213,3 +213,6 @@ func (b *Board) Count(left int) Counts {
 	}
 	return c
 }
+
+// At returns the position of an idea that the board holds.
+func (b *Board) At(id uint) int { return b.at[id] }

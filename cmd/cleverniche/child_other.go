@@ -1,0 +1,7 @@
+//go:build !linux
+
+package main
+
+import "syscall"
+
+func endWithParent() *syscall.SysProcAttr { return nil }

@@ -1,0 +1,212 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"time"
+
+	"cleverniche/core/links"
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study"
+
+	"github.com/adrg/xdg"
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+	"github.com/spf13/viper"
+)
+
+// setting is one setting: a flag, an environment variable CLEVERNICHE_NAME and a
+// line of the configuration file; the flag wins, then the environment.
+type setting struct {
+	name, value, help string
+}
+
+var settings = []setting{
+	{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
+	{"listen", "127.0.0.1:8570", "address to serve on; anything but loopback is open to whoever can reach it"},
+	{"suggestions", "", "address of an OpenSearch Suggestions service"},
+	{"demand", "", "address of a demand service (docs/demand.openapi.yaml)"},
+	{"results", "", "address of a search engine that answers in Atom with OpenSearch elements"},
+	{"engine", "", "which of its engines to ask"},
+	{"links", "", "address of a links service (docs/links.openapi.yaml)"},
+	{"key", "", "bearer token for the services"},
+	{"per-second", "10", "requests a second to each service"},
+	{"pages-per-host", "2", "page requests a second to one host"},
+	{"reach", "", "hosts served elsewhere, and allowed though private: .suffix=host:port, separated by commas"},
+	{"free-hosts", "", "domains under which anyone can have a site, beside the public suffix list, separated by commas"},
+	{"price-suggestions", "0", "price of one suggestion lookup"},
+	{"price-demand", "0", "price of one phrase's demand figures"},
+	{"price-results", "0", "price of one results lookup"},
+	{"price-page", "0", "price of fetching one page"},
+	{"price-links", "0", "price of one page's links"},
+	{"budget", "0", "money to spend on lookups a day; 0 is no limit"},
+	{"currency", "USD", "currency of prices and budget"},
+	{"log", "info", "what is logged: debug, info, warn or error"},
+}
+
+// addSettings gives a command the settings as flags.
+func addSettings(cmd *cobra.Command) {
+	flags := cmd.PersistentFlags()
+	for _, s := range settings {
+		flags.String(s.name, s.value, s.help)
+	}
+	flags.String("config", "", "configuration file (default: cleverniche/config.yaml in the XDG config directory, if it is there)")
+}
+
+// config is the settings as they hold.
+type config struct{ *viper.Viper }
+
+func readConfig(flags *pflag.FlagSet) (config, error) {
+	v := viper.New()
+	v.SetEnvPrefix("CLEVERNICHE")
+	v.SetEnvKeyReplacer(strings.NewReplacer("-", "_"))
+	v.AutomaticEnv()
+	if err := v.BindPFlags(flags); err != nil {
+		return config{}, err
+	}
+	file := v.GetString("config")
+	wanted := file != ""
+	if !wanted {
+		file = filepath.Join(xdg.ConfigHome, "cleverniche", "config.yaml")
+	}
+	v.SetConfigFile(file)
+	v.SetConfigType("yaml")
+	err := v.ReadInConfig()
+	if errors.Is(err, fs.ErrNotExist) && !wanted {
+		err = nil
+	}
+	if err != nil {
+		return config{}, &usageError{fmt.Errorf("reading the configuration file %s: %w", file, err)}
+	}
+	return config{v}, nil
+}
+
+// list reads a setting of several values.
+func (c config) list(name string) []string {
+	var out []string
+	for _, s := range strings.Split(c.GetString(name), ",") {
+		if s = strings.TrimSpace(s); s != "" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+func (c config) dataFile() string {
+	if f := c.GetString("data"); f != "" {
+		return f
+	}
+	return filepath.Join(xdg.DataHome, "cleverniche", "cleverniche.db")
+}
+
+// micros reads an amount of money as millionths, exactly.
+func (c config) micros(name string) (int64, error) {
+	text := c.GetString(name)
+	whole, part, _ := strings.Cut(text, ".")
+	units, err1 := strconv.ParseUint(whole, 10, 31)
+	small, err2 := strconv.ParseUint((part + "000000")[:6], 10, 31)
+	if err1 != nil || err2 != nil || len(part) > 6 {
+		return 0, &usageError{fmt.Errorf("--%s: %q is no amount of money, such as 0.002", name, text)}
+	}
+	return int64(units)*1_000_000 + int64(small), nil
+}
+
+func (c config) number(name string) (float64, error) {
+	x, err := strconv.ParseFloat(c.GetString(name), 64)
+	if err != nil || x < 0 {
+		return 0, &usageError{fmt.Errorf("--%s: %q is no number", name, c.GetString(name))}
+	}
+	return x, nil
+}
+
+func (c config) logger() (*slog.Logger, error) {
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(c.GetString("log"))); err != nil {
+		return nil, &usageError{fmt.Errorf("--log: %q is none of debug, info, warn, error", c.GetString("log"))}
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})), nil
+}
+
+// open opens the data file and sets the study up over it.
+func (c config) open() (*study.Study, *store.Store, *slog.Logger, error) {
+	log, err := c.logger()
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	options, err := c.options(log)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	sources, err := c.market()
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	st, err := store.Open(c.dataFile())
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	return study.New(st, sources, options), st, log, nil
+}
+
+func (c config) options(log *slog.Logger) (study.Options, error) {
+	o := study.Options{Prices: map[study.Question]int64{}, Currency: c.GetString("currency"),
+		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Now: time.Now, Log: log}
+	for q, name := range map[study.Question]string{study.AskSuggest: "price-suggestions", study.AskDemand: "price-demand",
+		study.AskResults: "price-results", study.AskPage: "price-page", study.AskLinks: "price-links"} {
+		price, err := c.micros(name)
+		if err != nil {
+			return o, err
+		}
+		o.Prices[q] = price
+	}
+	budget, err := c.micros("budget")
+	o.Budget = budget
+	return o, err
+}
+
+func (c config) market() (study.Market, error) {
+	perSecond, err := c.number("per-second")
+	if err != nil {
+		return study.Market{}, err
+	}
+	perHost, err := c.number("pages-per-host")
+	if err != nil {
+		return study.Market{}, err
+	}
+	reach := map[string]string{}
+	for _, pair := range c.list("reach") {
+		suffix, address, ok := strings.Cut(pair, "=")
+		if !ok || !strings.HasPrefix(suffix, ".") || address == "" {
+			return study.Market{}, &usageError{fmt.Errorf("--reach: %q is not of the form .suffix=host:port", pair)}
+		}
+		reach[suffix] = address
+	}
+	m := study.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
+		Names: map[study.Question]string{study.AskPage: "the page's own server"}}
+	source := func(q study.Question, name string) (market.Source, bool) {
+		base := c.GetString(string(q))
+		m.Names[q] = name
+		return market.Source{Name: name, Base: base, PerSecond: perSecond, Key: c.GetString("key")}, base != ""
+	}
+	if s, ok := source(study.AskSuggest, "the suggestion service"); ok {
+		m.Suggest = market.NewSuggestions(s)
+	}
+	if s, ok := source(study.AskDemand, "the demand service"); ok {
+		m.Demand = market.NewDemandService(s)
+	}
+	if s, ok := source(study.AskResults, strings.TrimSpace("the search engine "+c.GetString("engine"))); ok {
+		m.Search = market.NewResultsService(s, c.GetString("engine"))
+	}
+	if s, ok := source(study.AskLinks, "the links service"); ok {
+		m.Links = market.NewLinksService(s)
+	}
+	m.Names[study.AskGraph] = m.Names[study.AskLinks]
+	return m, nil
+}

@@ -1,0 +1,249 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+	"cleverniche/study"
+	"cleverniche/web"
+
+	"github.com/adrg/xdg"
+	"github.com/spf13/cobra"
+)
+
+func serveCommand() *cobra.Command {
+	return &cobra.Command{Use: "serve", Short: "Serve the application", Args: args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := readConfig(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			s, st, log, err := c.open()
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			defer s.Close()
+			return serve(cmd.Context(), c.GetString("listen"), s, st, log, func(address string) {
+				fmt.Fprintln(cmd.OutOrStdout(), "Clever Niche is at", address)
+			})
+		}}
+}
+
+// shutdown is how long open requests may still take at the end.
+const shutdown = 5 * time.Second
+
+func serve(ctx context.Context, address string, s *study.Study, st *store.Store, log *slog.Logger, ready func(string)) error {
+	listener, err := net.Listen("tcp", address)
+	if err != nil {
+		return fmt.Errorf("listening on %s: %w", address, err)
+	}
+	if a, ok := listener.Addr().(*net.TCPAddr); ok && !a.IP.IsLoopback() {
+		log.Warn("anyone who reaches this address can read and change everything: there is no sign-in", "address", a.String())
+	}
+	app, err := web.New(web.Options{Study: s, Tokens: st, Log: log})
+	if err != nil {
+		listener.Close()
+		return err
+	}
+	s.Watch()
+	ready("http://" + listener.Addr().String())
+	return web.Serve(ctx, app, listener, shutdown)
+}
+
+// The demo's prices are invented; they show what cost looks like.
+var demoPrices = map[string]string{"price-demand": "0.0005", "price-results": "0.002", "price-links": "0.001", "budget": "25"}
+
+func demoCommand() *cobra.Command {
+	var standin, latency, today string
+	var world int
+	var reset bool
+	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with demo data and the stand-in web", Args: args(cobra.NoArgs),
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := readConfig(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			if !cmd.Flags().Changed("data") {
+				c.Set("data", filepath.Join(xdg.DataHome, "cleverniche", "demo.db"))
+			}
+			if reset {
+				for _, tail := range []string{"", "-wal", "-shm"} {
+					if err := os.Remove(c.dataFile() + tail); err != nil && !errors.Is(err, os.ErrNotExist) {
+						return err
+					}
+				}
+			}
+			ctx, cancel := context.WithCancel(cmd.Context())
+			defer cancel()
+			host, stop, err := startStandin(ctx, standin, fmt.Sprint("-world=", world), "-latency="+latency, "-today="+today)
+			if err != nil {
+				return err
+			}
+			defer stop()
+			c.pointAt(host)
+			s, st, log, err := c.open()
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			defer s.Close()
+			if err := sow(ctx, s, cmd.ErrOrStderr()); err != nil {
+				return fmt.Errorf("preparing the demo: %w", err)
+			}
+			return serve(ctx, c.GetString("listen"), s, st, log, func(address string) {
+				fmt.Fprintf(cmd.OutOrStdout(), "\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
+			})
+		}}
+	cmd.Flags().StringVar(&standin, "standin", "", "the stand-in's program (default: standin beside this one)")
+	cmd.Flags().StringVar(&latency, "latency", "15ms", "time the stand-in takes for every answer")
+	cmd.Flags().StringVar(&today, "today", "", "the stand-in's present, as 2006-01-02")
+	cmd.Flags().IntVar(&world, "world", 1, "the stand-in's world")
+	cmd.Flags().BoolVar(&reset, "reset", false, "start afresh")
+	return cmd
+}
+
+// pointAt points every source that is not set at the stand-in.
+func (c config) pointAt(host string) {
+	set := func(name, value string) {
+		if c.GetString(name) == "" {
+			c.Set(name, value)
+		}
+	}
+	base := "http://" + host
+	set("suggestions", base+"/suggest")
+	set("demand", base+"/demand")
+	set("results", base+"/search")
+	set("links", base+"/links")
+	set("engine", "lantern")
+	set("reach", fmt.Sprintf(".example=%s,.test=%s,.invalid=%s", host, host, host))
+	set("free-hosts", "inkwellpages.example,plainpost.example")
+	c.Set("per-second", "400")
+	c.Set("pages-per-host", "200")
+	for name, price := range demoPrices {
+		if c.GetString(name) == "0" {
+			c.Set(name, price)
+		}
+	}
+}
+
+// startStandin starts the stand-in on a free port and waits until it answers. It
+// ends with ctx, with stop, and with this process, however that ends.
+func startStandin(ctx context.Context, program string, args ...string) (host string, stop func(), err error) {
+	if program == "" {
+		self, err := os.Executable()
+		if err != nil {
+			return "", nil, err
+		}
+		program = filepath.Join(filepath.Dir(self), "standin")
+	}
+	free, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", nil, err
+	}
+	host = free.Addr().String()
+	free.Close()
+	cmd := exec.CommandContext(ctx, program, append([]string{"-listen", host}, args...)...)
+	cmd.Stderr = os.Stderr
+	cmd.Cancel = func() error { return cmd.Process.Signal(syscall.SIGTERM) }
+	cmd.WaitDelay = 3 * time.Second
+	cmd.SysProcAttr = endWithParent()
+	if err := cmd.Start(); err != nil {
+		return "", nil, fmt.Errorf("starting the stand-in web: %w (build it with: go build -o bin/ ./cmd/...)", err)
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- cmd.Wait() }()
+	stop = func() {
+		cmd.Process.Signal(syscall.SIGTERM)
+		select {
+		case <-ended:
+		case <-time.After(3 * time.Second):
+			cmd.Process.Kill()
+		}
+	}
+	for begun := time.Now(); time.Since(begun) < 30*time.Second; time.Sleep(30 * time.Millisecond) {
+		select {
+		case err := <-ended:
+			return "", nil, fmt.Errorf("the stand-in web ended at once: %v", err)
+		case <-ctx.Done():
+			stop()
+			return "", nil, ctx.Err()
+		default:
+		}
+		resp, err := http.Get("http://" + host + "/health")
+		if err == nil {
+			io.Copy(io.Discard, resp.Body)
+			resp.Body.Close()
+			return host, stop, nil
+		}
+	}
+	stop()
+	return "", nil, errors.New("the stand-in web does not answer")
+}
+
+// The demo's niche, and what is gathered and looked up before it is first opened.
+var (
+	demoNiche = store.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example"}
+	demoSeeds = []string{"stargazing binoculars", "telescope for", "see saturn", "how to find", "moon filter"}
+)
+
+const demoJudged = 40
+
+// sow prepares the demo by the same use cases that its users have.
+func sow(ctx context.Context, s *study.Study, w io.Writer) error {
+	all, err := s.Niches(ctx)
+	if err != nil || len(all) > 0 {
+		return err
+	}
+	fmt.Fprintln(w, "Preparing the demo, once…")
+	n, err := s.CreateNiche(ctx, demoNiche)
+	if err != nil {
+		return err
+	}
+	job, err := s.Gather(ctx, n, study.GatherPlan{Seeds: demoSeeds, Letters: true, Questions: true})
+	if err != nil {
+		return err
+	}
+	if err := s.WaitJob(ctx, job.ID); err != nil {
+		return err
+	}
+	ids, err := choose(ctx, s, n, study.Sift{Words: 4, From: 20, Difficulty: -1, Lacks: "login, jobs"}, nil, demoJudged)
+	if err != nil {
+		return err
+	}
+	if job, err = s.Judge(ctx, n, ids); err != nil {
+		return err
+	}
+	if err := s.WaitJob(ctx, job.ID); err != nil {
+		return err
+	}
+	return keepEasiest(ctx, s, n, 3)
+}
+
+// keepEasiest keeps the judged ideas with the best chance.
+func keepEasiest(ctx context.Context, s *study.Study, n store.Niche, most int) error {
+	b, err := s.Board(ctx, n.ID)
+	if err != nil {
+		return err
+	}
+	var ids []uint
+	for _, at := range b.Pass(study.Sift{Judged: true, Difficulty: -1, Sort: sieve.ByPageOne, Down: true}).Left {
+		if len(ids) < most {
+			ids = append(ids, b.Ideas[at].ID)
+		}
+	}
+	_, err = s.Decide(ctx, n.ID, ids, sieve.Kept)
+	return err
+}

@@ -1,0 +1,317 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+	"cleverniche/study"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// benchPage is the daily screen: the sieve, the list, and the evidence of the
+// chosen idea.
+type benchPage struct {
+	page
+	Sift    study.Sift
+	Meshes  []meshView
+	Columns []columnView
+	Rows    []rowView
+	All     int
+	Left    int
+	LeftNow string
+	AllNow  string
+	Drawer  *drawerView
+	Jobs    []study.JobView
+	Query   string // the sieve as an address query
+	Path    string
+	Problem string
+}
+
+// meshView is one mesh of the sieve as it is drawn.
+type meshView struct {
+	Key, Label   string
+	Active, Paid bool
+	Left         string
+	Removed      string
+	Alone        string
+	Unknown      int
+	UnknownText  string
+	Width        int // of the bar, out of 200
+}
+
+// columnView is one heading of the list.
+type columnView struct {
+	Key, Label, Class, Href string
+	Sorted                  string // "", ascending, descending
+}
+
+const rowsAtOnce = 100
+
+// bench shows a stage of the bench, or to htmx the list and the sieve's counts.
+func (s *server) bench(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	stageName := c.Params("stage")
+	base, ok := stageSifts[stageName]
+	if !ok {
+		return study.ErrNotFound
+	}
+	f, problem := readSift(queryValues(c), base)
+	b, err := s.study.Board(c.Context(), n.ID)
+	if err != nil {
+		return err
+	}
+	res := b.Pass(f)
+	v := benchPage{Sift: f, All: res.All, Left: len(res.Left), Path: nichePath(n, stageName), Problem: problem}
+	v.Niche, v.Stage = n, stageName
+	sp := speak(n)
+	v.AllNow, v.LeftNow = sp.count(v.All), sp.count(v.Left)
+	v.Query = siftQuery(f, base).Encode()
+	v.Meshes = meshViews(f, res, sp)
+	v.Columns = columnViews(f, base, v.Path)
+	selected, _ := strconv.ParseUint(c.Query("idea"), 10, 32)
+	after, _ := strconv.Atoi(c.Query("after"))
+	v.Rows = rowViews(b, res.Left, max(0, after), uint(selected), sp, v.Path+"?"+v.Query)
+	if after > 0 {
+		return c.Render("rows", v)
+	}
+	if isPartial(c) {
+		if v.Trail, err = s.trail(c, n, stageName, v.Left); err != nil {
+			return err
+		}
+		address := v.Path
+		if v.Query != "" {
+			address += "?" + v.Query
+		}
+		if c.Query("quiet") == "" {
+			c.Set("HX-Push-Url", address)
+		}
+		return c.Render("list-update", v)
+	}
+	if v.page, err = s.frame(c, n, titleOf(stageName), stageName, v.Left); err != nil {
+		return err
+	}
+	if err := s.openDrawer(c, n, b, &v); err != nil {
+		return err
+	}
+	if v.Jobs, err = s.openJobs(c, n); err != nil {
+		return err
+	}
+	return c.Render("bench", v)
+}
+
+func titleOf(stage string) string { return strings.ToUpper(stage[:1]) + stage[1:] }
+
+// openDrawer fills the drawer with the selected idea, or the first of the list.
+func (s *server) openDrawer(c fiber.Ctx, n store.Niche, b *study.Board, v *benchPage) error {
+	if len(v.Rows) == 0 {
+		return nil
+	}
+	id := v.Rows[0].ID
+	for i := range v.Rows {
+		if v.Rows[i].Selected {
+			id = v.Rows[i].ID
+		}
+	}
+	d, err := s.drawerOf(c, n, id)
+	v.Drawer = &d
+	for i := range v.Rows {
+		v.Rows[i].Selected = v.Rows[i].ID == id
+	}
+	return err
+}
+
+// openJobs are the lookups that are not finished.
+func (s *server) openJobs(c fiber.Ctx, n store.Niche) ([]study.JobView, error) {
+	all, err := s.study.Jobs(c.Context(), n.ID, shownJobs)
+	var out []study.JobView
+	for _, j := range all {
+		if j.State == store.Running || j.State == store.Stopped || j.State == store.Paused {
+			out = append(out, j)
+		}
+	}
+	return out, err
+}
+
+// stageSifts are the sieves that the stages begin with.
+var stageSifts = map[string]study.Sift{
+	"sift":  {Difficulty: -1, Show: study.ShowOpen, Sort: sieve.BySearches, Down: true},
+	"judge": {Difficulty: -1, Show: study.ShowOpen, Judged: true, Sort: sieve.ByDifficulty},
+	"plan":  {Difficulty: -1, Show: study.ShowKept, Sort: sieve.BySearches, Down: true},
+}
+
+func queryValues(c fiber.Ctx) url.Values {
+	v := url.Values{}
+	for k, x := range c.Queries() {
+		v.Set(k, x)
+	}
+	return v
+}
+
+// readSift reads the sieve from an address or a form. What is no number is left
+// out, and said.
+func readSift(v url.Values, base study.Sift) (f study.Sift, problem string) {
+	f = base
+	number := func(key, label string, into *int) {
+		text := strings.TrimSpace(v.Get(key))
+		if !v.Has(key) {
+			return
+		}
+		if text == "" {
+			*into = 0
+			if key == "difficulty" {
+				*into = -1
+			}
+			return
+		}
+		n, err := strconv.Atoi(strings.ReplaceAll(text, ",", ""))
+		if err != nil || n < 0 {
+			problem = fmt.Sprintf("%s: “%s” is not a whole number, so it was left out.", label, text)
+			return
+		}
+		*into = n
+	}
+	number("words", "Words at least", &f.Words)
+	number("from", "Searches from", &f.From)
+	number("to", "Searches to", &f.To)
+	number("difficulty", "Difficulty at most", &f.Difficulty)
+	number("footholds", "Footholds at least", &f.Footholds)
+	if problem == "" && f.To > 0 && f.From > f.To {
+		problem = fmt.Sprintf("No idea has searches from %d to %d: the first number is the larger one.", f.From, f.To)
+	}
+	if v.Has("holds") {
+		f.Holds = v.Get("holds")
+	}
+	if v.Has("lacks") {
+		f.Lacks = v.Get("lacks")
+	}
+	f.Unmeasured = v.Get("unmeasured") == "yes"
+	if v.Has("judged") {
+		f.Judged = v.Get("judged") == "yes"
+	}
+	switch show := study.Show(v.Get("show")); show {
+	case study.ShowOpen, study.ShowKept, study.ShowDropped, study.ShowAll:
+		f.Show = show
+	}
+	if by := sieve.Column(v.Get("sort")); v.Has("sort") {
+		if ok, smallestFirst := sieve.KnownColumn(by); ok {
+			f.Sort, f.Down = by, !smallestFirst
+		}
+	}
+	switch v.Get("order") {
+	case "up":
+		f.Down = false
+	case "down":
+		f.Down = true
+	}
+	return f, problem
+}
+
+// siftQuery writes a sieve as plain words in an address: what differs from base.
+func siftQuery(f, base study.Sift) url.Values {
+	v := url.Values{}
+	number := func(key string, n, otherwise int) {
+		if n != otherwise {
+			v.Set(key, strconv.Itoa(n))
+		}
+	}
+	number("words", f.Words, base.Words)
+	number("from", f.From, base.From)
+	number("to", f.To, base.To)
+	number("difficulty", f.Difficulty, base.Difficulty)
+	number("footholds", f.Footholds, base.Footholds)
+	if f.Holds != "" {
+		v.Set("holds", f.Holds)
+	}
+	if f.Lacks != "" {
+		v.Set("lacks", f.Lacks)
+	}
+	if f.Unmeasured {
+		v.Set("unmeasured", "yes")
+	}
+	if f.Judged != base.Judged {
+		v.Set("judged", map[bool]string{true: "yes", false: "no"}[f.Judged])
+	}
+	if f.Show != base.Show {
+		v.Set("show", string(f.Show))
+	}
+	if f.Sort != base.Sort || f.Down != base.Down {
+		v.Set("sort", string(f.Sort))
+		v.Set("order", map[bool]string{true: "down", false: "up"}[f.Down])
+	}
+	return v
+}
+
+// meshKeys maps a mesh's name to the form control it belongs to.
+var meshKeys = map[string]string{"Words at least": "words", "Searches from": "from", "Searches to": "to", "Holds": "holds",
+	"Holds none of": "lacks", "Looked up": "judged", "Difficulty at most": "difficulty", "Footholds at least": "footholds",
+	"Not dropped": "show", "Kept": "show", "Dropped": "show"}
+
+func meshViews(f study.Sift, res sieve.Result, sp speaker) []meshView {
+	list := []meshView{{Key: "show", Label: "Ideas"}, {Key: "words", Label: "Words at least"}, {Key: "from", Label: "Searches from"},
+		{Key: "to", Label: "Searches to"}, {Key: "holds", Label: "Holds any of"}, {Key: "lacks", Label: "Holds none of"},
+		{Key: "judged", Label: "Looked up", Paid: true}, {Key: "difficulty", Label: "Difficulty at most", Paid: true},
+		{Key: "footholds", Label: "Footholds at least", Paid: true}}
+	left := res.All
+	for i := range list {
+		for _, step := range res.Steps {
+			if meshKeys[step.Mesh.Name] != list[i].Key {
+				continue
+			}
+			m := &list[i]
+			m.Active, left = true, step.Left
+			m.Removed, m.Alone = sp.count(step.Removed), sp.count(step.Alone)
+			if m.Unknown = step.Unknown; m.Unknown > 0 {
+				m.UnknownText = sp.count(step.Unknown)
+			}
+		}
+		list[i].Left = sp.count(left)
+		if res.All > 0 {
+			list[i].Width = max(1, 200*left/res.All)
+		}
+		if left == 0 {
+			list[i].Width = 0
+		}
+	}
+	return list
+}
+
+func columnViews(f, base study.Sift, path string) []columnView {
+	list := []columnView{{Key: "idea", Label: "Idea"}, {Key: "words", Label: "Words", Class: "number"},
+		{Key: "searches", Label: "Searches", Class: "number"}, {Key: "cpc", Label: "CPC", Class: "number"},
+		{Key: "ads", Label: "Ad comp.", Class: "number"}, {Key: "difficulty", Label: "Difficulty", Class: "number"},
+		{Key: "chance", Label: "Page one", Class: "number"}, {Key: "footholds", Label: "Footholds", Class: "number"},
+		{Key: "wants", Label: "Wants", Class: "number"}}
+	for i := range list {
+		to := f
+		_, smallestFirst := sieve.KnownColumn(sieve.Column(list[i].Key))
+		to.Sort, to.Down = sieve.Column(list[i].Key), !smallestFirst
+		if to.Sort == f.Sort {
+			to.Down = !f.Down
+			list[i].Sorted = map[bool]string{true: "descending", false: "ascending"}[f.Down]
+		}
+		list[i].Href = path + "?" + siftQuery(to, base).Encode()
+	}
+	return list
+}
+
+// rowViews are the rows from a position on; the last one knows where more are.
+func rowViews(b *study.Board, left []int, after int, selected uint, sp speaker, address string) []rowView {
+	var out []rowView
+	for i := after; i < min(after+rowsAtOnce, len(left)); i++ {
+		r := sp.row(b.Rows[left[i]])
+		r.Selected = r.ID == selected
+		out = append(out, r)
+	}
+	if next := after + rowsAtOnce; next < len(left) && len(out) > 0 {
+		out[len(out)-1].More = fmt.Sprintf("%s&after=%d", address, next)
+	}
+	return out
+}

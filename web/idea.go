@@ -1,0 +1,485 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/intent"
+	"cleverniche/core/serp"
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+	"cleverniche/study"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// drawerView is the evidence of one idea, short.
+type drawerView struct {
+	study.Story
+	Niche      store.Niche
+	Row        rowView
+	Ten        []tenColumn
+	ReachY     float64
+	Serve      []share
+	Year       []yearBar
+	YearWords  string
+	Estimate   *estimateView
+	LinksWords string
+	FitWords   string
+	Found      string // how it was found, in a few words
+	Months     []monthView
+	Words, By  []share // the two witnesses
+	History    string
+}
+
+// tenColumn is one of the ten, drawn.
+type tenColumn struct {
+	serp.Entry
+	Strength  float64
+	Height, Y float64
+	Mine      bool
+	Reasons   []string
+	Name      string
+}
+
+type share struct {
+	Want  string
+	Title string
+	Share float64
+	X, W  float64 // in a bar of 200
+	Class string
+}
+
+type yearBar struct {
+	Month     string
+	Text      string
+	X, Y, H   float64
+	Most, Bar bool
+}
+
+type monthView struct{ Month, Count string }
+
+// Heights of the drawn columns: strength 0 to 100 on tenHeight units.
+const tenHeight = 120
+
+func (s *server) drawerOf(c fiber.Ctx, n store.Niche, id uint) (drawerView, error) {
+	story, err := s.study.Story(c.Context(), n.ID, id)
+	if err != nil {
+		return drawerView{}, err
+	}
+	sp := speak(n)
+	row := study.Row{Idea: story.Idea}
+	counts, err := store.DecodeMonths(story.Idea.Months)
+	if err != nil {
+		return drawerView{}, err
+	}
+	row.Year = demand.Series{Counts: counts}.Latest(12)
+	d := drawerView{Story: story, Niche: n, Row: sp.row(row), Found: foundWords(story.Origins)}
+	d.Year, d.YearWords = yearBars(row.Year, sp)
+	for i := len(counts) - 1; i >= 0; i-- {
+		d.Months = append(d.Months, monthView{counts[i].Month.String(), countText(counts[i], sp)})
+	}
+	if story.Evidence == nil {
+		e, err := s.study.EstimateJudge(c.Context(), n, []uint{id})
+		d.Estimate = &estimateView{Estimate: e, Cost: s.study.Cost(e)}
+		return d, err
+	}
+	d.draw(*story.Evidence)
+	return d, nil
+}
+
+func countText(c demand.Count, sp speaker) string {
+	if c.Under {
+		return "fewer than " + sp.count(c.Searches)
+	}
+	return sp.count(c.Searches)
+}
+
+// draw fills in what the evidence gives.
+func (d *drawerView) draw(ev study.Evidence) {
+	scale := float64(tenHeight) / 100
+	for _, e := range ev.Reading.Entries {
+		t := tenColumn{Entry: e, Strength: ev.Strength(e)}
+		t.Height = max(1, t.Strength*scale)
+		t.Y = tenHeight - t.Height
+		t.Name = strings.Split(e.Site, ".")[0]
+		for _, p := range ev.MyPages {
+			t.Mine = t.Mine || p == e.Position
+		}
+		for _, r := range e.Weak {
+			t.Reasons = append(t.Reasons, string(r.Weakness))
+		}
+		d.Ten = append(d.Ten, t)
+	}
+	d.ReachY = tenHeight - ev.Verdict.Reach*scale
+	d.Serve = shares(servedShares(ev.Reading.Serve))
+	d.Words, d.By = shares(ev.Intent.Words.Shares), shares(ev.Intent.Ten.Shares)
+	v := ev.Verdict
+	switch {
+	case v.Reach >= v.Difficulty:
+		d.LinksWords = "My reach is enough as it is."
+	case v.LinksOK:
+		d.LinksWords = fmt.Sprintf("%d solid %s to the page", v.Links, plural(v.Links, "link", "links"))
+	default:
+		d.LinksWords = "More links than anyone gets."
+	}
+	if v.Reach < v.Difficulty {
+		d.FitWords = "No fit alone is enough."
+		if v.FitOK {
+			d.FitWords = fmt.Sprintf("or a fit of %.0f instead of %.0f", v.FitNeeded, ev.Mine.Fit)
+		}
+	}
+}
+
+func servedShares(serve [4]int) intent.Shares {
+	var s intent.Shares
+	total := 0
+	for _, n := range serve {
+		total += n
+	}
+	for i, n := range serve {
+		if total > 0 {
+			s[i] = float64(n) / float64(total)
+		}
+	}
+	return s
+}
+
+func shares(s intent.Shares) []share {
+	var out []share
+	x := 0.0
+	for _, w := range intent.All {
+		if s[w] > 0 {
+			out = append(out, share{Want: w.String(), Title: w.Standard(), Share: s[w], X: x, W: 200 * s[w],
+				Class: strings.ToLower(w.String())})
+			x += 200 * s[w]
+		}
+	}
+	return out
+}
+
+// yearBars draws the latest twelve months in a box of 180 by 40.
+func yearBars(counts []demand.Count, sp speaker) (bars []yearBar, words string) {
+	if len(counts) == 0 {
+		return nil, ""
+	}
+	most := 1
+	var high, low demand.Count
+	for _, c := range counts {
+		if c.Under {
+			continue
+		}
+		if c.Searches > high.Searches {
+			high = c
+		}
+		if low.Month == 0 || c.Searches < low.Searches {
+			low = c
+		}
+		most = max(most, c.Searches)
+	}
+	first := counts[len(counts)-1].Month - 11
+	for _, c := range counts {
+		value := float64(c.Searches)
+		if c.Under {
+			value /= 2
+		}
+		h := max(1, 40*value/float64(most))
+		if c.Under && high.Month == 0 {
+			h = 2
+		}
+		bars = append(bars, yearBar{Month: c.Month.Of().String()[:1], Text: c.Month.String() + ": " + countText(c, sp),
+			X: 15 * float64(c.Month-first), Y: 40 - h, H: h, Most: c.Month == high.Month && high.Month != 0})
+	}
+	if high.Month == 0 {
+		return bars, "Every month is under the source's floor."
+	}
+	return bars, fmt.Sprintf("Most in %s (%s), least in %s (%s)", high.Month.Of(), sp.count(high.Searches), low.Month.Of(), sp.count(low.Searches))
+}
+
+// foundWords says how an idea was found.
+func foundWords(origins []store.Origin) string {
+	if len(origins) == 0 {
+		return ""
+	}
+	o := origins[0]
+	text := ""
+	switch o.Kind {
+	case study.FromSeed:
+		text = "a seed of yours"
+	case study.FromList:
+		text = "from " + o.Query
+	default:
+		text = "from “" + o.Seed + "”"
+	}
+	if k := len(origins) - 1; k > 0 {
+		text += fmt.Sprintf(", and %d more %s", k, plural(k, "way", "ways"))
+	}
+	return text
+}
+
+func (s *server) drawer(c fiber.Ctx) error {
+	n, id, err := s.ideaParam(c)
+	if err != nil {
+		return err
+	}
+	d, err := s.drawerOf(c, n, id)
+	if err != nil {
+		return err
+	}
+	return c.Render("drawer", d)
+}
+
+func (s *server) ideaParam(c fiber.Ctx) (store.Niche, uint, error) {
+	n, err := s.niche(c)
+	if err != nil {
+		return n, 0, err
+	}
+	id, err := idParam(c, "idea")
+	return n, id, err
+}
+
+// storyPage is the whole story of one idea.
+type storyPage struct {
+	page
+	D    drawerView
+	Back string
+}
+
+func (s *server) story(c fiber.Ctx) error {
+	n, id, err := s.ideaParam(c)
+	if err != nil {
+		return err
+	}
+	var v storyPage
+	if v.D, err = s.drawerOf(c, n, id); err != nil {
+		return err
+	}
+	if v.page, err = s.frame(c, n, v.D.Idea.Phrase, "judge", -1); err != nil {
+		return err
+	}
+	v.Back = nichePath(n, "sift") + "?idea=" + strconv.FormatUint(uint64(id), 10)
+	return c.Render("story", v)
+}
+
+// dig makes the idea a seed and gathers from it.
+func (s *server) dig(c fiber.Ctx) error {
+	n, id, err := s.ideaParam(c)
+	if err != nil {
+		return err
+	}
+	row, err := s.study.Story(c.Context(), n.ID, id)
+	if err != nil {
+		return err
+	}
+	job, err := s.study.Gather(c.Context(), n, study.GatherPlan{Seeds: []string{row.Idea.Phrase}, Letters: true, Questions: true, FromIdea: id})
+	if err != nil {
+		return err
+	}
+	return s.showJob(c, n, job.ID)
+}
+
+// formIDs reads the chosen ideas of a form: those ticked, or all that the sieve
+// leaves.
+func (s *server) formIDs(c fiber.Ctx, n store.Niche) (ids []uint, all bool, sift url.Values, err error) {
+	form, err := url.ParseQuery(string(c.Body()))
+	if err != nil {
+		return nil, false, nil, &study.InputError{Field: "ideas", Reason: "The form cannot be read."}
+	}
+	if form.Get("all") == "" {
+		for _, text := range form["id"] {
+			id, err := strconv.ParseUint(text, 10, 32)
+			if err != nil {
+				return nil, false, nil, &study.InputError{Field: "ideas", Reason: fmt.Sprintf("“%.20s” is no idea.", text)}
+			}
+			ids = append(ids, uint(id))
+		}
+		return ids, false, nil, nil
+	}
+	base, ok := stageSifts[form.Get("stage")]
+	if !ok {
+		base = stageSifts["sift"]
+	}
+	f, _ := readSift(form, base)
+	b, err := s.study.Board(c.Context(), n.ID)
+	if err != nil {
+		return nil, true, nil, err
+	}
+	for _, at := range b.Pass(f).Left {
+		ids = append(ids, b.Ideas[at].ID)
+	}
+	sift = siftQuery(f, base)
+	sift.Set("stage", form.Get("stage"))
+	return ids, true, sift, nil
+}
+
+func (s *server) estimateLookup(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	ids, all, _, err := s.formIDs(c, n)
+	if err != nil {
+		return err
+	}
+	if len(ids) == 0 {
+		return c.Render("lookup-estimate", estimateView{Niche: n, Error: "Tick ideas in the list, or take all that are left."})
+	}
+	e, err := s.study.EstimateJudge(c.Context(), n, ids)
+	if err != nil {
+		return err
+	}
+	return c.Render("lookup-estimate", estimateView{Niche: n, Estimate: e, Cost: s.study.Cost(e), Ideas: len(ids), Ids: ids, All: all})
+}
+
+func (s *server) startLookup(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	ids, _, _, err := s.formIDs(c, n)
+	if err != nil {
+		return err
+	}
+	job, err := s.study.Judge(c.Context(), n, ids)
+	if err != nil {
+		return err
+	}
+	return s.showJob(c, n, job.ID)
+}
+
+// decided is the answer to a decision: the row as it is now, and the counts.
+type decided struct {
+	page
+	Row    rowView
+	Story  study.Story
+	Said   string
+	Hidden bool
+}
+
+// decide keeps, drops or clears one idea.
+func (s *server) decide(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	id, err := strconv.ParseUint(c.FormValue("id"), 10, 32)
+	d, ok := decisionNamed[c.FormValue("decision")]
+	if err != nil || !ok {
+		return &study.InputError{Field: "decision", Reason: "There is no such decision."}
+	}
+	if _, err := s.study.Decide(c.Context(), n.ID, []uint{uint(id)}, d); err != nil {
+		return err
+	}
+	b, err := s.study.Board(c.Context(), n.ID)
+	if err != nil {
+		return err
+	}
+	row, ok := b.Find(uint(id))
+	if !ok {
+		return study.ErrNotFound
+	}
+	v := decided{Row: speak(n).row(row)}
+	v.Niche = n
+	v.Row.Selected = true
+	v.Said = map[sieve.Decision]string{sieve.Kept: "Kept “%s”.", sieve.Dropped: "Dropped “%s”. u undoes.", sieve.Undecided: "“%s” is neither kept nor dropped."}[d]
+	v.Said = fmt.Sprintf(v.Said, row.Phrase)
+	base, ok := stageSifts[c.FormValue("stage")]
+	left := -1
+	if ok {
+		form, _ := url.ParseQuery(c.FormValue("sift"))
+		f, _ := readSift(form, base)
+		left = len(b.Pass(f).Left)
+		if _, stops := sieve.Stops(b.Ideas[b.At(uint(id))], f.Meshes()); stops {
+			c.Set("HX-Reswap", "delete")
+			v.Hidden = true
+		}
+	}
+	if v.Trail, err = s.trail(c, n, c.FormValue("stage"), left); err != nil {
+		return err
+	}
+	return c.Render("decided", v)
+}
+
+func (s *server) undo(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	said, undone, err := s.study.Undo(c.Context(), n.ID)
+	if err != nil {
+		return err
+	}
+	if said == "" {
+		said = "There is nothing to undo."
+	} else {
+		c.Set("HX-Trigger", fmt.Sprintf(`{"ideas-changed": {"select": %d}}`, undone[0].IdeaID))
+	}
+	return c.Render("notice", map[string]any{"Said": said})
+}
+
+// why says which mesh stops a phrase that is not in the list.
+func (s *server) why(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	text := strings.TrimSpace(c.Query("phrase"))
+	if text == "" {
+		return c.Render("why", map[string]any{})
+	}
+	base, ok := stageSifts[c.Query("stage")]
+	if !ok {
+		base = stageSifts["sift"]
+	}
+	f, _ := readSift(queryValues(c), base)
+	b, err := s.study.Board(c.Context(), n.ID)
+	if err != nil {
+		return err
+	}
+	mesh, stops, found := b.WhyNot(text, f)
+	return c.Render("why", map[string]any{"Phrase": text, "Found": found, "Stops": stops, "Mesh": mesh.Name})
+}
+
+func (s *server) export(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	base, ok := stageSifts[c.Query("stage")]
+	if !ok {
+		base = stageSifts["plan"]
+	}
+	f, _ := readSift(queryValues(c), base)
+	var b strings.Builder
+	format := study.Format(c.Params("format"))
+	if format == study.Table {
+		return study.ErrNotFound
+	}
+	if err := s.study.Export(c.Context(), &b, n.ID, f, format); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, map[study.Format]string{study.CSV: "text/csv; charset=utf-8; header=present", study.JSON: "application/json"}[format])
+	c.Attachment(fileName(n.Name) + "." + string(format))
+	c.Set(fiber.HeaderContentType, map[study.Format]string{study.CSV: "text/csv; charset=utf-8; header=present", study.JSON: "application/json"}[format])
+	return c.SendString(b.String())
+}
+
+// fileName keeps the letters and digits of a niche's name.
+func fileName(name string) string {
+	f := strings.Map(func(r rune) rune {
+		switch {
+		case r >= 'a' && r <= 'z', r >= '0' && r <= '9':
+			return r
+		case r >= 'A' && r <= 'Z':
+			return r + 32
+		}
+		return '-'
+	}, name)
+	if f = strings.Trim(f, "-"); f == "" {
+		return "ideas"
+	}
+	return f
+}
