@@ -27,9 +27,9 @@ type taste struct {
 }
 
 var tastes = map[string]taste{
-	"lantern": {relevance: 36, title: 10, answers: 16, kind: 11, page: 18, site: 11, fresh: 3, breadth: 3, noise: 3.5},
-	"harbor":  {relevance: 30, title: 8, answers: 12, kind: 9, page: 23, site: 15, fresh: 2, breadth: 2, noise: 3},
-	"plover":  {relevance: 42, title: 12, answers: 15, kind: 11, page: 12, site: 7, fresh: 7, breadth: 4, noise: 5},
+	"lantern": {relevance: 38, title: 12, answers: 22, kind: 11, page: 15, site: 9, fresh: 3, breadth: 3, noise: 3.5},
+	"harbor":  {relevance: 32, title: 9, answers: 16, kind: 9, page: 20, site: 13, fresh: 2, breadth: 2, noise: 3},
+	"plover":  {relevance: 42, title: 14, answers: 20, kind: 11, page: 11, site: 6, fresh: 7, breadth: 4, noise: 5},
 }
 
 // EngineNames lists the engines; the first is the one asked by default.

@@ -234,7 +234,7 @@ func (w *World) addMaker(h int, brand string) {
 
 func (w *World) addOwn(h int, own *OwnSite) {
 	st := w.newSite(nicheSite, []int{h}, w.random("own", own.Domain))
-	st.domain, st.title, st.authority, st.quality = own.Domain, own.Title, 0.12, 0.7
+	st.domain, st.title, st.authority, st.quality = own.Domain, own.Title, 0.6, 0.7
 	st.born = w.Clock.AddDate(0, -own.Months, 0)
 	st.markup = 1
 	w.register(st)

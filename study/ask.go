@@ -258,21 +258,36 @@ func (s *Study) Standings(ctx context.Context) (map[string]float64, time.Time, e
 	if err != nil {
 		return nil, time.Time{}, err
 	}
-	s.graph.mu.Lock()
-	defer s.graph.mu.Unlock()
-	if s.graph.site == nil || !s.graph.at.Equal(g.At) {
-		s.graph.site, s.graph.at = g.Value.Standings(), g.At
+	return s.graph.of(g), g.At, nil
+}
+
+// of returns the standings of a graph, computed once for each.
+func (st *standings) of(g Asked[links.SiteGraph]) map[string]float64 {
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	if st.site == nil || !st.at.Equal(g.At) {
+		st.site, st.at = g.Value.Standings(), g.At
 	}
-	return s.graph.site, s.graph.at, nil
+	return st.site
+}
+
+// now returns the standings at hand, nil when none were computed yet.
+func (st *standings) now() map[string]float64 {
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	return st.site
 }
 
 // KnownStanding returns the own site's standing when the graph is at hand, without
 // asking anyone.
-func (s *Study) KnownStanding(n store.Niche) (standing float64, known bool) {
-	s.graph.mu.Lock()
-	defer s.graph.mu.Unlock()
-	if s.graph.site == nil {
-		return 0, false
+func (s *Study) KnownStanding(ctx context.Context, n store.Niche) (standing float64, known bool) {
+	site := s.graph.now()
+	if site == nil {
+		g, ok, err := recall[links.SiteGraph](ctx, s, AskGraph, s.market.Names[AskLinks])
+		if err != nil || !ok {
+			return 0, false
+		}
+		site = s.graph.of(g)
 	}
-	return s.graph.site[n.OwnSite], true
+	return site[n.OwnSite], true
 }

@@ -247,7 +247,7 @@ func (s *Study) rejudge(ctx context.Context, n store.Niche) error {
 		if err != nil {
 			return err
 		}
-		standing, known := s.KnownStanding(n)
+		standing, known := s.KnownStanding(ctx, n)
 		if !known {
 			standing = ev.Mine.SiteStanding
 		}

@@ -54,10 +54,9 @@ type share struct {
 }
 
 type yearBar struct {
-	Month     string
-	Text      string
-	X, Y, H   float64
-	Most, Bar bool
+	Month   string
+	Text    string
+	X, Y, H float64
 }
 
 type monthView struct{ Month, Count string }
@@ -129,7 +128,7 @@ func (d *drawerView) draw(ev study.Evidence) {
 	if v.Reach < v.Difficulty {
 		d.FitWords = "No fit alone is enough."
 		if v.FitOK {
-			d.FitWords = fmt.Sprintf("or a fit of %.0f instead of %.0f", v.FitNeeded, ev.Mine.Fit)
+			d.FitWords = fmt.Sprintf("or a fit of %.1f instead of %.1f", v.FitNeeded, ev.Mine.Fit)
 		}
 	}
 }
@@ -191,7 +190,7 @@ func yearBars(counts []demand.Count, sp speaker) (bars []yearBar, words string) 
 			h = 2
 		}
 		bars = append(bars, yearBar{Month: c.Month.Of().String()[:1], Text: c.Month.String() + ": " + countText(c, sp),
-			X: 15 * float64(c.Month-first), Y: 40 - h, H: h, Most: c.Month == high.Month && high.Month != 0})
+			X: 15 * float64(c.Month-first), Y: 40 - h, H: h})
 	}
 	if high.Month == 0 {
 		return bars, "Every month is under the source's floor."

@@ -56,7 +56,7 @@ func (s *server) frame(c fiber.Ctx, n store.Niche, title, stageName string, left
 	if p.Trail, err = s.trail(c, n, stageName, left); err != nil {
 		return p, err
 	}
-	if standing, known := s.study.KnownStanding(n); known && n.OwnSite != "" {
+	if standing, known := s.study.KnownStanding(ctx, n); known && n.OwnSite != "" {
 		p.Standing = fmt.Sprintf("standing %.0f", standing)
 	}
 	if len(p.Niches) > 0 && p.Niches[0].ID != n.ID {

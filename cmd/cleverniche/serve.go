@@ -199,7 +199,13 @@ var (
 	demoSeeds = []string{"stargazing binoculars", "telescope for", "see saturn", "how to find", "moon filter"}
 )
 
-const demoJudged = 40
+// demoSifts choose what is looked up: some of the most searched, and some long ones.
+var demoSifts = []study.Sift{
+	{Words: 4, From: 300, Difficulty: -1, Lacks: "login, jobs"},
+	{Words: 5, From: 30, To: 290, Difficulty: -1, Lacks: "login, jobs"},
+}
+
+const demoJudged = 25
 
 // sow prepares the demo by the same use cases that its users have.
 func sow(ctx context.Context, s *study.Study, w io.Writer) error {
@@ -219,9 +225,13 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 	if err := s.WaitJob(ctx, job.ID); err != nil {
 		return err
 	}
-	ids, err := choose(ctx, s, n, study.Sift{Words: 4, From: 20, Difficulty: -1, Lacks: "login, jobs"}, nil, demoJudged)
-	if err != nil {
-		return err
+	var ids []uint
+	for _, f := range demoSifts {
+		some, err := choose(ctx, s, n, f, nil, demoJudged)
+		if err != nil {
+			return err
+		}
+		ids = append(ids, some...)
 	}
 	if job, err = s.Judge(ctx, n, ids); err != nil {
 		return err

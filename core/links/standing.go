@@ -30,9 +30,9 @@ func (l Link) Followed() bool {
 // SolidStanding is the standing from which a followed link is solid (ours).
 const SolidStanding = 20
 
-// LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with 0.7,
-// three links from sites of standing 40 give 50. Ours, not calibrated yet.
-const LinkGain = 0.7
+// LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with 1.5,
+// three links from sites of standing 40 give 27. Ours, not calibrated yet.
+const LinkGain = 1.5
 
 // Profile is what the links to one page come to. Sites are counted, not links.
 type Profile struct {

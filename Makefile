@@ -1,0 +1,51 @@
+# make demo        start the application with demo data and the stand-in web
+# make demo-reset  the same, afresh
+# make test        everything that must pass
+# make check       style, for us      make bench  benchmarks     make screenshots  docs/screenshots
+
+SHELL := /bin/bash
+.DEFAULT_GOAL := build
+.PHONY: build demo demo-reset test test-go test-e2e check bench screenshots tools e2e-tools clean
+
+build:
+	go build -o bin/ ./cmd/...
+
+demo: build
+	./bin/cleverniche demo
+
+demo-reset: build
+	./bin/cleverniche demo --reset
+
+test: test-go test-e2e
+	@echo "all tests passed"
+
+# The reference programs that Go tests compare with.
+tools:
+	@./scripts/need stemwords libstemmer-tools
+
+test-go: tools
+	go vet ./...
+	CLEVERNICHE_REFERENCES=required go test -count=1 ./...
+
+# The browser and the packages that drive it.
+e2e-tools:
+	@./scripts/need chromium chromium
+	cd e2e && { [ -d node_modules ] && cmp -s package-lock.json node_modules/.lock-used; } || \
+		{ PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund --loglevel=error && cp package-lock.json node_modules/.lock-used; }
+
+test-e2e: build e2e-tools
+	cd e2e && npx playwright test
+
+screenshots: build e2e-tools
+	cd e2e && SCREENSHOTS=1 npx playwright test screenshots.spec.mjs
+
+check:
+	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "run gofmt -w on these"; exit 1; }
+	go vet ./...
+	go run honnef.co/go/tools/cmd/staticcheck@v0.7.0 ./...
+
+bench:
+	go test -run '^$$' -bench . -benchmem ./... | grep -E '^(Benchmark|pkg)'
+
+clean:
+	rm -rf bin e2e/node_modules e2e/test-results
