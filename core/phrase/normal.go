@@ -62,8 +62,21 @@ func Normal(s string) string {
 	if plain, ok := normalASCII(s); ok {
 		return plain
 	}
-	s = norm.NFKC.String(cases.Fold().String(norm.NFKC.String(strings.ToValidUTF8(s, " "))))
-	return tidy(s)
+	s = norm.NFKC.String(strings.ToValidUTF8(s, " "))
+	s = strings.Map(foldCherokee, cases.Fold().String(s))
+	return tidy(norm.NFKC.String(s))
+}
+
+// foldCherokee folds small Cherokee letters to the capital ones, as Unicode's
+// CaseFolding.txt has it; the package cases folds either to the other.
+func foldCherokee(r rune) rune {
+	switch {
+	case r >= 0xAB70 && r <= 0xABBF:
+		return r - 0xAB70 + 0x13A0
+	case r >= 0x13F8 && r <= 0x13FD:
+		return r - 8
+	}
+	return r
 }
 
 // normalASCII is the common case: nothing to fold beyond A to Z.

@@ -38,7 +38,7 @@ var lexicons = map[string]lexicon{"en": {
 	buying: set("buy price prices cheap cheapest sale deal deals discount coupon order shop store " +
 		"shipping kit bundle rental rent used hire"),
 	sites: set("login website site homepage account portal app forum official address phone hours"),
-	prepositions: set("for with without to from on in at under over near against about of by " +
+	prepositions: set("for with without from on in at under over near against about of by " +
 		"through into after before during"),
 	phrases: map[Shape][]string{
 		Comparison: {" vs ", " versus ", " or ", " compared to ", " difference between ", " alternative to ", " better than "},
