@@ -216,7 +216,13 @@ func plain(err error) error {
 		err = u.Err
 	}
 	var op *net.OpError
-	if errors.As(err, &op) && op.Op == "dial" {
+	var name *net.DNSError
+	switch {
+	case errors.Is(err, ErrPrivate):
+		return ErrPrivate
+	case errors.As(err, &name):
+		return errors.New("its name is not known")
+	case errors.As(err, &op) && op.Op == "dial":
 		return errors.New("nothing listens at its address")
 	}
 	return err

@@ -17,8 +17,12 @@ import (
 )
 
 // ReadPage reads a fetched page: what it says of itself, its main text, and what
-// tells its kind. It never fails on bad HTML, only on text that cannot be decoded.
+// tells its kind. Bad HTML is read as browsers do; text that cannot be decoded and
+// elements nested too deep to be a page are errors.
 func ReadPage(f Fetched) (*serp.Page, error) {
+	if len(f.Body) == 0 {
+		return &serp.Page{URL: f.URL}, nil
+	}
 	text, err := charset.NewReader(bytes.NewReader(f.Body), f.ContentType)
 	if err != nil {
 		return nil, fmt.Errorf("decoding %s: %w", f.URL, err)

@@ -120,9 +120,11 @@ func ask[T any](ctx context.Context, s *Study, q Question, key string, fetch fun
 		if kept, ok, err := recall[T](bg, s, q, key); err != nil || ok {
 			return kept, err
 		}
-		if err := s.afford(bg, s.options.Prices[q]); err != nil {
+		release, err := s.afford(bg, s.options.Prices[q])
+		if err != nil {
 			return Asked[T]{}, err
 		}
+		defer release()
 		begun := s.options.Now()
 		v, err := fetch(bg)
 		if err != nil {
@@ -174,21 +176,35 @@ func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time
 		AskedAt: at, TookMS: took.Milliseconds(), CostMicros: micros})
 }
 
-// afford returns a *BudgetError when the day's budget does not cover a price.
-func (s *Study) afford(ctx context.Context, micros int64) error {
+// purse is money set aside for lookups that are being made.
+type purse struct {
+	mu    sync.Mutex
+	aside int64
+}
+
+// afford sets a price aside until release is called, by when the lookup is kept
+// with its cost. It returns a *BudgetError when the day's budget does not cover it.
+func (s *Study) afford(ctx context.Context, micros int64) (release func(), err error) {
 	if s.options.Budget <= 0 || micros == 0 {
-		return nil
+		return func() {}, nil
 	}
+	s.purse.mu.Lock()
+	defer s.purse.mu.Unlock()
 	now := s.options.Now()
 	midnight := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
 	spent, err := s.store.SpentSince(ctx, midnight)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	if spent+micros > s.options.Budget {
-		return &BudgetError{s.options.Budget, s.options.Currency}
+	if spent+s.purse.aside+micros > s.options.Budget {
+		return nil, &BudgetError{s.options.Budget, s.options.Currency}
 	}
-	return nil
+	s.purse.aside += micros
+	return func() {
+		s.purse.mu.Lock()
+		s.purse.aside -= micros
+		s.purse.mu.Unlock()
+	}, nil
 }
 
 func localeKey(in market.Locale, parts ...string) string {

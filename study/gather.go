@@ -149,6 +149,12 @@ func encode[T any](list []T) []string {
 	return out
 }
 
+// isDemandStep tells the steps that need all before them to be done.
+func isDemandStep(payload string) bool {
+	var st step
+	return json.Unmarshal([]byte(payload), &st) == nil && st.Demand
+}
+
 func (s *Study) gatherStep(ctx context.Context, n store.Niche, payload string) (found int, err error) {
 	var st step
 	if err := json.Unmarshal([]byte(payload), &st); err != nil {
@@ -238,9 +244,11 @@ func (s *Study) demandBatch(ctx context.Context, n store.Niche, ideas []store.Id
 // askDemand asks for phrases in one call and keeps each one's answer.
 func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []string, into map[string]Asked[demand.Series]) error {
 	price := s.options.Prices[AskDemand]
-	if err := s.afford(ctx, price*int64(len(phrases))); err != nil {
+	release, err := s.afford(ctx, price*int64(len(phrases)))
+	if err != nil {
 		return err
 	}
+	defer release()
 	begun := s.options.Now()
 	got, err := s.market.Demand.Demand(ctx, phrases, in)
 	if err != nil {

@@ -69,15 +69,16 @@ func (r *Runner) close() {
 // kind is how the items of one kind of job are done.
 type kind struct {
 	workers int
+	waits   func(payload string) bool // the item needs all before it to be done
 	do      func(ctx context.Context, n store.Niche, payload string) (found int, err error)
 }
 
 func (s *Study) kindOf(name string) (kind, error) {
 	switch name {
 	case gatherJob:
-		return kind{gatherWorkers, s.gatherStep}, nil
+		return kind{gatherWorkers, isDemandStep, s.gatherStep}, nil
 	case judgeJob:
-		return kind{judgeWorkers, s.judgeStep}, nil
+		return kind{judgeWorkers, func(string) bool { return false }, s.judgeStep}, nil
 	}
 	return kind{}, fmt.Errorf("there is no kind of job named %q", name)
 }
@@ -213,6 +214,9 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 	var group errgroup.Group
 	group.SetLimit(k.workers)
 	for _, item := range items {
+		if k.waits(item.Payload) {
+			group.Wait()
+		}
 		if ctx.Err() != nil {
 			break
 		}

@@ -54,6 +54,7 @@ type Study struct {
 	boards  boards
 	graph   standings
 	runner  *Runner
+	purse   purse
 	demand  sync.Mutex // one batch run of demand at a time
 }
 

@@ -1,0 +1,209 @@
+package serp
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"cleverniche/core/intent"
+	"cleverniche/core/links"
+)
+
+var today = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
+
+func TestTypeOf(t *testing.T) {
+	for _, c := range []struct {
+		name, url, title string
+		page             *Page
+		want             PageType
+	}{
+		{"root", "http://a.example/", "A shop", nil, Home},
+		{"thread by address", "http://a.example/forum/1234/help", "stuck with my mount", nil, Thread},
+		{"thread by markup", "http://a.example/x", "stuck", &Page{SchemaTypes: []string{"DiscussionForumPosting"}, Replies: 6}, Thread},
+		{"best of", "http://a.example/x", "The 7 Best Telescopes for Kids", &Page{SchemaTypes: []string{"Article", "ItemList"}, Prices: 7}, Comparison},
+		{"versus", "http://a.example/x", "Refractor vs Reflector", nil, Comparison},
+		{"single review", "http://a.example/reviews/scout", "Scout 70 review", &Page{SchemaTypes: []string{"Review"}}, Review},
+		{"how-to", "http://a.example/x", "How to Collimate a Telescope", &Page{SchemaTypes: []string{"HowTo"}, Steps: 6}, HowTo},
+		{"shelf", "http://a.example/category/telescopes", "Telescopes", &Page{CartButtons: 12, Prices: 12}, Shelf},
+		{"product", "http://a.example/product/scout", "Scout 70", &Page{SchemaTypes: []string{"Product"}, CartButtons: 1, Prices: 1}, Product},
+		{"entry", "http://a.example/wiki/saturn", "Saturn", nil, Encyclopedia},
+		{"video", "http://a.example/watch/9", "Saturn tonight", &Page{OpenGraph: "video.other", Videos: 1, Words: 80}, Video},
+		{"tool", "http://a.example/tools/moon", "Moon phase calculator", &Page{Inputs: 2}, Tool},
+		{"official", "http://a.example/saturn", "Saturn", &Page{Publisher: []string{"GovernmentOrganization"}, SchemaTypes: []string{"Report"}}, Official},
+		{"plain article", "http://a.example/notes", "Notes on Saturn", &Page{Words: 900}, Article},
+		{"not an address", "://", "", nil, Home},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got, why := TypeOf(c.url, c.title, c.page)
+			if got != c.want || why == "" {
+				t.Errorf("%s (%s), want %s", got, why, c.want)
+			}
+		})
+	}
+}
+
+func TestKindOf(t *testing.T) {
+	s := links.NewSuffixes("pages.example")
+	for _, c := range []struct {
+		url      string
+		page     *Page
+		standing float64
+		t        PageType
+		want     SiteKind
+	}{
+		{"http://anna.pages.example/x", nil, 80, Article, FreeHost},
+		{"http://www.sky.edu/x", nil, 50, Article, Institution},
+		{"http://sky.example/x", &Page{Publisher: []string{"Museum"}}, 50, Article, Institution},
+		{"http://a.example/wiki/x", nil, 90, Encyclopedia, Reference},
+		{"http://a.example/t/x", nil, 90, Thread, Community},
+		{"http://a.example/p/x", &Page{SiteName: "Halvorn", Brands: []string{"Halvorn"}}, 40, Product, Maker},
+		{"http://a.example/p/x", &Page{SiteName: "Starmart", Brands: []string{"Halvorn"}}, 40, Product, Marketplace},
+		{"http://a.example/x", nil, 75, Article, Publisher},
+		{"http://a.example/x", nil, 12, Article, NicheSite},
+	} {
+		if got, why := KindOf(c.url, c.t, c.page, c.standing, s); got != c.want || why == "" {
+			t.Errorf("%s, %s: %s (%s), want %s", c.url, c.t, got, why, c.want)
+		}
+	}
+}
+
+// perfect is a page that has everything for its phrase.
+func perfect(phrase string) *Page {
+	text := strings.Repeat(phrase+" and more words on that. ", 60)
+	return &Page{Title: phrase, H1: []string{phrase}, Headings: []string{phrase}, Description: phrase, Text: text, Words: 500}
+}
+
+func TestFitChecklist(t *testing.T) {
+	q := NewQuery("best telescope for kids", "en")
+	r := Result{URL: "http://a.example/best-telescope-for-kids", Page: perfect("best telescope for kids")}
+	f := q.FitOf(r, Comparison, intent.Compare, true)
+	if math.Abs(f.Total-100) > 1e-9 || f.Partial || len(f.Items) != 8 {
+		t.Errorf("a perfect page fits %v: %+v", f.Total, f.Items)
+	}
+	sum := 0.0
+	for _, i := range f.Items {
+		sum += i.Most
+		if i.Because == "" {
+			t.Errorf("%s has no reason", i.Name)
+		}
+	}
+	if sum != 100 {
+		t.Errorf("the checklist sums to %v", sum)
+	}
+	if f := q.FitOf(r, Thread, intent.Compare, true); math.Abs(f.Total-(100-typePoints)) > 1e-9 {
+		t.Errorf("the wrong kind of page fits %v", f.Total)
+	}
+	empty := q.FitOf(Result{URL: "http://a.example/", Page: &Page{}}, Article, intent.Compare, true)
+	if empty.Total != 0 {
+		t.Errorf("an empty page fits %v", empty.Total)
+	}
+	unread := q.FitOf(Result{URL: "http://a.example/x", Title: "Best telescope for kids"}, Comparison, intent.Compare, true)
+	if !unread.Partial || unread.Total <= 0 || unread.Total >= 100 {
+		t.Errorf("an unread page: %+v", unread)
+	}
+}
+
+func TestTitleDegrees(t *testing.T) {
+	q := NewQuery("clean a telescope mirror", "en")
+	last := math.Inf(1)
+	for _, title := range []string{"How to clean a telescope mirror", "Cleaning Telescope Mirrors", "Mirror of a telescope: cleaning it", "Telescope mirrors", "Binoculars", ""} {
+		got := q.in(title)
+		if got.share > last || got.why == "" {
+			t.Errorf("%q gives %v, what holds more gave %v", title, got.share, last)
+		}
+		last = got.share
+	}
+	if q.in("Telescope mirrors").holds || !q.in("Cleaning Telescope Mirrors").holds {
+		t.Error("a title miss is not told")
+	}
+}
+
+func TestBodySaturates(t *testing.T) {
+	q := NewQuery("saturn rings", "en")
+	at := func(n int) float64 {
+		text := strings.Repeat("saturn rings ", n) + strings.Repeat("word ", 400-2*n)
+		return q.body(&Page{Text: text, Words: 400}).share
+	}
+	if gain, more := at(2)-at(1), at(12)-at(11); !(at(1) > 0 && gain > 0 && more <= gain) {
+		t.Errorf("one more use: %v at first, %v late", gain, more)
+	}
+}
+
+func ten() []Result {
+	var out []Result
+	for i := range 10 {
+		p := perfect("telescope guide")
+		p.Words, p.Modified = 1200, today.AddDate(0, -3, 0)
+		out = append(out, Result{Position: i + 1, URL: "http://big.example/guide-to-telescopes", Page: p, LinksKnown: true,
+			Profile: links.Profile{Followed: 40, Standing: 60}, SiteStanding: 70})
+	}
+	return out
+}
+
+func TestWeakReasonsAndFootholds(t *testing.T) {
+	for _, c := range []struct {
+		name     string
+		change   func(*Result)
+		weak     []Weakness
+		foothold bool
+	}{
+		{"strong", func(*Result) {}, nil, false},
+		{"small with few links", func(r *Result) { r.SiteStanding, r.Profile.Followed = 12, 3 }, []Weakness{WeakSmall, WeakLinks}, true},
+		{"small, linked", func(r *Result) { r.SiteStanding = 20 }, []Weakness{WeakSmall}, false},
+		{"community", func(r *Result) { r.URL = "http://big.example/forum/1/guide-to-telescopes" }, []Weakness{WeakCommunity}, true},
+		{"free host", func(r *Result) { r.URL = "http://anna.pages.example/guide" }, []Weakness{WeakFreeHost}, true},
+		{"title miss alone", func(r *Result) { r.Page.Title = "Optics" }, []Weakness{WeakTitle}, false},
+		{"title miss, few links", func(r *Result) { r.Page.Title, r.Profile.Followed = "Optics", 9 }, []Weakness{WeakLinks, WeakTitle}, true},
+		{"something else", func(r *Result) { r.Page.CartButtons = 9 }, []Weakness{WeakElse}, false},
+		{"something else, few links", func(r *Result) { r.Page.CartButtons, r.Profile.Followed = 9, 2 }, []Weakness{WeakLinks, WeakElse}, true},
+		{"thin", func(r *Result) { r.Page.Words = 399 }, []Weakness{WeakThin}, false},
+		{"stale", func(r *Result) { r.Page.Modified = today.AddDate(-3, 0, 0) }, []Weakness{WeakStale}, false},
+		{"links not known", func(r *Result) { r.LinksKnown, r.Profile.Followed = false, 0 }, nil, false},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			results := ten()
+			c.change(&results[3])
+			rd := Reader{Lang: "en", Suffixes: links.NewSuffixes("pages.example"), AsOf: today}.Read("telescope guide", results)
+			e := rd.Entries[3]
+			for _, w := range c.weak {
+				if !e.Has(w) {
+					t.Errorf("%q is missing among %v", w, e.Weak)
+				}
+			}
+			if len(e.Weak) != len(c.weak) || e.Foothold != c.foothold {
+				t.Errorf("weak %v, foothold %v", e.Weak, e.Foothold)
+			}
+			if want := map[bool]int{true: 1}[c.foothold]; rd.Footholds != want {
+				t.Errorf("%d footholds, want %d", rd.Footholds, want)
+			}
+		})
+	}
+}
+
+func TestReadingOfTheWhole(t *testing.T) {
+	results := ten()
+	results[4].SiteStanding, results[7].SiteStanding = 15, 2
+	results[9].Page, results[9].PageError = nil, "broken"
+	rd := Reader{Lang: "en", AsOf: today}.Read("telescope guide", results)
+	if rd.WeakestTopFive != 15 {
+		t.Errorf("the weakest of the top five stands at %v: the eighth does not count", rd.WeakestTopFive)
+	}
+	if !rd.Settled || rd.Majority != intent.Learn || rd.MedianWords != 1200 {
+		t.Errorf("%+v", rd)
+	}
+	if e := rd.Entries[9]; !e.Fit.Partial || e.Has(WeakThin) || e.PageError == "" {
+		t.Errorf("the unread page: %+v", e)
+	}
+	if none := (Reader{Lang: "en"}).Read("x", nil); none.WeakestTopFive != -1 || none.Settled {
+		t.Errorf("no results: %+v", none)
+	}
+}
+
+func BenchmarkRead(b *testing.B) {
+	results := ten()
+	rd := Reader{Lang: "en", AsOf: today}
+	for b.Loop() {
+		rd.Read("telescope guide", results)
+	}
+}

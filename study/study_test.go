@@ -1,0 +1,431 @@
+package study
+
+import (
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path/filepath"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/links"
+	"cleverniche/core/sieve"
+	"cleverniche/market"
+	"cleverniche/store"
+)
+
+var ctx = context.Background()
+
+// fake is an outside world of a few lines, that can fail.
+type fake struct {
+	down    atomic.Bool // no source answers
+	asked   atomic.Int64
+	slow    time.Duration
+	refuses string // phrases that hold this are refused
+}
+
+func (f *fake) answer(ctx context.Context, about string) error {
+	f.asked.Add(1)
+	select {
+	case <-time.After(f.slow):
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	if f.down.Load() {
+		return &market.Error{Source: "the fake", Trouble: market.Unreachable, Err: errors.New("it is down")}
+	}
+	if f.refuses != "" && strings.Contains(about, f.refuses) {
+		return &market.Error{Source: "the fake", Trouble: market.Refused, Err: errors.New("not that")}
+	}
+	return nil
+}
+
+func (f *fake) Suggest(ctx context.Context, q string, _ market.Locale) ([]string, error) {
+	return []string{q + " one", q + " TWO", "shared idea", "🔭"}, f.answer(ctx, q)
+}
+
+func (f *fake) Demand(ctx context.Context, phrases []string, _ market.Locale) (map[string]demand.Series, error) {
+	out := map[string]demand.Series{}
+	for i, p := range phrases {
+		if p != "shared idea" {
+			out[p] = demand.Series{Counts: []demand.Count{{Month: 24310, Searches: 100 + i}}, CPC: demand.Cost{Micros: 500000, Currency: "USD"}, Competition: 0.5}
+		}
+	}
+	return out, f.answer(ctx, strings.Join(phrases, " "))
+}
+
+func (f *fake) Search(ctx context.Context, q string, _ market.Locale, depth int) (market.Results, error) {
+	r := market.Results{Engine: "fake", Total: 5000}
+	for i := range depth {
+		r.Organic = append(r.Organic, market.Organic{Position: i + 1, URL: fmt.Sprintf("http://site%d.example/%d", i, len(q)), Title: "About " + q})
+	}
+	r.Organic[2].URL = "http://mine.example/page"
+	return r, f.answer(ctx, q)
+}
+
+func (f *fake) Fetch(ctx context.Context, url string) (market.Fetched, error) {
+	if strings.Contains(url, "site7") {
+		return market.Fetched{}, &market.Error{Source: "site7.example", Trouble: market.Unreachable, Err: errors.New("it is broken")}
+	}
+	return market.Fetched{URL: url, ContentType: "text/html", Body: []byte("<title>A page</title><main><h1>x</h1>" + strings.Repeat("word ", 500))}, nil
+}
+
+func (f *fake) Links(ctx context.Context, url string) (market.LinkList, error) {
+	return market.LinkList{Total: 1, Links: []links.Link{{From: "http://site1.example/", To: url}}}, f.answer(ctx, url)
+}
+
+func (f *fake) Graph(ctx context.Context) (links.SiteGraph, error) {
+	return links.SiteGraph{Names: []string{"site0.example", "site1.example", "mine.example"}, Edges: []links.Edge{{From: 0, To: 1}, {From: 2, To: 1}}}, f.answer(ctx, "graph")
+}
+
+func newStudy(t *testing.T, f *fake, path string, change func(*Options)) (*Study, *store.Store) {
+	st, err := store.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	o := Options{Prices: map[Question]int64{AskResults: 2000, AskLinks: 1000, AskDemand: 100}}
+	if change != nil {
+		change(&o)
+	}
+	s := New(st, Market{Suggest: f, Demand: f, Search: f, Pages: f, Links: f, Names: map[Question]string{AskDemand: "the fake", AskResults: "fake"}}, o)
+	t.Cleanup(func() { s.Close(); st.Close() })
+	return s, st
+}
+
+func begin(t *testing.T, f *fake, change func(*Options)) (*Study, store.Niche) {
+	s, _ := newStudy(t, f, filepath.Join(t.TempDir(), "d.db"), change)
+	n, err := s.CreateNiche(ctx, store.Niche{Name: "Sky", Country: "us", Language: "en", OwnSite: "https://www.mine.example/blog"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s, n
+}
+
+func finish(t *testing.T, s *Study, j store.Job, err error) JobView {
+	if err == nil {
+		err = s.WaitJob(ctx, j.ID)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	v, err := s.Job(ctx, j.NicheID, j.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+func gather(t *testing.T, s *Study, n store.Niche, seeds ...string) JobView {
+	j, err := s.Gather(ctx, n, GatherPlan{Seeds: seeds, Letters: true, Questions: true})
+	return finish(t, s, j, err)
+}
+
+func TestCheckNiche(t *testing.T) {
+	s, n := begin(t, &fake{}, nil)
+	if n.OwnSite != "mine.example" || n.Country != "US" || n.Currency != "USD" || n.Fit != 85 {
+		t.Errorf("niche %+v", n)
+	}
+	good := store.Niche{Name: "x", Country: "DE", Language: "de"}
+	for field, change := range map[string]func(*store.Niche){
+		"name": func(n *store.Niche) { n.Name = "  " }, "country": func(n *store.Niche) { n.Country = "Moon" },
+		"language": func(n *store.Niche) { n.Language = "xx1" }, "site": func(n *store.Niche) { n.OwnSite = "not a domain" },
+		"links": func(n *store.Niche) { n.PlannedLinks = -1 }, "fit": func(n *store.Niche) { n.Fit = 101 }, "standing": func(n *store.Niche) { n.LinkStanding = 5 },
+	} {
+		bad := good
+		change(&bad)
+		var input *InputError
+		if _, err := s.CheckNiche(bad); !errors.As(err, &input) || input.Field != field {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+	if _, err := s.CreateNiche(ctx, store.Niche{Name: "SKY", Country: "US", Language: "en"}); err == nil {
+		t.Error("two niches have one name")
+	}
+	if de, err := s.CheckNiche(good); err != nil || de.Currency != "EUR" {
+		t.Errorf("Germany pays in %s, %v", de.Currency, err)
+	}
+}
+
+func TestGather(t *testing.T) {
+	f := &fake{}
+	s, n := begin(t, f, nil)
+	v := gather(t, s, n, "moon")
+	if v.State != store.Done || v.Total != 1+26+14+1 || v.Done != v.Total {
+		t.Fatalf("job %+v", v)
+	}
+	b, _ := s.Board(ctx, n.ID)
+	if want := 1 + 2*41 + 1; len(b.Ideas) != want { // the seed, two for each question, one shared
+		t.Errorf("%d ideas, want %d", len(b.Ideas), want)
+	}
+	shared, _ := b.Find(ideaNamed(b, "shared idea"))
+	if shared.Searches != nil || !strings.Contains(shared.DemandError, "no figures") {
+		t.Errorf("an idea the source does not know: %+v", shared.Idea)
+	}
+	story, _ := s.Story(ctx, n.ID, shared.ID)
+	if len(story.Origins) != 41 {
+		t.Errorf("an idea found in 41 ways remembers %d", len(story.Origins))
+	}
+	before := f.asked.Load()
+	if gather(t, s, n, "moon"); f.asked.Load() != before {
+		t.Errorf("%d fresh answers were asked for again", f.asked.Load()-before)
+	}
+}
+
+func ideaNamed(b *Board, phrase string) uint {
+	for _, i := range b.Ideas {
+		if i.Phrase == phrase {
+			return i.ID
+		}
+	}
+	return 0
+}
+
+func TestReadSeeds(t *testing.T) {
+	for _, bad := range []string{"", " \n\n", "🔭", strings.Repeat("a", 10000), "\u202e", strings.Repeat("seed of many words\n", 1) + strings.Repeat("x\ny\n", 0) + "\xff"} {
+		seeds, ignored, err := ReadSeeds(bad)
+		if err == nil && len(ignored) == 0 {
+			t.Errorf("%.20q is taken as %q", bad, seeds)
+		}
+	}
+	many := ""
+	for i := range MostSeeds + 1 {
+		many += fmt.Sprintf("seed %d\n", i)
+	}
+	if _, _, err := ReadSeeds(many); err == nil {
+		t.Error("more seeds than allowed are taken")
+	}
+	if seeds, ignored, err := ReadSeeds("Moon\r\nמפת כוכבים\n<b>x</b>\n🔭\nmoon"); err != nil || len(seeds) != 3 || len(ignored) != 1 || ignored[0].Line != 4 {
+		t.Errorf("%q, %+v, %v", seeds, ignored, err)
+	}
+}
+
+// TestSourceStopsInTheMiddle: what was fetched is kept, the job says so, and goes on.
+func TestSourceStopsInTheMiddle(t *testing.T) {
+	f := &fake{slow: 3 * time.Millisecond}
+	s, n := begin(t, f, nil)
+	j, err := s.Gather(ctx, n, GatherPlan{Seeds: []string{"moon", "mars"}, Letters: true, Questions: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for f.asked.Load() < 20 {
+		time.Sleep(time.Millisecond)
+	}
+	f.down.Store(true)
+	v := finish(t, s, j, nil)
+	if v.State != store.Stopped || !strings.Contains(v.Message, "the fake cannot be reached") || v.Done == 0 || v.Done == v.Total {
+		t.Fatalf("stopped job: %+v", v)
+	}
+	b, _ := s.Board(ctx, n.ID)
+	if len(b.Ideas) == 0 {
+		t.Error("nothing was kept")
+	}
+	f.down.Store(false)
+	if err := s.GoOn(ctx, n.ID, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	if v = finish(t, s, j, nil); v.State != store.Done || v.Done != v.Total {
+		t.Errorf("after going on: %+v", v)
+	}
+}
+
+// TestTakenUpAfterTheEnd: a job of a program that ended is taken up by the next.
+func TestTakenUpAfterTheEnd(t *testing.T) {
+	f := &fake{slow: 5 * time.Millisecond}
+	path := filepath.Join(t.TempDir(), "d.db")
+	s, st := newStudy(t, f, path, nil)
+	n, _ := s.CreateNiche(ctx, store.Niche{Name: "Sky", Country: "US", Language: "en"})
+	j, _ := s.Gather(ctx, n, GatherPlan{Seeds: []string{"moon"}, Letters: true})
+	for f.asked.Load() < 8 {
+		time.Sleep(time.Millisecond)
+	}
+	s.Close()
+	if v, _ := st.Job(ctx, j.ID); v.State != store.Running {
+		t.Fatalf("the interrupted job is %s", v.State)
+	}
+	done, _ := st.Progress(ctx, j.ID)
+	next, _ := newStudy(t, f, path, nil)
+	next.Watch()
+	for range 1000 {
+		if v, _ := next.Job(ctx, n.ID, j.ID); v.State == store.Done {
+			if v.Done != v.Total || done.Done == 0 || done.Done == done.Total {
+				t.Errorf("job %+v, was at %+v", v.Progress, done)
+			}
+			return
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	t.Error("the job was not taken up")
+}
+
+func TestPauseAndCancel(t *testing.T) {
+	f := &fake{slow: 4 * time.Millisecond}
+	s, n := begin(t, f, nil)
+	j, _ := s.Gather(ctx, n, GatherPlan{Seeds: []string{"moon"}, Letters: true})
+	if err := s.PauseJob(ctx, n.ID, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	if v, _ := s.Job(ctx, n.ID, j.ID); v.State != store.Paused {
+		t.Errorf("paused job is %s", v.State)
+	}
+	s.GoOn(ctx, n.ID, j.ID)
+	s.CancelJob(ctx, n.ID, j.ID)
+	if v, _ := s.Job(ctx, n.ID, j.ID); v.State != store.Cancelled {
+		t.Errorf("cancelled job is %s", v.State)
+	}
+	s.GoOn(ctx, n.ID, j.ID)
+	if v, _ := s.Job(ctx, n.ID, j.ID); v.State != store.Cancelled {
+		t.Errorf("a cancelled job went on: %s", v.State)
+	}
+	if _, err := s.Job(ctx, n.ID+1, j.ID); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a job of another niche: %v", err)
+	}
+}
+
+func TestJudge(t *testing.T) {
+	f := &fake{refuses: "refused"}
+	s, n := begin(t, f, nil)
+	s.Import(ctx, n, "list", strings.NewReader("star chart\nrefused phrase\nmoon map"))
+	b, _ := s.Board(ctx, n.ID)
+	ids := []uint{ideaNamed(b, "star chart"), ideaNamed(b, "refused phrase"), ideaNamed(b, "moon map")}
+	e, err := s.EstimateJudge(ctx, n, ids)
+	if err != nil || e.Lookups != 3+3*20 || e.Micros != 3*2000+30*1000 {
+		t.Errorf("estimate %+v, %v", e, err)
+	}
+	j, err := s.Judge(ctx, n, ids)
+	v := finish(t, s, j, err)
+	if v.State != store.Done || v.Failed != 1 || v.Found != 2 || v.CostMicros > e.Micros || v.CostMicros == 0 {
+		t.Errorf("job %+v", v)
+	}
+	story, _ := s.Story(ctx, n.ID, ids[0])
+	ev := story.Evidence
+	if ev == nil || len(ev.Reading.Entries) != 10 || len(ev.Verdict.Strengths) != 9 || len(ev.MyPages) != 1 || !ev.MineKnown {
+		t.Fatalf("evidence %+v", ev)
+	}
+	if bad := ev.Reading.Entries[7]; !strings.Contains(bad.PageError, "it is broken") || !bad.Fit.Partial {
+		t.Errorf("the page that could not be read: %+v", bad)
+	}
+	if story, _ := s.Story(ctx, n.ID, ids[1]); story.Evidence != nil || !strings.Contains(story.Idea.JudgeError, "not that") {
+		t.Errorf("the refused idea: %+v", story.Idea)
+	}
+	reach := story.Idea.Reach
+	n.PlannedLinks = 10
+	if _, err := s.ChangeNiche(ctx, n); err != nil {
+		t.Fatal(err)
+	}
+	asked := f.asked.Load()
+	if again, _ := s.Story(ctx, n.ID, ids[0]); again.Idea.Reach <= reach || f.asked.Load() != asked {
+		t.Errorf("ten links planned: reach %v, was %v", again.Idea.Reach, reach)
+	}
+}
+
+func TestBudgetAndMissingSource(t *testing.T) {
+	s, n := begin(t, &fake{}, func(o *Options) { o.Budget = 30_000 })
+	s.Import(ctx, n, "list", strings.NewReader("a b\nc d e\nf g h i\nj"))
+	b, _ := s.Board(ctx, n.ID)
+	var ids []uint
+	for _, i := range b.Ideas {
+		ids = append(ids, i.ID)
+	}
+	j, err := s.Judge(ctx, n, ids)
+	if v := finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "budget of $0.03") || v.CostMicros > 30_000 {
+		t.Errorf("job %s: %s, cost %d", v.State, v.Message, v.CostMicros)
+	}
+	s.market.Search = nil
+	j, err = s.Judge(ctx, n, ids)
+	if v := finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "--results") {
+		t.Errorf("job %s: %s", v.State, v.Message)
+	}
+}
+
+func TestImportAndExport(t *testing.T) {
+	s, n := begin(t, &fake{}, nil)
+	rep, err := s.Import(ctx, n, "golden.csv", strings.NewReader("phrase,searches,cpc\nBest Moon Map,120,0.5\nbest moon map,7,\n🔭,1,\nmars,x,\nunder ten,<10,\n"))
+	if err != nil || rep.Added != 2 || rep.Merged != 1 || len(rep.Problems) != 2 {
+		t.Fatalf("report %+v, %v", rep, err)
+	}
+	if _, err := s.Import(ctx, n, "x", strings.NewReader(" \n")); err == nil {
+		t.Error("an empty list is taken")
+	}
+	b, _ := s.Board(ctx, n.ID)
+	s.Decide(ctx, n.ID, []uint{ideaNamed(b, "best moon map")}, sieve.Kept)
+	var out strings.Builder
+	if err := s.Export(ctx, &out, n.ID, Sift{Show: ShowKept, Difficulty: -1}, CSV); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(strings.NewReader(out.String())).ReadAll()
+	if err != nil || len(rows) != 2 || rows[1][0] != "best moon map" || rows[1][2] != "120" || rows[1][4] != "0.50" || !strings.HasSuffix(out.String(), "\r\n") {
+		t.Errorf("CSV %q, %v", out.String(), err)
+	}
+	out.Reset()
+	s.Export(ctx, &out, n.ID, Sift{Show: ShowAll, Difficulty: -1}, JSON)
+	var records []Record
+	if err := json.Unmarshal([]byte(out.String()), &records); err != nil || len(records) != 2 || records[0].Difficulty != nil {
+		t.Errorf("JSON %s, %v", out.String(), err)
+	}
+	out.Reset()
+	s.Export(ctx, &out, n.ID, Sift{Show: ShowAll, Difficulty: -1}, Table)
+	if !strings.Contains(out.String(), "<10") {
+		t.Errorf("table %s", out.String())
+	}
+	if err := s.Export(ctx, &out, n.ID, Sift{}, "pdf"); err == nil {
+		t.Error("an unknown format is written")
+	}
+}
+
+func TestHarmless(t *testing.T) {
+	for _, cell := range []string{"=1+1", "+1", "-1", "@x", "\tx", "\r=1"} {
+		if got := Harmless(cell); got != "'"+cell {
+			t.Errorf("%q is written as %q", cell, got)
+		}
+	}
+	if Harmless("best telescope") != "best telescope" || Harmless("") != "" {
+		t.Error("plain text is changed")
+	}
+}
+
+func TestBoardFollowsOtherPrograms(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "d.db")
+	s, _ := newStudy(t, &fake{}, path, nil)
+	n, _ := s.CreateNiche(ctx, store.Niche{Name: "Sky", Country: "US", Language: "en"})
+	if b, _ := s.Board(ctx, n.ID); len(b.Ideas) != 0 {
+		t.Fatal("a new niche has ideas")
+	}
+	other, _ := newStudy(t, &fake{}, path, nil)
+	other.Import(ctx, n, "x", strings.NewReader("one\ntwo\nthree words here"))
+	b, _ := s.Board(ctx, n.ID)
+	if len(b.Ideas) != 3 {
+		t.Fatalf("%d ideas are seen", len(b.Ideas))
+	}
+	other.Decide(ctx, n.ID, []uint{b.Ideas[1].ID}, sieve.Dropped)
+	b, _ = s.Board(ctx, n.ID)
+	if len(b.Pass(Sift{Difficulty: -1}).Left) != 2 || len(b.Ideas) != 3 {
+		t.Error("another program's decision is not seen")
+	}
+	if mesh, stops, found := b.WhyNot("Two", Sift{Difficulty: -1}); !found || !stops || mesh.Name != "Not dropped" {
+		t.Errorf("why not: %+v %v %v", mesh, stops, found)
+	}
+	said, _, _ := s.Undo(ctx, n.ID)
+	if !strings.Contains(said, "Dropping “two”") {
+		t.Errorf("undo says %q", said)
+	}
+	if said, _, _ := s.Undo(ctx, n.ID); said != "" {
+		t.Errorf("undo of nothing says %q", said)
+	}
+}
+
+func TestMoney(t *testing.T) {
+	for _, c := range []struct {
+		micros int64
+		code   string
+		want   string
+	}{{470000, "USD", "$0.47"}, {0, "USD", "$0.00"}, {2000, "USD", "$0.002"}, {500, "USD", "$0.0005"}, {12_345_678, "EUR", "€12.35"}, {120_000_000, "JPY", "¥120"}, {1_000_000, "???", "1.00 ???"}} {
+		if got := Money(c.micros, c.code); got != c.want {
+			t.Errorf("Money(%d, %s) = %q, want %q", c.micros, c.code, got, c.want)
+		}
+	}
+}
