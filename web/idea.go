@@ -19,6 +19,7 @@ import (
 // drawerView is the evidence of one idea, short.
 type drawerView struct {
 	study.Story
+	Whole      bool // on the page of the whole story
 	Niche      store.Niche
 	Row        rowView
 	Ten        []tenColumn
@@ -32,7 +33,6 @@ type drawerView struct {
 	Found      string // how it was found, in a few words
 	Months     []monthView
 	Words, By  []share // the two witnesses
-	History    string
 }
 
 // tenColumn is one of the ten, drawn.
@@ -256,6 +256,7 @@ func (s *server) story(c fiber.Ctx) error {
 	if v.D, err = s.drawerOf(c, n, id); err != nil {
 		return err
 	}
+	v.D.Whole = true
 	if v.page, err = s.frame(c, n, v.D.Idea.Phrase, "judge", -1); err != nil {
 		return err
 	}

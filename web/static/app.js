@@ -49,7 +49,8 @@ function mark(row, on) {
   else link.removeAttribute("aria-current");
 }
 
-// Only the last of several quick moves is asked for and shown.
+// Requests are made by different elements, since htmx lets one element have one
+// request at a time. Of several quick moves only the last is asked for and shown.
 let wanted = null;
 let asking = false;
 
@@ -60,7 +61,7 @@ async function openDrawer(id) {
   while (wanted !== null) {
     const now = wanted;
     wanted = null;
-    await htmx.ajax("GET", `${base}/ideas/${now}/drawer`, { target: "#drawer", swap: "innerHTML" });
+    await htmx.ajax("GET", `${base}/ideas/${now}/drawer`, { source: "#drawer", target: "#drawer", swap: "innerHTML" });
   }
   asking = false;
 }
@@ -98,7 +99,7 @@ function reload(pick) {
     const list = find("#list");
     const top = list.scrollTop;
     const focused = list.contains(document.activeElement);
-    await htmx.ajax("GET", listAddress(), { target: "#list", swap: "innerHTML" });
+    await htmx.ajax("GET", listAddress(), { source: "#list", target: "#list", swap: "innerHTML" });
     list.scrollTop = top;
     const row = (pick && find(`#idea-${pick}`)) || selected();
     if (row) select(row, { focus: focused, load: false });
@@ -186,7 +187,7 @@ async function decide(decision) {
   const list = rows();
   const next = list[list.indexOf(row) + 1] || list[list.indexOf(row) - 1];
   const sift = new URLSearchParams(new FormData(find("#sift"))).toString();
-  await htmx.ajax("POST", `${base}/decide`, { target: `#idea-${id}`, swap: "outerHTML",
+  await htmx.ajax("POST", `${base}/decide`, { source: "#tools", target: `#idea-${id}`, swap: "outerHTML",
     values: { id, decision, stage: body.dataset.stage, sift } });
   const now = find(`#idea-${id}`);
   if (now) {
@@ -201,7 +202,7 @@ async function dig() {
   if (id) await send(`${base}/ideas/${id}/dig`, new URLSearchParams(), "#jobs");
 }
 
-const undo = () => htmx.ajax("POST", `${base}/undo`, { target: "#notice", swap: "innerHTML" });
+const undo = () => htmx.ajax("POST", `${base}/undo`, { source: "#notice", target: "#notice", swap: "innerHTML" });
 
 function lookUpOne() {
   const id = find("main.story")?.dataset.id || selected()?.dataset.id;

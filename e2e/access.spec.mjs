@@ -1,0 +1,65 @@
+// Every view, in both themes: axe finds nothing, and the HTML is valid.
+import AxeBuilder from "@axe-core/playwright";
+import { HtmlValidate } from "html-validate";
+import { test, expect } from "./app.mjs";
+
+const views = {
+  sift: "/niches/1/sift", "an empty list": "/niches/1/sift?words=20", judge: "/niches/1/judge", plan: "/niches/1/plan",
+  gather: "/niches/1/gather", settings: "/niches/1/settings", "new niche": "/niches/new", "not found": "/nosuch",
+};
+
+// Rules of style that are not about validity are left out.
+const validator = new HtmlValidate({ extends: ["html-validate:recommended"], rules: {
+  "void-style": "off", "no-trailing-whitespace": "off", "long-title": "off", "attr-quotes": "off", "doctype-style": "off",
+  "prefer-native-element": "off", "no-implicit-button-type": "off", "no-redundant-role": "off", "text-content": "off",
+  "require-sri": "off", "svg-focusable": "off", "attribute-boolean-style": "off", "attribute-empty-style": "off",
+  "form-dup-name": ["error", { shared: ["radio", "checkbox"] }],
+} });
+
+async function check(page, name) {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(", ")}`), name).toEqual([]);
+}
+
+for (const colorScheme of ["light", "dark"]) {
+  test(`axe finds nothing in the ${colorScheme} theme`, async ({ page, app }) => {
+    await page.emulateMedia({ colorScheme });
+    for (const [name, path] of Object.entries(views)) {
+      await page.goto(app.address + path);
+      await check(page, name);
+    }
+    await page.goto(`${app.address}/niches/1/judge`);
+    await page.locator("#rows .idea a").first().press("Enter");
+    await expect(page.locator("main.story")).toBeVisible();
+    for (const d of await page.locator("details > summary").all()) await d.click();
+    await check(page, "the whole story");
+    await page.goto(`${app.address}/niches/1/sift?words=6`);
+    await page.keyboard.press("?");
+    await check(page, "keys");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Look up all left" }).click();
+    await expect(page.locator("#lookup form")).toBeVisible();
+    await check(page, "the cost of a lookup");
+  });
+}
+
+test("served HTML is valid", async ({ page, app }) => {
+  for (const [name, path] of Object.entries(views)) {
+    const html = await page.request.get(app.address + path).then((r) => r.text());
+    const report = await validator.validateString(html);
+    expect(report.results.flatMap((r) => r.messages.map((m) => `${m.line}: ${m.ruleId}: ${m.message}`)), name).toEqual([]);
+  }
+});
+
+for (const width of [1024, 700]) {
+  test(`usable ${width} pixels wide`, async ({ page, app }) => {
+    await page.setViewportSize({ width, height: 800 });
+    for (const path of [views.judge, views.gather]) {
+      await page.goto(app.address + path);
+      const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+      expect(over, path).toBeLessThanOrEqual(0);
+    }
+    await page.goto(app.address + views.judge);
+    await expect(page.locator("#rows .idea").first()).toBeVisible();
+  });
+}

@@ -1,0 +1,91 @@
+// Starts the programs under test, each on its own data file and ports.
+import { spawn } from "node:child_process";
+import { mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { createServer } from "node:net";
+import { test as base, expect } from "@playwright/test";
+
+const bin = new URL("../bin/", import.meta.url).pathname;
+
+export const freePort = () => new Promise((done) => {
+  const s = createServer().listen(0, "127.0.0.1", () => {
+    const { port } = s.address();
+    s.close(() => done(port));
+  });
+});
+
+export const dataFile = () => join(mkdtempSync(join(tmpdir(), "cleverniche-")), "data.db");
+
+// Every program still running is ended with the tests.
+const running = new Set();
+process.on("exit", () => running.forEach((p) => p.kill("SIGKILL")));
+
+export function start(name, ...args) {
+  const child = spawn(join(bin, name), args, { stdio: ["ignore", "pipe", "pipe"] });
+  running.add(child);
+  child.output = "";
+  for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => { child.output += d; });
+  child.ended = new Promise((done) => child.on("exit", (code) => { running.delete(child); done(code); }));
+  return child;
+}
+
+export async function stop(child, signal = "SIGINT") {
+  child.kill(signal);
+  return child.ended;
+}
+
+export async function answers(url, child) {
+  for (let i = 0; i < 400; i++) {
+    if (child?.exitCode !== null && child?.exitCode !== undefined) throw new Error(`ended at once: ${child.output}`);
+    const ok = await fetch(url).then((r) => r.ok, () => false);
+    if (ok) return;
+    await new Promise((r) => setTimeout(r, 50));
+  }
+  throw new Error(`${url} does not answer: ${child?.output}`);
+}
+
+export async function demo(...args) {
+  const port = await freePort();
+  const child = start("cleverniche", "demo", "--listen", `127.0.0.1:${port}`, "--data", dataFile(), "--config", "/dev/null", ...args);
+  const address = `http://127.0.0.1:${port}`;
+  await answers(`${address}/healthz`, child);
+  return { child, address };
+}
+
+// The stand-in and the application as two programs, so that one can be stopped.
+export async function standin(port, ...args) {
+  const child = start("standin", "-listen", `127.0.0.1:${port}`, ...args);
+  await answers(`http://127.0.0.1:${port}/health`, child);
+  return child;
+}
+
+export async function serve(port, world, data) {
+  const base = `http://127.0.0.1:${world}`;
+  const child = start("cleverniche", "serve", "--listen", `127.0.0.1:${port}`, "--data", data, "--config", "/dev/null",
+    "--suggestions", `${base}/suggest`, "--demand", `${base}/demand`, "--results", `${base}/search`, "--links", `${base}/links`,
+    "--reach", `.example=127.0.0.1:${world}`, "--per-second", "1000", "--pages-per-host", "1000");
+  await answers(`http://127.0.0.1:${port}/healthz`, child);
+  return child;
+}
+
+// A test with the demo running; errors in the browser's console fail it.
+export const test = base.extend({
+  app: [async ({}, use) => {
+    const app = await demo();
+    await use(app);
+    await stop(app.child);
+  }, { scope: "worker" }],
+  page: async ({ page }, use) => {
+    const wrong = [];
+    page.on("pageerror", (e) => wrong.push(e.message));
+    page.on("console", (m) => { if (m.type() === "error" && !/status of (4|5)\d\d/.test(m.text())) wrong.push(m.text()); });
+    await use(page);
+    expect(wrong, "errors in the console").toEqual([]);
+  },
+});
+export { expect };
+
+export const rows = (page) => page.locator("#rows > tr");
+export const selected = (page) => page.locator("#rows > tr.selected .idea");
+export const phrases = async (page) => rows(page).locator(".idea").allInnerTexts();

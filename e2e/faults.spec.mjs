@@ -1,0 +1,66 @@
+// What happens when the outside stops, or the program is killed, in the middle.
+import { test, expect, start, stop, standin, serve, freePort, dataFile, demo } from "./app.mjs";
+
+async function newNiche(page, port) {
+  await page.goto(`http://127.0.0.1:${port}/`);
+  await expect(page).toHaveURL(/niches\/new/);
+  await page.getByLabel("Name").fill("Sky");
+  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByLabel("Seeds, one a line").fill("telescope\nmoon filter\nstar tracker");
+  await page.getByRole("button", { name: "Gather" }).click();
+}
+
+const progress = (page) => page.locator(".job progress").evaluate((p) => p.value);
+
+test("the stand-in stops in the middle of a job", async ({ page }) => {
+  const [world, port] = [await freePort(), await freePort()];
+  let web = await standin(world, "-latency", "60ms");
+  const app = await serve(port, world, dataFile());
+  await newNiche(page, port);
+  await expect.poll(() => progress(page)).toBeGreaterThan(8);
+  await stop(web, "SIGKILL");
+  const job = page.locator(".job").first();
+  await expect(job).toContainText("cannot be reached", { timeout: 30_000 });
+  await expect(job).toContainText("What was fetched is kept.");
+  expect(await page.locator("#arrivals tbody tr").count()).toBeGreaterThan(0);
+  web = await standin(world);
+  await page.waitForTimeout(500);
+  await expect(async () => {
+    if (await page.getByRole("button", { name: "Go on" }).isVisible()) await page.getByRole("button", { name: "Go on" }).click();
+    await expect(job).toContainText("done", { timeout: 4000 });
+  }).toPass({ timeout: 40_000 });
+  await stop(app);
+  await stop(web);
+});
+
+test("the program is killed in the middle of a job and started again", async ({ page }) => {
+  const [world, port, data] = [await freePort(), await freePort(), dataFile()];
+  const web = await standin(world, "-latency", "60ms");
+  let app = await serve(port, world, data);
+  await newNiche(page, port);
+  await expect.poll(() => progress(page)).toBeGreaterThan(8);
+  await stop(app, "SIGKILL");
+  app = await serve(port, world, data);
+  await page.goto(`http://127.0.0.1:${port}/niches/1/gather`);
+  expect(await page.locator("#arrivals tbody tr").count()).toBeGreaterThan(0);
+  await expect(page.locator(".job").first()).toContainText("done", { timeout: 40_000 });
+  await expect(page.locator(".job")).toHaveCount(1);
+  await stop(app);
+  await stop(web);
+});
+
+test("one interrupt ends the demo and its stand-in", async () => {
+  const { child } = await demo();
+  const web = child.output.match(/stand-in web is at (\S+)/)[1];
+  expect(await stop(child)).toBe(0);
+  expect(await fetch(`${web}/health`).then(() => "answers", () => "gone")).toBe("gone");
+});
+
+test("a taken address is told", async () => {
+  const port = await freePort();
+  const first = await serve(port, 1, dataFile());
+  const second = start("cleverniche", "serve", "--listen", `127.0.0.1:${port}`, "--data", dataFile(), "--config", "/dev/null");
+  expect(await second.ended).toBe(1);
+  expect(second.output).toContain("address already in use");
+  await stop(first);
+});

@@ -1,0 +1,243 @@
+// The whole job in the browser, as a new user does it.
+import { readFileSync } from "node:fs";
+import Papa from "papaparse";
+import { test, expect, rows, selected, phrases } from "./app.mjs";
+
+test.describe.configure({ mode: "serial" });
+
+test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
+  await page.goto(app.address);
+  await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");
+  await expect(page.locator("#trail li.here b")).toHaveText("Sift");
+  expect(await rows(page).count()).toBeGreaterThan(50);
+  await expect(page.locator("#drawer h2")).not.toBeEmpty();
+});
+
+test("a seed brings ideas, with progress, and they remember their sources", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/gather`);
+  await page.getByLabel("Seeds, one a line").fill("dew heater\nstar tracker");
+  await expect(page.locator("#estimate")).toContainText("2 seeds: at most");
+  await page.getByRole("button", { name: "Gather" }).click();
+  const job = page.locator(".job").first();
+  await expect(job).toContainText("Gather from “dew heater” and 1 more");
+  await expect(job.locator("progress")).toBeVisible();
+  await expect(job).toContainText("done", { timeout: 20_000 });
+  await expect(page.locator("#arrivals tbody tr").first()).toBeVisible();
+  await page.goto(`${app.address}/niches/1/sift?holds=dew+heater&words=3`);
+  await page.locator("#rows .idea a").first().press("Enter");
+  await expect(page.locator("main.story h1")).toContainText("dew heater");
+  await expect(page.getByText("How it was found")).toBeVisible();
+  await expect(page.locator("main.story")).toContainText(/(completion|letter|question): /);
+});
+
+test("the list sorts by every column", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift`);
+  for (const name of ["Idea", "Words", "Searches", "CPC", "Ad comp.", "Difficulty", "Page one", "Footholds", "Wants"]) {
+    const head = page.locator("th[scope=col]", { has: page.getByRole("link", { name: new RegExp(`^${name}`) }) });
+    for (let turn = 0; turn < 2; turn++) {
+      const before = await head.getAttribute("aria-sort");
+      await head.getByRole("link").click();
+      await expect(head).not.toHaveAttribute("aria-sort", before ?? "none");
+      await expect(head).toHaveAttribute("aria-sort", /ascending|descending/);
+    }
+  }
+  await page.goto(`${app.address}/niches/1/sift?sort=words&order=down`);
+  const words = (await rows(page).locator("td.words").allInnerTexts()).map(Number);
+  expect(words).toEqual([...words].sort((a, b) => b - a));
+});
+
+test("the sieve filters, counts and says why", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift`);
+  const all = await page.locator("#left b").innerText();
+  await page.getByLabel("Words at least").fill("5");
+  await expect(page.locator("#left b")).not.toHaveText(all);
+  await page.getByLabel("Searches from").fill("50");
+  await page.getByLabel("Searches to").fill("900");
+  await page.getByLabel("Holds any of").fill("telescope, moon");
+  await page.getByLabel("Holds none of").fill("best");
+  await expect(page).toHaveURL(/words=5/);
+  await expect(page).toHaveURL(/lacks=best/);
+  for (const phrase of await phrases(page)) {
+    expect(phrase.split(" ").length).toBeGreaterThanOrEqual(5);
+    expect(phrase).toMatch(/\b(telescope|moon)\b/);
+    expect(phrase).not.toMatch(/\bbest\b/);
+  }
+  await expect(page.locator("#count-words")).toContainText("−");
+  await page.getByLabel("Why is this not here?").fill("best telescope for beginners");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#why")).toContainText("Stopped by: Words at least");
+  await page.reload();
+  await expect(page.getByLabel("Words at least")).toHaveValue("5");
+});
+
+test("chosen ideas are looked up at a stated cost and then judged", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=4&sort=found`);
+  await expect(page.getByRole("button", { name: /Look up chosen/ })).toBeDisabled();
+  const open = rows(page).filter({ hasText: "not looked up" });
+  const names = [];
+  for (let i = 0; i < 3; i++) {
+    names.push(await open.nth(i).locator(".idea").innerText());
+    await open.nth(i).locator("input").check();
+  }
+  await page.getByRole("button", { name: "Look up chosen 3" }).click();
+  await expect(page.locator("#lookup")).toContainText(/Look up 3 ideas: at most \d+ lookups, \$0\.\d+/);
+  await page.getByRole("button", { name: "Start" }).click();
+  await expect(page.locator(".job")).toContainText("Look up 3 ideas");
+  await expect(page.locator(".job")).toContainText("3 judged", { timeout: 20_000 });
+  for (const name of names) {
+    const row = rows(page).filter({ has: page.getByText(name, { exact: true }) });
+    await expect(row.locator("td.difficulty")).toHaveText(/^\d+$/, { timeout: 10_000 });
+    await expect(row.locator("td.wants")).toHaveText(/Learn|Find|Compare|Buy/);
+  }
+});
+
+test("all that are left are looked up, and the job is cancelled", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=6&sort=found`);
+  await page.getByRole("button", { name: "Look up all left" }).click();
+  await page.getByRole("button", { name: "Start" }).click();
+  await page.getByRole("button", { name: "Pause" }).click();
+  await expect(page.locator(".job")).toContainText("paused; what was fetched is kept");
+  await page.getByRole("button", { name: "Go on" }).click();
+  await page.getByRole("button", { name: "Cancel" }).click();
+  await expect(page.locator(".job")).toContainText("cancelled");
+});
+
+test("the drawer shows the evidence, and every figure explains itself", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/judge`);
+  await expect(page.locator("#drawer .ten ol > li")).toHaveCount(10);
+  await expect(page.locator("#drawer .ten figcaption")).toContainText(/\d+ footholds? of 10 · my reach \d+/);
+  await expect(page.locator("#drawer .water line")).toHaveCount(1);
+  await expect(page.locator("#drawer")).toContainText("What the ten serve");
+  await expect(page.locator("#drawer .year rect")).toHaveCount(12);
+  const figure = page.locator("#drawer .figure").nth(1);
+  await figure.focus();
+  await expect(page.getByRole("tooltip", { name: /the strength that gives even odds/ })).toBeVisible();
+});
+
+test("the keyboard does it all", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=4`);
+  const list = await phrases(page);
+  await page.keyboard.press("j");
+  await page.keyboard.press("ArrowDown");
+  await expect(selected(page)).toHaveText(list[2]);
+  await expect(page.locator("#drawer h2")).toHaveText(list[2]);
+  await page.keyboard.press("k");
+  await expect(page.locator("#drawer h2")).toHaveText(list[1]);
+  const kept = page.locator("#trail li", { hasText: "Plan" }).locator("small");
+  const before = parseInt(await kept.innerText(), 10);
+  const was = await page.locator("#rows > tr.selected .kept").count();
+  await page.keyboard.press("Space");
+  await expect(kept).toHaveText(`${before + (was ? -1 : 1)} kept`);
+  await expect(page.locator("#notice")).toContainText(list[1]);
+  await page.keyboard.press("u");
+  await expect(kept).toHaveText(`${before} kept`);
+  await page.keyboard.press("x");
+  await expect(page.getByText(list[1], { exact: true }).and(page.locator("#rows bdi"))).toHaveCount(0);
+  await expect(selected(page)).toHaveText(list[2]);
+  await page.keyboard.press("u");
+  await expect(page.locator("#rows bdi", { hasText: list[1] }).first()).toBeVisible();
+  await expect(selected(page)).toHaveText(list[1]);
+  await page.keyboard.press("/");
+  await expect(page.getByLabel("Words at least")).toBeFocused();
+  await page.keyboard.press("Escape");
+  await expect(page.locator("#rows .selected a")).toBeFocused();
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("g");
+  await expect(page.locator("#jobs .job").first()).toContainText(`Dig from “${list[1]}”`);
+  await page.keyboard.press("Enter");
+  await expect(page.locator("main.story h1")).toHaveText(list[1]);
+});
+
+test("a dropped idea stays dropped when it is found again", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?holds=star+tracker`);
+  const phrase = await selected(page).innerText();
+  await page.keyboard.press("x");
+  await expect(page.locator("#notice")).toContainText(`Dropped “${phrase}”`);
+  await page.goto(`${app.address}/niches/1/gather`);
+  await page.getByLabel(/Paste phrases/).fill(phrase);
+  await page.getByRole("button", { name: "Import" }).click();
+  await expect(page.locator(".report")).toContainText("0 new ideas, 1 known already");
+  await page.goto(`${app.address}/niches/1/sift?show=dropped`);
+  expect(await phrases(page)).toContain(phrase);
+});
+
+test("own phrases go in, bad lines are listed", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/gather`);
+  await page.getByLabel(/or choose a file/).setInputFiles({ name: "golden.csv", mimeType: "text/csv",
+    buffer: Buffer.from("cpc,searches,phrase\n0.40,120,Golden Moon Phrase\n,,=cmd|' /C calc'!A0\nfree,1,x\n,lots,y\n,5,🔭\n,5,caf\xe9 sky\n", "latin1") });
+  await page.getByRole("button", { name: "Import" }).click();
+  const report = page.locator(".report");
+  await expect(report).toContainText("golden.csv: 2 new ideas, 4 lines not used");
+  await expect(report.locator("tbody tr")).toHaveCount(4);
+  await expect(report.locator("tbody tr").first()).toContainText("cpc “free” is not an amount of money".replace(/[“”]/g, '"'));
+  await page.goto(`${app.address}/niches/1/sift?holds=golden+moon`);
+  await expect(rows(page).first()).toContainText("120");
+});
+
+test("bad input is told, and nothing is lost", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/gather`);
+  await page.getByRole("button", { name: "Gather" }).click();
+  await expect(page.getByLabel("Seeds, one a line")).toBeFocused(); // the browser asks for it
+  await page.getByLabel("Seeds, one a line").fill("a".repeat(10_000));
+  await page.getByRole("button", { name: "Gather" }).click();
+  await expect(page.locator("#seeds-wrong")).toContainText("10000 characters long");
+  await expect(page.getByLabel("Seeds, one a line")).toHaveValue(/a{10000}/);
+  await page.getByLabel("Seeds, one a line").fill("🔭🌙");
+  await page.getByRole("button", { name: "Gather" }).click();
+  await expect(page.locator("#seeds-wrong")).toContainText("there is no word in it");
+  await page.getByLabel(/Paste phrases/).fill("<img src=x onerror=alert(1)> moon\nשמי הלילה");
+  await page.getByRole("button", { name: "Import" }).click();
+  await expect(page.locator(".report")).toContainText("2 new ideas");
+  await page.goto(`${app.address}/niches/1/sift?holds=onerror`);
+  await expect(page.locator("#list img")).toHaveCount(0);
+});
+
+test("what is kept is exported, and a second reader reads it", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/plan`);
+  const kept = await phrases(page);
+  expect(kept.length).toBeGreaterThan(1);
+  const [file] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Export CSV" }).click()]);
+  expect(file.suggestedFilename()).toBe("backyard-astronomy.csv");
+  const text = readFileSync(await file.path(), "utf8");
+  const { data, errors } = Papa.parse(text, { header: true, skipEmptyLines: true });
+  expect(errors).toEqual([]);
+  expect(data.map((r) => r.phrase)).toEqual(kept);
+  expect(data.every((r) => r.decision === "kept")).toBe(true);
+  for (const cell of Papa.parse(text).data.flat()) expect(cell).not.toMatch(/^[=+@-]/);
+});
+
+test("a new niche starts empty with a next step", async ({ page, app }) => {
+  await page.goto(app.address);
+  await page.locator(".picker summary").click();
+  await page.getByRole("link", { name: "New niche…" }).click();
+  await page.getByLabel("Name").fill("Home cheesemaking");
+  await page.getByLabel("Own site").fill("not a domain");
+  await page.getByRole("button", { name: "Make the niche" }).click();
+  await expect(page.locator("#wrong")).toContainText("no domain of a site");
+  await expect(page.getByLabel("Name")).toHaveValue("Home cheesemaking");
+  await page.getByLabel("Own site").fill("curdnotes.example");
+  await page.getByRole("button", { name: "Make the niche" }).click();
+  await expect(page.getByText("This niche is empty.")).toBeVisible();
+  await page.locator("#trail").getByRole("link", { name: /Sift/ }).click();
+  await expect(page.getByText("No ideas yet.")).toBeVisible();
+  await page.getByRole("link", { name: "Gather ideas" }).click();
+  await page.getByLabel("Seeds, one a line").fill("feta");
+  await page.getByRole("button", { name: "Gather" }).click();
+  await expect(page.locator(".job").first()).toContainText("done", { timeout: 20_000 });
+  await page.getByRole("link", { name: "Sift them" }).click();
+  await expect(rows(page).first()).toContainText("feta");
+});
+
+test("plans change the reach, from the evidence at hand", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/settings`);
+  await page.getByLabel(/Solid links I plan/).fill("9999");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.locator("#wrong2")).toContainText("0 to 200");
+  await page.getByLabel(/Solid links I plan/).fill("5");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText("nobody was asked again")).toBeVisible();
+  await page.goto(`${app.address}/niches/1/judge`);
+  await expect(page.locator("#drawer .ten figcaption")).toContainText(/my reach 4\d/);
+});
