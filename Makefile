@@ -5,7 +5,7 @@
 
 SHELL := /bin/bash
 .DEFAULT_GOAL := build
-.PHONY: build demo demo-reset test test-go test-e2e check bench screenshots tools e2e-tools clean
+.PHONY: build demo demo-reset test test-go test-e2e check bench measure screenshots tools e2e-tools clean
 
 build:
 	go build -o bin/ ./cmd/...
@@ -43,6 +43,10 @@ check:
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "run gofmt -w on these"; exit 1; }
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.7.0 ./...
+
+# What the browser takes: first load, a key to the drawer, start-up.
+measure: build e2e-tools
+	cd e2e && node measure.mjs
 
 bench:
 	go test -run '^$$' -bench . -benchmem ./... | grep -E '^(Benchmark|pkg)'

@@ -4,7 +4,7 @@ import { HtmlValidate } from "html-validate";
 import { test, expect } from "./app.mjs";
 
 const views = {
-  sift: "/niches/1/sift", "an empty list": "/niches/1/sift?words=20", judge: "/niches/1/judge", plan: "/niches/1/plan",
+  sift: "/niches/1/sift?words=5&from=200", "an empty list": "/niches/1/sift?words=20", judge: "/niches/1/judge", plan: "/niches/1/plan",
   gather: "/niches/1/gather", settings: "/niches/1/settings", "new niche": "/niches/new", "not found": "/nosuch",
 };
 
@@ -20,6 +20,8 @@ async function check(page, name) {
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(", ")}`), name).toEqual([]);
 }
+
+test.describe.configure({ timeout: 120_000 });
 
 for (const colorScheme of ["light", "dark"]) {
   test(`axe finds nothing in the ${colorScheme} theme`, async ({ page, app }) => {

@@ -1,0 +1,42 @@
+// Makes docs/screenshots from the demo data. Only for `make screenshots`.
+import { test, demo, stop } from "./app.mjs";
+
+test.skip(!process.env.SCREENSHOTS, "only for make screenshots");
+
+test("screenshots", async ({ page }) => {
+  const { child, address } = await demo();
+  const shot = async (name) => {
+    await page.waitForTimeout(500);
+    await page.screenshot({ path: `../docs/screenshots/${name}.png` });
+  };
+  await page.goto(`${address}/niches/1/judge`);
+  for (let i = 0; i < 4; i++) await page.keyboard.press("j");
+  await shot("judge");
+  await page.emulateMedia({ colorScheme: "dark" });
+  await shot("judge-dark");
+  await page.emulateMedia({ colorScheme: "light" });
+  await page.locator("#rows .selected a").press("Enter");
+  await page.locator("main.story").waitFor();
+  await shot("story");
+  await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);
+  await page.keyboard.press("c");
+  await page.keyboard.press("j");
+  await page.keyboard.press("c");
+  await page.getByRole("button", { name: /Look up chosen/ }).click();
+  await shot("sift");
+  await page.goto(`${address}/niches/1/gather`);
+  await page.getByLabel("Seeds, one a line").fill("dobsonian telescope\nred flashlight");
+  await page.getByRole("button", { name: "Gather" }).click();
+  await page.waitForTimeout(700);
+  await page.screenshot({ path: "../docs/screenshots/gather.png" });
+  await page.locator(".job", { hasText: "dobsonian" }).getByText("done").waitFor();
+  await page.getByLabel(/Paste phrases/).fill("phrase,searches,cpc\nmoon map for walls,210,0.35\n🔭,5,\nstar wheel,many,\n");
+  await page.getByRole("button", { name: "Import" }).click();
+  await page.locator(".report").scrollIntoViewIfNeeded();
+  await shot("import");
+  await page.goto(`${address}/niches/1/settings`);
+  await shot("settings");
+  await page.goto(`${address}/niches/new`);
+  await shot("new-niche");
+  await stop(child);
+});
