@@ -4,17 +4,9 @@ import (
 	"fmt"
 
 	"cleverniche/store"
-	"cleverniche/study"
 
 	"github.com/gofiber/fiber/v3"
 )
-
-// jobPanel is one job as it is shown while it runs and after.
-type jobPanel struct {
-	study.JobView
-	Niche   store.Niche
-	Percent int
-}
 
 func (s *server) job(c fiber.Ctx) error {
 	n, err := s.niche(c)
