@@ -220,7 +220,7 @@ func foundWords(origins []store.Origin) string {
 }
 
 func (s *server) drawer(c fiber.Ctx) error {
-	n, id, err := s.ideaParam(c)
+	n, id, err := s.nicheAnd(c, "idea")
 	if err != nil {
 		return err
 	}
@@ -231,12 +231,13 @@ func (s *server) drawer(c fiber.Ctx) error {
 	return c.Render("drawer", d)
 }
 
-func (s *server) ideaParam(c fiber.Ctx) (store.Niche, uint, error) {
+// nicheAnd returns the niche in the address, and the number of the thing in it.
+func (s *server) nicheAnd(c fiber.Ctx, name string) (store.Niche, uint, error) {
 	n, err := s.niche(c)
 	if err != nil {
 		return n, 0, err
 	}
-	id, err := idParam(c, "idea")
+	id, err := idParam(c, name)
 	return n, id, err
 }
 
@@ -248,7 +249,7 @@ type storyPage struct {
 }
 
 func (s *server) story(c fiber.Ctx) error {
-	n, id, err := s.ideaParam(c)
+	n, id, err := s.nicheAnd(c, "idea")
 	if err != nil {
 		return err
 	}
@@ -266,7 +267,7 @@ func (s *server) story(c fiber.Ctx) error {
 
 // dig makes the idea a seed and gathers from it.
 func (s *server) dig(c fiber.Ctx) error {
-	n, id, err := s.ideaParam(c)
+	n, id, err := s.nicheAnd(c, "idea")
 	if err != nil {
 		return err
 	}

@@ -4,16 +4,13 @@ import (
 	"fmt"
 
 	"cleverniche/store"
+	"cleverniche/study"
 
 	"github.com/gofiber/fiber/v3"
 )
 
 func (s *server) job(c fiber.Ctx) error {
-	n, err := s.niche(c)
-	if err != nil {
-		return err
-	}
-	id, err := idParam(c, "job")
+	n, id, err := s.nicheAnd(c, "job")
 	if err != nil {
 		return err
 	}
@@ -33,11 +30,7 @@ func (s *server) showJob(c fiber.Ctx, n store.Niche, id uint) error {
 }
 
 func (s *server) steerJob(c fiber.Ctx) error {
-	n, err := s.niche(c)
-	if err != nil {
-		return err
-	}
-	id, err := idParam(c, "job")
+	n, id, err := s.nicheAnd(c, "job")
 	if err != nil {
 		return err
 	}
