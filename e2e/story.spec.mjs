@@ -241,3 +241,39 @@ test("plans change the reach, from the evidence at hand", async ({ page, app }) 
   await page.goto(`${app.address}/niches/1/judge`);
   await expect(page.locator("#drawer .ten figcaption")).toContainText(/my reach 4\d/);
 });
+
+test("the whole story tells everything, and can be asked anew", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/judge`);
+  await page.locator("#rows .idea a").first().press("Enter");
+  await expect(page.getByRole("heading", { name: "How the difficulty comes about" })).toBeVisible();
+  await expect(page.locator(".result")).toHaveCount(10);
+  await page.locator(".result").first().getByText("Fit, item by item").click();
+  await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(8);
+  await expect(page.getByText("Two witnesses:")).toBeVisible();
+  await page.getByRole("button", { name: /ask again \(≤ \$0\.0\d+\)/ }).click();
+  await expect(page.locator(".found")).toContainText("looked up just now", { timeout: 20_000 });
+  await page.getByRole("button", { name: "drop" }).click();
+  await expect(page.getByRole("button", { name: "drop" })).toHaveAttribute("aria-pressed", "true");
+  await page.getByRole("link", { name: "Back to the list" }).click();
+  await expect(page.locator("#trail li.here b")).toHaveText("Sift");
+});
+
+test("two niches are kept apart", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/2/sift?show=all`);
+  for (const phrase of await phrases(page)) expect(phrase).not.toContain("telescope");
+  await page.locator(".picker summary").click();
+  await page.getByRole("link", { name: "Backyard astronomy" }).click();
+  await expect(page.locator("#trail li").first()).toContainText("ideas");
+  await page.goto(app.address);
+  await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");
+});
+
+test("more rows come as one scrolls, also by keyboard", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift`);
+  const first = await rows(page).count();
+  expect(first).toBe(100);
+  await rows(page).last().scrollIntoViewIfNeeded();
+  await expect.poll(() => rows(page).count()).toBeGreaterThan(first);
+  const ids = await rows(page).evaluateAll((list) => list.map((r) => r.id));
+  expect(new Set(ids).size).toBe(ids.length);
+});

@@ -72,8 +72,8 @@ func tallyOf(ctx context.Context) *Tally {
 	return t
 }
 
-// AskAgain makes answers older than a moment count as stale, whatever their age.
-func AskAgain(ctx context.Context, before time.Time) context.Context {
+// askAgain makes answers older than a moment count as stale, whatever their age.
+func askAgain(ctx context.Context, before time.Time) context.Context {
 	return context.WithValue(ctx, againKey, before)
 }
 

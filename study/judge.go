@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strconv"
 	"time"
 
 	"cleverniche/core/difficulty"
@@ -40,8 +39,16 @@ const judgeJob = "judge"
 // MostJudged is how many ideas one job looks up.
 const MostJudged = 20_000
 
-// Judge starts a job that looks ideas up and judges them.
-func (s *Study) Judge(ctx context.Context, n store.Niche, ids []uint) (store.Job, error) {
+// look is one item of a lookup: an idea, and the moment before which an answer at
+// hand counts as stale, if everything is to be asked again.
+type look struct {
+	Idea  uint       `json:"idea"`
+	Again *time.Time `json:"again,omitempty"`
+}
+
+// Judge starts a job that looks ideas up and judges them. With again, every
+// question is asked anew, also where a fresh answer is at hand.
+func (s *Study) Judge(ctx context.Context, n store.Niche, ids []uint, again bool) (store.Job, error) {
 	switch {
 	case len(ids) == 0:
 		return store.Job{}, badInput("ideas", "Choose at least one idea to look up.")
@@ -59,11 +66,15 @@ func (s *Study) Judge(ctx context.Context, n store.Niche, ids []uint) (store.Job
 	if len(ideas) == 1 {
 		title = "Look up “" + clip(ideas[0].Phrase, 60) + "”"
 	}
-	payloads := make([]string, len(ideas))
+	looks := make([]look, len(ideas))
+	now := s.options.Now().UTC()
 	for i, idea := range ideas {
-		payloads[i] = strconv.FormatUint(uint64(idea.ID), 10)
+		looks[i].Idea = idea.ID
+		if again {
+			looks[i].Again = &now
+		}
 	}
-	return s.runner.start(ctx, n, judgeJob, title, payloads)
+	return s.runner.start(ctx, n, judgeJob, title, encode(looks))
 }
 
 // EstimateJudge says what looking ideas up would ask at most: the results, and
@@ -81,23 +92,41 @@ func (s *Study) EstimateJudge(ctx context.Context, n store.Niche, ids []uint) (E
 	if err := s.estimate(ctx, &e, AskResults, keys, judgeWorkers); err != nil {
 		return e, err
 	}
-	// Of results not seen yet it is not known which pages they share.
-	open := e.Lookups * Depth
-	if err := s.reckon(ctx, &e, AskPage, open, 0, judgeWorkers*lookupsAtOnce); err != nil {
+	return e, s.reckonTens(ctx, &e, e.Lookups)
+}
+
+// EstimateAgain says what looking so many ideas up would ask at most, when nothing
+// at hand is used.
+func (s *Study) EstimateAgain(ctx context.Context, ideas int) (Estimate, error) {
+	var e Estimate
+	if err := s.reckon(ctx, &e, AskResults, ideas, 0, judgeWorkers); err != nil {
 		return e, err
 	}
-	return e, s.reckon(ctx, &e, AskLinks, open, 0, judgeWorkers*lookupsAtOnce)
+	return e, s.reckonTens(ctx, &e, ideas)
+}
+
+// reckonTens adds the pages and links of so many results pages. Of results not
+// seen yet it is not known which pages they share.
+func (s *Study) reckonTens(ctx context.Context, e *Estimate, tens int) error {
+	open := tens * Depth
+	if err := s.reckon(ctx, e, AskPage, open, 0, judgeWorkers*lookupsAtOnce); err != nil {
+		return err
+	}
+	return s.reckon(ctx, e, AskLinks, open, 0, judgeWorkers*lookupsAtOnce)
 }
 
 // lookupsAtOnce is how many of the ten are fetched side by side for one idea.
 const lookupsAtOnce = 5
 
 func (s *Study) judgeStep(ctx context.Context, n store.Niche, payload string) (found int, err error) {
-	id, err := strconv.ParseUint(payload, 10, 64)
-	if err != nil {
+	var l look
+	if err := json.Unmarshal([]byte(payload), &l); err != nil {
 		return 0, err
 	}
-	idea, err := s.store.Idea(ctx, n.ID, uint(id))
+	if l.Again != nil {
+		ctx = askAgain(ctx, *l.Again)
+	}
+	idea, err := s.store.Idea(ctx, n.ID, l.Idea)
 	if err != nil {
 		return 0, err
 	}

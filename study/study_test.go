@@ -296,7 +296,7 @@ func TestJudge(t *testing.T) {
 	if err != nil || e.Lookups != 3+3*20 || e.Micros != 3*2000+30*1000 {
 		t.Errorf("estimate %+v, %v", e, err)
 	}
-	j, err := s.Judge(ctx, n, ids)
+	j, err := s.Judge(ctx, n, ids, false)
 	v := finish(t, s, j, err)
 	if v.State != store.Done || v.Failed != 1 || v.Found != 2 || v.CostMicros > e.Micros || v.CostMicros == 0 {
 		t.Errorf("job %+v", v)
@@ -311,6 +311,15 @@ func TestJudge(t *testing.T) {
 	}
 	if story, _ := s.Story(ctx, n.ID, ids[1]); story.Evidence != nil || !strings.Contains(story.Idea.JudgeError, "not that") {
 		t.Errorf("the refused idea: %+v", story.Idea)
+	}
+	before := f.asked.Load()
+	j, err = s.Judge(ctx, n, ids[:1], false)
+	if finish(t, s, j, err); f.asked.Load() != before {
+		t.Error("what is at hand was asked again")
+	}
+	j, err = s.Judge(ctx, n, ids[:1], true)
+	if finish(t, s, j, err); f.asked.Load() != before+1+10+1 { // results, ten pages' links, the graph
+		t.Errorf("asking again asked %d questions", f.asked.Load()-before)
 	}
 	reach := story.Idea.Reach
 	n.PlannedLinks = 10
@@ -331,12 +340,12 @@ func TestBudgetAndMissingSource(t *testing.T) {
 	for _, i := range b.Ideas {
 		ids = append(ids, i.ID)
 	}
-	j, err := s.Judge(ctx, n, ids)
+	j, err := s.Judge(ctx, n, ids, false)
 	if v := finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "budget of $0.03") || v.CostMicros > 30_000 {
 		t.Errorf("job %s: %s, cost %d", v.State, v.Message, v.CostMicros)
 	}
 	s.market.Search = nil
-	j, err = s.Judge(ctx, n, ids)
+	j, err = s.Judge(ctx, n, ids, false)
 	if v := finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "--results") {
 		t.Errorf("job %s: %s", v.State, v.Message)
 	}

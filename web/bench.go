@@ -83,7 +83,7 @@ func (s *server) bench(c fiber.Ctx) error {
 		return c.Render("rows", v)
 	}
 	if isPartial(c) {
-		if v.Trail, err = s.trail(c, n, stageName, v.Left); err != nil {
+		if v.Trail, err = s.trail(c, n, stageName, siftLeft(stageName, v.Left)); err != nil {
 			return err
 		}
 		address := v.Path
@@ -95,7 +95,7 @@ func (s *server) bench(c fiber.Ctx) error {
 		}
 		return c.Render("list-update", v)
 	}
-	if v.page, err = s.frame(c, n, titleOf(stageName), stageName, v.Left); err != nil {
+	if v.page, err = s.frame(c, n, titleOf(stageName), stageName, siftLeft(stageName, v.Left)); err != nil {
 		return err
 	}
 	if err := s.openDrawer(c, n, b, &v); err != nil {
@@ -105,6 +105,15 @@ func (s *server) bench(c fiber.Ctx) error {
 		return err
 	}
 	return c.Render("bench", v)
+}
+
+// siftLeft is the count under Sift: what its own sieve leaves, and elsewhere, −1,
+// what is not dropped.
+func siftLeft(stageName string, left int) int {
+	if stageName == "sift" {
+		return left
+	}
+	return -1
 }
 
 func titleOf(stage string) string { return strings.ToUpper(stage[:1]) + stage[1:] }

@@ -27,7 +27,8 @@ type drawerView struct {
 	Serve      []share
 	Year       []yearBar
 	YearWords  string
-	Estimate   *estimateView
+	Estimate   *estimateView // of looking it up
+	Again      *estimateView // of asking everything again
 	LinksWords string
 	FitWords   string
 	Found      string // how it was found, in a few words
@@ -258,6 +259,11 @@ func (s *server) story(c fiber.Ctx) error {
 		return err
 	}
 	v.D.Whole = true
+	again, err := s.study.EstimateAgain(c.Context(), 1)
+	if err != nil {
+		return err
+	}
+	v.D.Again = &estimateView{Estimate: again, Cost: s.study.Cost(again)}
 	if v.page, err = s.frame(c, n, v.D.Idea.Phrase, "judge", -1); err != nil {
 		return err
 	}
@@ -344,7 +350,7 @@ func (s *server) startLookup(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.study.Judge(c.Context(), n, ids)
+	job, err := s.study.Judge(c.Context(), n, ids, c.FormValue("again") == "yes")
 	if err != nil {
 		return err
 	}
@@ -392,7 +398,7 @@ func (s *server) decide(c fiber.Ctx) error {
 	if ok {
 		form, _ := url.ParseQuery(c.FormValue("sift"))
 		f, _ := readSift(form, base)
-		left = len(b.Pass(f).Left)
+		left = siftLeft(c.FormValue("stage"), len(b.Pass(f).Left))
 		if _, stops := sieve.Stops(b.Ideas[b.At(uint(id))], f.Meshes()); stops {
 			c.Set("HX-Reswap", "delete")
 			v.Hidden = true

@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
-	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
@@ -33,21 +32,7 @@ type site struct {
 }
 
 func open(t testing.TB) *site {
-	st, err := store.Open(filepath.Join(t.TempDir(), "d.db"))
-	if err != nil {
-		t.Fatal(err)
-	}
-	s := study.New(st, study.Market{Names: map[study.Question]string{}}, study.Options{})
-	app, err := New(Options{Study: s, Tokens: st})
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { s.Close(); st.Close() })
-	n, err := s.CreateNiche(context.Background(), store.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
-	if err != nil {
-		t.Fatal(err)
-	}
-	return &site{t: t, app: app, study: s, store: st, niche: n}
+	return openWith(t, study.Market{Names: map[study.Question]string{}}, study.Options{})
 }
 
 func (s *site) do(r *http.Request) (int, http.Header, string) {

@@ -233,7 +233,7 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 		}
 		ids = append(ids, some...)
 	}
-	if job, err = s.Judge(ctx, n, ids); err != nil {
+	if job, err = s.Judge(ctx, n, ids, false); err != nil {
 		return err
 	}
 	if err := s.WaitJob(ctx, job.ID); err != nil {

@@ -193,7 +193,7 @@ func judgeCommand() *cobra.Command {
 	var f study.Sift
 	var show string
 	var most int
-	var all bool
+	var all, again bool
 	cmd := &cobra.Command{Use: "judge [PHRASE…]", Short: "Look ideas up and judge them: the phrases, or with --all-left what the sieve leaves",
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n store.Niche, list []string) error {
 			var err error
@@ -207,7 +207,7 @@ func judgeCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			job, err := s.Judge(cmd.Context(), n, ids)
+			job, err := s.Judge(cmd.Context(), n, ids, again)
 			if err != nil {
 				return err
 			}
@@ -215,6 +215,7 @@ func judgeCommand() *cobra.Command {
 		})}
 	siftFlags(cmd, &f, &show)
 	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the sieve leaves, most searched first")
+	cmd.Flags().BoolVar(&again, "again", false, "ask everything anew, also what is at hand")
 	cmd.Flags().IntVar(&most, "most", study.MostJudged, "with --all-left: look up at most so many")
 	nicheFlag(cmd)
 	return cmd

@@ -87,6 +87,8 @@ function listAddress() {
 
 // reload renews the list, at most once in a second and a half.
 function reload(pick) {
+  // The whole story is renewed when a job that was started on it has ended.
+  if (find("main.story .job") && !find("main.story .job.running")) location.reload();
   if (!find("#sift")) return;
   if (pick) {
     const row = find(`#idea-${pick}`);
@@ -204,9 +206,9 @@ async function dig() {
 
 const undo = () => htmx.ajax("POST", `${base}/undo`, { source: "#notice", target: "#notice", swap: "innerHTML" });
 
-function lookUpOne() {
+function lookUpOne(again) {
   const id = find("main.story")?.dataset.id || selected()?.dataset.id;
-  if (id) startLookup(new URLSearchParams({ id }));
+  if (id) startLookup(new URLSearchParams(again === true ? { id, again: "yes" } : { id }));
 }
 
 const actions = {
@@ -218,7 +220,8 @@ const actions = {
   estimate: () => estimate(false),
   "estimate-all": () => estimate(true),
   "close-estimate": () => find("#lookup").replaceChildren(),
-  "look-up": lookUpOne,
+  "look-up": () => lookUpOne(),
+  "ask-again": () => lookUpOne(true),
   dismiss: () => find("#notice").replaceChildren(),
 };
 
@@ -256,7 +259,7 @@ document.addEventListener("submit", (event) => {
 
 const keys = {
   j: () => move(1), ArrowDown: () => move(1), k: () => move(-1), ArrowUp: () => move(-1),
-  " ": actions.keep, x: actions.drop, g: dig, u: undo, l: lookUpOne,
+  " ": actions.keep, x: actions.drop, g: dig, u: undo, l: () => lookUpOne(),
   c: () => selected() && find('input[name="id"]', selected()).click(),
   "/": () => find("#mesh-words")?.focus(), "?": actions.keys,
 };

@@ -1,0 +1,244 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/links"
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study"
+)
+
+// outside is an outside world in which every phrase has the same ten results.
+type outside struct{ silent bool }
+
+func (o outside) failing() error {
+	if o.silent {
+		return &market.Error{Source: "the outside", Trouble: market.Unreachable, Err: errors.New("it is silent")}
+	}
+	return nil
+}
+
+func (o outside) Suggest(_ context.Context, q string, _ market.Locale) ([]string, error) {
+	return []string{q + " chart"}, o.failing()
+}
+
+func (o outside) Demand(_ context.Context, phrases []string, _ market.Locale) (map[string]demand.Series, error) {
+	out := map[string]demand.Series{}
+	for _, p := range phrases {
+		out[p] = demand.Series{Counts: []demand.Count{{Month: 24322, Searches: 40}, {Month: 24321, Searches: 10, Under: true}}, Competition: 0.5}
+	}
+	return out, o.failing()
+}
+
+func (o outside) Search(_ context.Context, q string, _ market.Locale, depth int) (market.Results, error) {
+	r := market.Results{Engine: "outside", Related: []string{"is <it> so?"}}
+	for i := range depth {
+		r.Organic = append(r.Organic, market.Organic{Position: i + 1, URL: fmt.Sprintf("http://s%d.example/guide", i), Title: "Guide & <more>"})
+	}
+	return r, o.failing()
+}
+
+func (o outside) Fetch(_ context.Context, u string) (market.Fetched, error) {
+	return market.Fetched{URL: u, ContentType: "text/html", Body: []byte("<title>Guide</title><p>moon chart")}, o.failing()
+}
+
+func (o outside) Links(context.Context, string) (market.LinkList, error) {
+	return market.LinkList{}, o.failing()
+}
+
+func (o outside) Graph(context.Context) (links.SiteGraph, error) {
+	return links.SiteGraph{Names: []string{"s0.example", "mine.example"}, Edges: []links.Edge{{From: 1, To: 0}}}, o.failing()
+}
+
+// wait polls a job until it ends, as the page does.
+func (s *site) wait(job int) string {
+	for range 400 {
+		body := s.get(fmt.Sprintf("/niches/1/jobs/%d", job))
+		if !strings.Contains(body, `class="job running"`) {
+			return body
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	s.t.Fatal("the job does not end")
+	return ""
+}
+
+func TestLookupInTheBrowser(t *testing.T) {
+	o := outside{}
+	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o, Names: map[study.Question]string{study.AskResults: "outside"}},
+		study.Options{Prices: map[study.Question]int64{study.AskResults: 2000}})
+	s.add("moon chart\nstar map")
+	body := s.get("/niches/1/sift")
+	if !strings.Contains(body, "is not known until it is looked up") || !strings.Contains(body, "At most 21 lookups, $0.002") {
+		t.Error("an idea that is not looked up does not say what that would cost")
+	}
+	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}}, true); !strings.Contains(body, "Look up 2 ideas: at most 42 lookups, $0.004") {
+		t.Errorf("estimate of the chosen: %s", body)
+	}
+	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"}, "holds": {"star"}}, true); !strings.Contains(body, "Look up 1 idea:") || !strings.Contains(body, `name="all"`) {
+		t.Errorf("estimate of all left: %s", body)
+	}
+	if _, _, body := s.post("/niches/1/lookup/estimate", nil, true); !strings.Contains(body, "Tick ideas") {
+		t.Errorf("estimate of nothing: %s", body)
+	}
+	if status, _, _ := s.post("/niches/1/lookup", url.Values{"id": {"x"}}, true); status != 422 {
+		t.Errorf("an idea that is no number: %d", status)
+	}
+	if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 || !strings.Contains(body, "Look up “moon chart”") {
+		t.Errorf("start: %d %s", status, body)
+	}
+	if body := s.wait(1); !strings.Contains(body, "1 judged") || !strings.Contains(body, "$0.002") {
+		t.Errorf("the job: %s", body)
+	}
+	body = s.get("/niches/1/judge")
+	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up", "≤ ", "my site is not in the link graph"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the drawer lacks %q", want)
+		}
+	}
+	body = s.get("/niches/1/ideas/1")
+	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item", "ask again (≤ $0.002)"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the whole story lacks %q", want)
+		}
+	}
+	if n := strings.Count(body, `<article class="sheet result`); n != 10 {
+		t.Errorf("the whole story tells of %d results", n)
+	}
+	if status, _, body := s.post("/niches/1/ideas/1/dig", nil, true); status != 200 || !strings.Contains(body, "Dig from “moon chart”") {
+		t.Errorf("dig: %d %s", status, body)
+	}
+	s.wait(2)
+	if body := s.get("/niches/1/gather"); !strings.Contains(body, "moon chart chart") || !strings.Contains(body, "dug") {
+		t.Error("what was dug is not there")
+	}
+}
+
+func TestSilentSourceInTheBrowser(t *testing.T) {
+	o := outside{silent: true}
+	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o, Names: map[study.Question]string{}}, study.Options{})
+	s.get("/niches/1/gather")
+	if status, h, _ := s.post("/niches/1/gather", url.Values{"seeds": {"moon"}, "letters": {"yes"}}, false); status != 303 || h.Get("Location") != "/niches/1/gather" {
+		t.Fatalf("start: %d", status)
+	}
+	body := s.wait(1)
+	if !strings.Contains(body, "the outside cannot be reached: it is silent") || !strings.Contains(body, "What was fetched is kept.") || !strings.Contains(body, "Go on") {
+		t.Errorf("the stopped job: %s", body)
+	}
+	if status, _, _ := s.post("/niches/1/jobs/1/cancel", nil, true); status != 200 {
+		t.Errorf("cancel: %d", status)
+	}
+	if body := s.wait(1); !strings.Contains(body, "cancelled; what was fetched is kept") || strings.Contains(body, "Go on") {
+		t.Errorf("the cancelled job: %s", body)
+	}
+	if status, _, _ := s.post("/niches/1/jobs/1/explode", nil, true); status != 404 {
+		t.Errorf("an unknown action: %d", status)
+	}
+}
+
+func TestGatherEstimate(t *testing.T) {
+	s := open(t)
+	s.get("/niches/1/gather")
+	for seeds, want := range map[string]string{"": "", "moon\nmars\n🔭": "2 seeds: at most 56 lookups", "🔭": "No line is a usable seed"} {
+		_, _, body := s.post("/niches/1/gather/estimate", url.Values{"seeds": {seeds}, "letters": {"yes"}}, true)
+		if !strings.Contains(body, want) || want == "" && strings.TrimSpace(body) != "" {
+			t.Errorf("%q: %s", seeds, body)
+		}
+	}
+}
+
+func TestSettingsPage(t *testing.T) {
+	s := open(t)
+	s.get("/niches/1/settings")
+	form := url.Values{"name": {"Sky"}, "country": {"GB"}, "language": {"en"}, "site": {"mine.example"}, "links": {"3"}, "fit": {"80"}, "standing": {"40"}}
+	if status, _, body := s.post("/niches/1/settings", form, false); status != 200 || !strings.Contains(body, "Saved.") {
+		t.Errorf("%d", status)
+	}
+	n, _ := s.study.Niche(context.Background(), 1)
+	if n.PlannedLinks != 3 || n.Country != "GB" || n.OwnSite != "mine.example" {
+		t.Errorf("kept: %+v", n)
+	}
+	for field, bad := range map[string]string{"links": "many", "fit": "0", "standing": "", "name": " "} {
+		wrong := url.Values{}
+		for k := range form {
+			wrong.Set(k, form.Get(k))
+		}
+		wrong.Set(field, bad)
+		if status, _, body := s.post("/niches/1/settings", wrong, false); status != 422 || !strings.Contains(body, `aria-invalid="true"`) {
+			t.Errorf("%s=%q: %d", field, bad, status)
+		}
+	}
+}
+
+func TestWhyNot(t *testing.T) {
+	s := open(t)
+	s.add("moon\nbest moon map")
+	for query, want := range map[string]string{
+		"phrase=Moon&words=3&stage=sift":          "Stopped by: <b>Words at least</b>",
+		"phrase=best+moon+map&words=3&stage=sift": "It is in the list",
+		"phrase=mars": "never found here",
+		"phrase=":     "",
+	} {
+		if body := s.get("/niches/1/why?" + query); !strings.Contains(body, want) {
+			t.Errorf("%s: %s", query, body)
+		}
+	}
+}
+
+func TestMoreRowsAreFetched(t *testing.T) {
+	s := open(t)
+	var list strings.Builder
+	for i := range 250 {
+		fmt.Fprintf(&list, "phrase number %03d\n", i)
+	}
+	s.add(list.String())
+	body := s.get("/niches/1/sift?sort=idea")
+	if n := strings.Count(body, `<tr id="idea-`); n != rowsAtOnce || !strings.Contains(body, "after=100") {
+		t.Errorf("%d rows at first", n)
+	}
+	body = s.get("/niches/1/sift?sort=idea&after=200")
+	if n := strings.Count(body, `<tr id="idea-`); n != 50 || strings.Contains(body, "<html") || strings.Contains(body, "after=") {
+		t.Errorf("%d rows at last", n)
+	}
+}
+
+func TestLargeUploadIsRefused(t *testing.T) {
+	s := open(t)
+	r := httptest.NewRequest("POST", "/niches/1/import", strings.NewReader(strings.Repeat("x", 41<<20)))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	resp, err := s.app.Test(r)
+	if err == nil && resp.StatusCode < 400 {
+		t.Errorf("41 MB are taken: %d", resp.StatusCode)
+	}
+	if ideas, _ := s.study.Board(context.Background(), 1); len(ideas.Ideas) != 0 {
+		t.Error("something of it went in")
+	}
+}
+
+// openWith is open with an outside world.
+func openWith(t testing.TB, m study.Market, o study.Options) *site {
+	st, err := store.Open(t.TempDir() + "/d.db")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := study.New(st, m, o)
+	app, err := New(Options{Study: s, Tokens: st})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close(); st.Close() })
+	n, err := s.CreateNiche(context.Background(), store.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &site{t: t, app: app, study: s, store: st, niche: n}
+}
