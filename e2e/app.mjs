@@ -46,11 +46,13 @@ export async function answers(url, child) {
 }
 
 export async function demo(...args) {
-  const port = await freePort();
-  const child = start("cleverniche", "demo", "--listen", `127.0.0.1:${port}`, "--data", dataFile(), "--config", "/dev/null", ...args);
-  const address = `http://127.0.0.1:${port}`;
-  await answers(`${address}/healthz`, child);
-  return { child, address };
+  const child = start("cleverniche", "demo", "--listen", "127.0.0.1:0", "--data", dataFile(), "--config", "/dev/null", ...args);
+  for (let i = 0; i < 1200 && child.exitCode === null; i++) {
+    const said = child.output.match(/Clever Niche is at (\S+)/);
+    if (said) return { child, address: said[1] };
+    await new Promise((r) => setTimeout(r, 50));
+  }
+  throw new Error(`the demo did not start: ${child.output}`);
 }
 
 // The stand-in and the application as two programs, so that one can be stopped.

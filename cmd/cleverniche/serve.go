@@ -1,16 +1,17 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"log/slog"
 	"net"
-	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"syscall"
 	"time"
 
@@ -139,7 +140,7 @@ func (c config) pointAt(host string) {
 	}
 }
 
-// startStandin starts the stand-in on a free port and waits until it answers. It
+// startStandin starts the stand-in on a free port and waits until it listens. It
 // ends with ctx, with stop, and with this process, however that ends.
 func startStandin(ctx context.Context, program string, args ...string) (host string, stop func(), err error) {
 	if program == "" {
@@ -149,48 +150,28 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 		}
 		program = filepath.Join(filepath.Dir(self), "standin")
 	}
-	free, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return "", nil, err
-	}
-	host = free.Addr().String()
-	free.Close()
-	cmd := exec.CommandContext(ctx, program, append([]string{"-listen", host}, args...)...)
+	cmd := exec.CommandContext(ctx, program, append([]string{"-listen", "127.0.0.1:0"}, args...)...)
 	cmd.Stderr = os.Stderr
 	cmd.Cancel = func() error { return cmd.Process.Signal(syscall.SIGTERM) }
 	cmd.WaitDelay = 3 * time.Second
 	cmd.SysProcAttr = endWithParent()
-	if err := cmd.Start(); err != nil {
+	said, err := cmd.StdoutPipe()
+	if err == nil {
+		err = cmd.Start()
+	}
+	if err != nil {
 		return "", nil, fmt.Errorf("starting the stand-in web: %w (build it with: go build -o bin/ ./cmd/...)", err)
 	}
-	ended := make(chan error, 1)
-	go func() { ended <- cmd.Wait() }()
-	stop = func() {
+	// Its first line is its address, said once it listens; nothing when it ends.
+	line, err := bufio.NewReader(said).ReadString('\n')
+	host = strings.TrimPrefix(strings.TrimSpace(line), "http://")
+	if err != nil || host == "" {
+		return "", nil, fmt.Errorf("the stand-in web ended at once: %v", cmd.Wait())
+	}
+	return host, func() {
 		cmd.Process.Signal(syscall.SIGTERM)
-		select {
-		case <-ended:
-		case <-time.After(3 * time.Second):
-			cmd.Process.Kill()
-		}
-	}
-	for begun := time.Now(); time.Since(begun) < 30*time.Second; time.Sleep(30 * time.Millisecond) {
-		select {
-		case err := <-ended:
-			return "", nil, fmt.Errorf("the stand-in web ended at once: %v", err)
-		case <-ctx.Done():
-			stop()
-			return "", nil, ctx.Err()
-		default:
-		}
-		resp, err := http.Get("http://" + host + "/health")
-		if err == nil {
-			io.Copy(io.Discard, resp.Body)
-			resp.Body.Close()
-			return host, stop, nil
-		}
-	}
-	stop()
-	return "", nil, errors.New("the stand-in web does not answer")
+		cmd.Wait()
+	}, nil
 }
 
 // The demo's niche, and what is gathered and looked up before it is first opened.

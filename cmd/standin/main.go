@@ -53,6 +53,7 @@ func run() error {
 	slog.Info("the stand-in web is up", "address", "http://"+listener.Addr().String(), "world", *number,
 		"queries", count.Queries, "sites", count.Sites, "pages", count.Pages, "links", count.Links,
 		"grown_in", time.Since(begun).Round(time.Millisecond).String())
+	fmt.Println("http://" + listener.Addr().String()) // for a program that started this one
 	server := &http.Server{Handler: world.Handler(standin.Options{Latency: *latency}), ReadHeaderTimeout: 5 * time.Second}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()

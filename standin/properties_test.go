@@ -1,0 +1,214 @@
+package standin
+
+import (
+	"math"
+	"sort"
+	"testing"
+)
+
+// Properties of real webs that published work describes, measured here. What this
+// world lacks is said where it is measured.
+
+// powerLaw is the maximum-likelihood exponent of a discrete power law for values
+// of at least low (Clauset, Shalizi & Newman 2009, "Power-Law Distributions in
+// Empirical Data", eq. 3.7).
+func powerLaw(values []int, low int) (alpha float64, n int) {
+	sum := 0.0
+	for _, v := range values {
+		if v >= low {
+			n++
+			sum += math.Log(float64(v) / (float64(low) - 0.5))
+		}
+	}
+	return 1 + float64(n)/sum, n
+}
+
+// TestInDegreeExponent: in-degrees of web pages fall with an exponent near 2.1
+// (Broder et al. 2000, "Graph structure in the Web").
+func TestInDegreeExponent(t *testing.T) {
+	var in []int
+	for _, p := range grown().pages {
+		in = append(in, len(p.in))
+	}
+	alpha, n := powerLaw(in, 10)
+	t.Logf("exponent %.2f over %d pages with ten links or more", alpha, n)
+	if alpha < 1.9 || alpha > 2.4 || n < 500 {
+		t.Errorf("exponent %.2f over %d pages", alpha, n)
+	}
+}
+
+// line fits y = a + b·x by least squares, and tells how well.
+func line(x, y []float64) (slope, r2 float64) {
+	var mx, my float64
+	for i := range x {
+		mx += x[i] / float64(len(x))
+		my += y[i] / float64(len(y))
+	}
+	var xx, xy, yy float64
+	for i := range x {
+		xx += (x[i] - mx) * (x[i] - mx)
+		xy += (x[i] - mx) * (y[i] - my)
+		yy += (y[i] - my) * (y[i] - my)
+	}
+	return xy / xx, xy * xy / (xx * yy)
+}
+
+// TestQueriesFollowZipf: the frequency of queries falls as a power of their rank;
+// exponents between 0.6 and 1 are found in engines' logs (Baeza-Yates et al. 2007,
+// "The impact of caching on search engines"; from memory).
+func TestQueriesFollowZipf(t *testing.T) {
+	var f []float64
+	for _, q := range grown().queryList {
+		f = append(f, q.steady())
+	}
+	sort.Sort(sort.Reverse(sort.Float64Slice(f)))
+	var x, y []float64
+	for rank := 10; rank <= 3000; rank++ {
+		x = append(x, math.Log(float64(rank)))
+		y = append(y, math.Log(f[rank-1]))
+	}
+	slope, r2 := line(x, y)
+	t.Logf("slope %.2f, r² %.3f over ranks 10 to 3,000", slope, r2)
+	if slope > -0.55 || slope < -1.1 || r2 < 0.95 {
+		t.Errorf("slope %.2f, r² %.3f", slope, r2)
+	}
+}
+
+// ranks returns the rank of each value, ties sharing their mean.
+func ranks(values []float64) []float64 {
+	order := make([]int, len(values))
+	for i := range order {
+		order[i] = i
+	}
+	sort.Slice(order, func(i, j int) bool { return values[order[i]] < values[order[j]] })
+	out := make([]float64, len(values))
+	for i := 0; i < len(order); {
+		j := i
+		for j < len(order) && values[order[j]] == values[order[i]] {
+			j++
+		}
+		for k := i; k < j; k++ {
+			out[order[k]] = float64(i+j-1) / 2
+		}
+		i = j
+	}
+	return out
+}
+
+func spearman(x, y []float64) float64 {
+	slope, r2 := line(ranks(x), ranks(y))
+	if math.IsNaN(r2) { // one of them does not vary
+		return 0
+	}
+	return math.Copysign(math.Sqrt(r2), slope)
+}
+
+// TestNoFeatureExplainsTheRanking: over the first thirty results, the mean
+// correlation of position with relevance, with links and with the kind of page is
+// well below 1 for every engine.
+func TestNoFeatureExplainsTheRanking(t *testing.T) {
+	w := grown()
+	for _, e := range w.engines {
+		sums := map[string]float64{}
+		searches := 0
+		for i := 0; i < len(w.queryList); i += 211 {
+			q := w.queryList[i]
+			hits, _ := e.Search(q.text, clock)
+			if len(hits) < 30 {
+				continue
+			}
+			relevance := w.index.relevance(contentTerms(q.tokens))
+			var position, rel, links, kind []float64
+			for at, h := range hits[:30] {
+				position = append(position, float64(-at))
+				rel = append(rel, relevance[int32(h.page.id)])
+				links = append(links, e.page[h.page.id])
+				kind = append(kind, q.need.serves[h.page.kind])
+			}
+			searches++
+			sums["relevance"] += spearman(position, rel)
+			sums["links"] += spearman(position, links)
+			sums["kind"] += spearman(position, kind)
+		}
+		for _, feature := range sortedKeys(sums) {
+			mean := sums[feature] / float64(searches)
+			t.Logf("%s: position and %s %.2f over %d searches", e.Name, feature, mean, searches)
+			if mean > 0.75 || mean < -0.2 {
+				t.Errorf("%s: position and %s correlate %.2f", e.Name, feature, mean)
+			}
+		}
+	}
+}
+
+// TestLongPhrasesAreOftenEasier: a small focused page stands above a big site
+// often enough, and big sites are in most results (common practice, no source).
+func TestBigAndSmallSitesMeet(t *testing.T) {
+	w := grown()
+	withBig, smallAbove, searches := 0, 0, 0
+	for i := 0; i < len(w.queryList); i += 97 {
+		hits, _ := w.Engine("").Search(w.queryList[i].text, clock)
+		if len(hits) < 10 {
+			continue
+		}
+		searches++
+		big, above := false, false
+		small := false
+		for _, h := range hits[:10] {
+			switch h.page.site.kind {
+			case publisher, marketplace, encyclopedia, videoHost:
+				big = true
+				above = above || small
+			case nicheSite, freeHost, community:
+				small = true
+			}
+		}
+		if big {
+			withBig++
+		}
+		if above {
+			smallAbove++
+		}
+	}
+	t.Logf("of %d results pages %d hold a big site, and in %d a small one stands above one", searches, withBig, smallAbove)
+	if 2*withBig < searches || 4*smallAbove < searches {
+		t.Errorf("of %d results pages %d hold a big site, %d with a small one above", searches, withBig, smallAbove)
+	}
+}
+
+// TestGaps holds the small language of scenarios.
+func TestGaps(t *testing.T) {
+	bind := map[string]value{"gear": readValue("eyepiece/eyepieces =70", 0), "gear2": readValue("moon filter", 1)}
+	for in, want := range map[string]string{
+		"best {gear} for kids": "best eyepiece for kids", "{gear+} for sale": "eyepieces for sale", "do i need {a gear}": "do i need an eyepiece",
+		"{gear} vs {gear2}": "eyepiece vs moon filter", "{a gear2}": "moon filter", "no gap": "no gap", "": "", "{x} y": "? y",
+	} {
+		if got := fill(parseGaps(in), bind, func(gap) value { return value{one: "?"} }); got != want {
+			t.Errorf("%q gives %q, want %q", in, got, want)
+		}
+	}
+	if v := bind["gear"]; v.price != 70 || v.weight != 1 {
+		t.Errorf("value %+v", v)
+	}
+	if got := agree("why is my binoculars blurry", map[string]value{"gear": {one: "binoculars", many: "binoculars"}}); got != "why are my binoculars blurry" {
+		t.Errorf("agreement: %q", got)
+	}
+	if got := misspell("best telescope for beginners", grown().random("x")); got == "best telescope for beginners" {
+		t.Error("nothing is misspelt")
+	}
+}
+
+func TestEveryPageCanBeServed(t *testing.T) {
+	w := grown()
+	statuses := map[int]int{}
+	for i := 0; i < len(w.pages); i += 13 {
+		p := w.pages[i]
+		r := get(t, w, p.site.domain, p.path)
+		statuses[r.StatusCode]++
+		if want := map[fault]int{sound: 200, moved: 301, gone: 404, broken: 500, oldCharset: 200}[p.fault]; r.StatusCode != want {
+			t.Errorf("%s answers %s", p.url(), r.Status)
+		}
+	}
+	if statuses[200] == 0 || statuses[301] == 0 || statuses[404]+statuses[500] == 0 {
+		t.Errorf("statuses %v", statuses)
+	}
+}
