@@ -109,6 +109,7 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   await expect(page.locator("#drawer .water line")).toHaveCount(1);
   await expect(page.locator("#drawer")).toContainText("What the ten serve");
   await expect(page.locator("#drawer .year rect")).toHaveCount(12);
+  await expect(page.locator("#drawer .aside")).toContainText(/Evergreen|Seasonal: peaks|Rising|Fading|A flash|Too few searches/);
   const figure = page.locator("#drawer .figure").nth(1);
   await figure.focus();
   await expect(page.getByRole("tooltip", { name: /the strength that gives even odds/ })).toBeVisible();

@@ -95,7 +95,7 @@ func (s *server) bench(c fiber.Ctx) error {
 		}
 		return c.Render("list-update", v)
 	}
-	if v.page, err = s.frame(c, n, titleOf(stageName), stageName, siftLeft(stageName, v.Left)); err != nil {
+	if v.page, err = s.frame(c, n, capital(stageName), stageName, siftLeft(stageName, v.Left)); err != nil {
 		return err
 	}
 	if err := s.openDrawer(c, n, b, &v); err != nil {
@@ -115,8 +115,6 @@ func siftLeft(stageName string, left int) int {
 	}
 	return -1
 }
-
-func titleOf(stage string) string { return strings.ToUpper(stage[:1]) + stage[1:] }
 
 // openDrawer fills the drawer with the selected idea, or the first of the list.
 func (s *server) openDrawer(c fiber.Ctx, n store.Niche, b *study.Board, v *benchPage) error {

@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"cleverniche/core/demand"
 	"cleverniche/core/intent"
@@ -27,6 +28,7 @@ type drawerView struct {
 	Serve      []share
 	Year       []yearBar
 	YearWords  string
+	Season     seasonView
 	Estimate   *estimateView // of looking it up
 	Again      *estimateView // of asking everything again
 	LinksWords string
@@ -58,6 +60,7 @@ type yearBar struct {
 	Month   string
 	Text    string
 	X, Y, H float64
+	Peak    bool // a month of the yearly peak
 }
 
 type monthView struct{ Month, Count string }
@@ -78,7 +81,9 @@ func (s *server) drawerOf(c fiber.Ctx, n store.Niche, id uint) (drawerView, erro
 	}
 	row.Year = demand.Series{Counts: counts}.Latest(12)
 	d := drawerView{Story: story, Niche: n, Row: sp.row(row), Found: foundWords(story.Origins)}
-	d.Year, d.YearWords = yearBars(row.Year, sp)
+	series := demand.Series{Counts: counts}
+	d.Season = seasonOf(series, time.Now())
+	d.Year, d.YearWords = yearBars(row.Year, d.Season.peak, sp)
 	for i := len(counts) - 1; i >= 0; i-- {
 		d.Months = append(d.Months, monthView{counts[i].Month.String(), countText(counts[i], sp)})
 	}
@@ -161,8 +166,42 @@ func shares(s intent.Shares) []share {
 	return out
 }
 
+// seasonView is how a demand lasts and when it peaks, in words.
+type seasonView struct {
+	Words, Because, PublishBy string
+	peak                      demand.Peak
+}
+
+func seasonOf(s demand.Series, now time.Time) seasonView {
+	if len(s.Counts) == 0 {
+		return seasonView{}
+	}
+	season, trend := demand.SeasonOf(s), demand.TrendOf(s)
+	lasting := demand.LastingOf(s)
+	v := seasonView{Words: capital(string(lasting)), peak: season.Peak}
+	if !season.Known {
+		v.Because = fmt.Sprintf("A season needs %d months and %d searches a month.", demand.SeasonMonths, demand.SeasonAverage)
+		return v
+	}
+	v.Because = fmt.Sprintf("Over %d months: season strength %.2f of 1; trend %+.0f %% a year (p %.2f).",
+		len(s.Counts), season.Strength, 100*trend.Slope, trend.P)
+	day, ok := season.Peak.PublishBy(now, demand.Lead)
+	if !ok {
+		return v
+	}
+	span := season.Peak.First.String()
+	if season.Peak.Months > 1 {
+		span = season.Peak.First.String()[:3] + "–" + season.Peak.Last().String()[:3]
+	}
+	v.Words += fmt.Sprintf(": peaks %s", span)
+	v.PublishBy = day.Format("2 January 2006")
+	return v
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
 // yearBars draws the latest twelve months in a box of 180 by 40.
-func yearBars(counts []demand.Count, sp speaker) (bars []yearBar, words string) {
+func yearBars(counts []demand.Count, peak demand.Peak, sp speaker) (bars []yearBar, words string) {
 	if len(counts) == 0 {
 		return nil, ""
 	}
@@ -191,7 +230,7 @@ func yearBars(counts []demand.Count, sp speaker) (bars []yearBar, words string) 
 			h = 2
 		}
 		bars = append(bars, yearBar{Month: c.Month.Of().String()[:1], Text: c.Month.String() + ": " + countText(c, sp),
-			X: 15 * float64(c.Month-first), Y: 40 - h, H: h})
+			X: 15 * float64(c.Month-first), Y: 40 - h, H: h, Peak: peak.Holds(c.Month.Of())})
 	}
 	if high.Month == 0 {
 		return bars, "Every month is under the source's floor."
