@@ -69,6 +69,7 @@ var titleVotes = []struct {
 }{
 	{regexp.MustCompile(`(^|\b\d+ )(the )?(\d+ )?(best|top|greatest)\b`), Comparison, 2.5, "title lists the best"},
 	{regexp.MustCompile(`\b(vs|versus|compared)\b`), Comparison, 2.5, "title compares"},
+	{regexp.MustCompile(`\b(picks|tested|buying guide|buyer's|choosing)\b`), Comparison, 1.5, "title helps to choose"},
 	{regexp.MustCompile(`\breview\b`), Review, 2, "title says review"},
 	{regexp.MustCompile(`\bhow to\b|step by step|\bdiy\b`), HowTo, 2, "title says how to"},
 	{regexp.MustCompile(`\bcalculator\b|\bplanner\b|\bgenerator\b`), Tool, 2, "title names a tool"},
@@ -130,8 +131,8 @@ func pageVotes(b *ballot, p *Page) {
 		b.vote(Shelf, 4, fmt.Sprintf("%d things to put in a basket", p.CartButtons))
 	case p.CartButtons >= 1:
 		b.vote(Product, 2.5, "one thing to put in a basket")
-	case p.Prices >= 4:
-		b.vote(Comparison, 1, fmt.Sprintf("%d prices, nothing for sale", p.Prices))
+	case p.Prices >= 3:
+		b.vote(Comparison, 1.5, fmt.Sprintf("%d prices, nothing for sale", p.Prices))
 	}
 	if p.Replies >= 2 {
 		b.vote(Thread, 1.5, fmt.Sprintf("%d replies", p.Replies))
