@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strconv"
 
+	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study"
@@ -103,6 +104,7 @@ func stagePath(name string) string {
 type nicheForm struct {
 	page
 	Values       store.Niche
+	Weights      difficulty.Weights // of strength
 	Field, Error string
 	Saved        bool
 }
@@ -144,6 +146,7 @@ func (s *server) nicheSettings(c fiber.Ctx) error {
 }
 
 func (s *server) showSettings(c fiber.Ctx, n store.Niche, f nicheForm) error {
+	f.Weights = difficulty.DefaultWeights
 	var err error
 	if f.page, err = s.frame(c, n, "Settings", "settings", -1); err != nil {
 		return err
