@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -221,20 +222,24 @@ func (s *Study) askSuggest(ctx context.Context, text string, in market.Locale) (
 	})
 }
 
-// Depth is how many results are asked for.
-const Depth = 10
+// DefaultDepth is how many results are looked up: the ten. With BothPages, what
+// stands behind them is known too, at twice the cost.
+const (
+	DefaultDepth = 10
+	BothPages    = 20
+)
 
 func (s *Study) askResults(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
 	if s.market.Search == nil {
 		return Asked[market.Results]{}, &MissingSourceError{AskResults}
 	}
 	return ask(ctx, s, AskResults, s.resultsKey(phrase, in), func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, phrase, in, Depth)
+		return s.market.Search.Search(ctx, phrase, in, s.options.Depth)
 	})
 }
 
 func (s *Study) resultsKey(phrase string, in market.Locale) string {
-	return localeKey(in, s.market.Names[AskResults], phrase)
+	return localeKey(in, s.market.Names[AskResults], strconv.Itoa(s.options.Depth), phrase)
 }
 
 func (s *Study) askPage(ctx context.Context, url string) (Asked[market.Fetched], error) {

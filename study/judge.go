@@ -29,7 +29,7 @@ type Evidence struct {
 	Mine      difficulty.Mine
 	MineKnown bool // the link graph knows my site
 	Verdict   difficulty.Verdict
-	MyPages   []int // positions of the ten that are my own site's
+	MyPages   []int // positions that are my own site's
 	Sources   map[Question]string
 }
 
@@ -108,7 +108,7 @@ func (s *Study) EstimateAgain(ctx context.Context, ideas int) (Estimate, error) 
 // reckonTens adds the pages and links of so many results pages. Of results not
 // seen yet it is not known which pages they share.
 func (s *Study) reckonTens(ctx context.Context, e *Estimate, tens int) error {
-	open := tens * Depth
+	open := tens * s.options.Depth
 	if err := s.reckon(ctx, e, AskPage, open, 0, judgeWorkers*lookupsAtOnce); err != nil {
 		return err
 	}
@@ -205,6 +205,12 @@ func (ev *Evidence) decide(n store.Niche, standing float64) {
 		strengths = append(strengths, ev.Strength(e))
 	}
 	ev.Verdict = difficulty.Judge(ev.Weights, ev.Mine, strengths)
+}
+
+// Bounded reports whether the page-one chance is an upper bound: the results behind
+// the first page compete for it too, and not all of those are known.
+func (ev *Evidence) Bounded() bool {
+	return len(ev.Reading.Entries) < BothPages && ev.Results.Total > len(ev.Reading.Entries)
 }
 
 // Strength is an entry's strength under the evidence's weights.

@@ -40,6 +40,7 @@ type Options struct {
 	Budget    int64              // micro-units a day; 0 is no limit
 	Currency  string             // of prices and budget
 	Lifetimes map[Question]time.Duration
+	Depth     int // results looked up; 0 means DefaultDepth
 	Suffixes  links.Suffixes
 	Now       func() time.Time
 	Log       *slog.Logger
@@ -65,6 +66,9 @@ func New(st *store.Store, m Market, o Options) *Study {
 	}
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
+	}
+	if o.Depth == 0 {
+		o.Depth = DefaultDepth
 	}
 	if o.Currency == "" {
 		o.Currency = "USD"

@@ -24,6 +24,8 @@ type drawerView struct {
 	Niche      store.Niche
 	Row        rowView
 	Ten        []tenColumn
+	Behind     []tenColumn // the results after the ten
+	Bounded    bool        // page-one chance is an upper bound
 	ReachY     float64
 	Serve      []share
 	Year       []yearBar
@@ -117,8 +119,13 @@ func (d *drawerView) draw(ev study.Evidence) {
 		for _, r := range e.Weak {
 			t.Reasons = append(t.Reasons, string(r.Weakness))
 		}
-		d.Ten = append(d.Ten, t)
+		if e.Position <= serp.FirstPage {
+			d.Ten = append(d.Ten, t)
+		} else {
+			d.Behind = append(d.Behind, t)
+		}
 	}
+	d.Bounded = ev.Bounded()
 	d.ReachY = tenHeight - ev.Verdict.Reach*scale
 	d.Serve = shares(servedShares(ev.Reading.Serve))
 	d.Words, d.By = shares(ev.Intent.Words.Shares), shares(ev.Intent.Ten.Shares)

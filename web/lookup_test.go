@@ -75,13 +75,13 @@ func (s *site) wait(job int) string {
 func TestLookupInTheBrowser(t *testing.T) {
 	o := outside{}
 	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o, Names: map[study.Question]string{study.AskResults: "outside"}},
-		study.Options{Prices: map[study.Question]int64{study.AskResults: 2000}})
+		study.Options{Depth: study.BothPages, Prices: map[study.Question]int64{study.AskResults: 2000}})
 	s.add("moon chart\nstar map")
 	body := s.get("/niches/1/sift")
-	if !strings.Contains(body, "is not known until it is looked up") || !strings.Contains(body, "At most 21 lookups, $0.002") {
+	if !strings.Contains(body, "is not known until it is looked up") || !strings.Contains(body, "At most 41 lookups, $0.002") {
 		t.Error("an idea that is not looked up does not say what that would cost")
 	}
-	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}}, true); !strings.Contains(body, "Look up 2 ideas: at most 42 lookups, $0.004") {
+	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}}, true); !strings.Contains(body, "Look up 2 ideas: at most 82 lookups, $0.004") {
 		t.Errorf("estimate of the chosen: %s", body)
 	}
 	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"}, "holds": {"star"}}, true); !strings.Contains(body, "Look up 1 idea:") || !strings.Contains(body, `name="all"`) {
@@ -100,13 +100,13 @@ func TestLookupInTheBrowser(t *testing.T) {
 		t.Errorf("the job: %s", body)
 	}
 	body = s.get("/niches/1/judge")
-	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up", "≤ ", "my site is not in the link graph"} {
+	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up", "of the 20 results looked up", "my site is not in the link graph"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the drawer lacks %q", want)
 		}
 	}
 	body = s.get("/niches/1/ideas/1")
-	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item", "ask again (≤ $0.002)"} {
+	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item", "ask again (≤ $0.002)", "The results behind them"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the whole story lacks %q", want)
 		}

@@ -49,11 +49,15 @@ func (s *server) templateFunctions() map[string]any {
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
 		"grouped": func(n int) string { return speak(store.Niche{Language: "en", Country: "US"}).count(n) },
+		"atMost":  func(bounded bool) string { return map[bool]string{true: "≤ "}[bounded] },
+		"bound":   func(bounded bool) string { return map[bool]string{true: boundedWords}[bounded] },
 		"safeURL": safeURL,
 		"plural":  plural,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
 }
+
+const boundedWords = " That is the most it can be: the results behind these compete too, and are not known."
 
 // safeURL lets web addresses through only: results are strangers'.
 func safeURL(u string) string {

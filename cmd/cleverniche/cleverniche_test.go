@@ -120,6 +120,7 @@ func TestExitCodes(t *testing.T) {
 		{"nothing to judge", "", []string{"judge"}, exitInput, "--all-left"},
 		{"bad show", "", []string{"export", "--show", "some"}, exitInput, "none of"},
 		{"bad format", "", []string{"export", "--format", "pdf"}, exitInput, "no format"},
+		{"bad depth", "", []string{"export", "--depth", "3"}, exitInput, "10 to 100"},
 		{"bad price", "", []string{"export", "--price-results", "cheap"}, exitInput, "no amount"},
 		{"source not set", "", []string{"gather", "moon", "--suggestions", ""}, exitUnreachable, "--suggestions"},
 		{"source gone", "", []string{"gather", "mars", "--suggestions", "http://127.0.0.1:1/x"}, exitUnreachable, "nothing listens"},

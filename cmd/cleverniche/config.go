@@ -35,6 +35,7 @@ var settings = []setting{
 	{"demand", "", "address of a demand service (docs/demand.openapi.yaml)"},
 	{"results", "", "address of a search engine that answers in Atom with OpenSearch elements"},
 	{"engine", "", "which of its engines to ask"},
+	{"depth", "10", "results looked up for an idea; with 10, page-one chance is an upper bound, 20 cost twice as much"},
 	{"links", "", "address of a links service (docs/links.openapi.yaml)"},
 	{"key", "", "bearer token for the services"},
 	{"per-second", "10", "requests a second to each service"},
@@ -165,6 +166,10 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 			return o, err
 		}
 		o.Prices[q] = price
+	}
+	var err error
+	if o.Depth, err = strconv.Atoi(c.GetString("depth")); err != nil || o.Depth < 10 || o.Depth > 100 {
+		return o, &usageError{fmt.Errorf("--depth: %q is not 10 to 100", c.GetString("depth"))}
 	}
 	budget, err := c.micros("budget")
 	o.Budget = budget

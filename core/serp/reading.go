@@ -72,16 +72,23 @@ func (e Entry) Has(w Weakness) bool {
 	return false
 }
 
-// Reading is a whole results page, judged.
+// FirstPage is how many results stand on the first page: the ten.
+const FirstPage = 10
+
+// Reading is a results page, judged. Entries may hold more than the ten; what is
+// said of the whole is said of the ten.
 type Reading struct {
 	Entries        []Entry
-	Serve          [4]int // entries by want
+	Serve          [4]int // the ten by want
 	Majority       intent.Want
-	Settled        bool // at least half of them serve Majority
+	Settled        bool // at least half of the ten serve Majority
 	Footholds      int
 	WeakestTopFive float64 // lowest site standing among the first five; −1 without results
 	MedianWords    int     // of the pages that could be read
 }
+
+// Ten returns the entries of the first page.
+func (r Reading) Ten() []Entry { return r.Entries[:min(FirstPage, len(r.Entries))] }
 
 // Reader judges results pages for one language, at one moment.
 type Reader struct {
@@ -107,17 +114,16 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 				e.Title = r.Page.Title
 			}
 		}
-		out.Serve[e.Type.Want()]++
 		out.Entries = append(out.Entries, e)
 	}
 	out.settle()
-	out.MedianWords = medianWords(out.Entries)
-	fresher := rd.mostFresh(out.Entries)
+	out.MedianWords = medianWords(out.Ten())
+	fresher := rd.mostFresh(out.Ten())
 	for i := range out.Entries {
 		e := &out.Entries[i]
 		e.Fit = q.FitOf(results[i], e.Type, out.Majority, out.Settled)
 		e.Weak = rd.weaknesses(q, *e, results[i].Page != nil, out, fresher)
-		if e.Foothold = foothold(*e); e.Foothold {
+		if e.Foothold = foothold(*e); e.Foothold && i < FirstPage {
 			out.Footholds++
 		}
 		if e.Position <= 5 && (out.WeakestTopFive < 0 || e.SiteStanding < out.WeakestTopFive) {
@@ -128,12 +134,15 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 }
 
 func (r *Reading) settle() {
+	for _, e := range r.Ten() {
+		r.Serve[e.Type.Want()]++
+	}
 	for _, w := range intent.All {
 		if r.Serve[w] > r.Serve[r.Majority] {
 			r.Majority = w
 		}
 	}
-	r.Settled = 2*r.Serve[r.Majority] >= len(r.Entries) && len(r.Entries) > 0
+	r.Settled = 2*r.Serve[r.Majority] >= len(r.Ten()) && len(r.Entries) > 0
 }
 
 func medianWords(entries []Entry) int {
@@ -181,7 +190,7 @@ func (rd Reader) weaknesses(q Query, e Entry, read bool, all Reading, fresher bo
 	title := q.in(e.Title)
 	add(!title.holds, WeakTitle, "%s", title.why)
 	add(all.Settled && e.Type.Want() != all.Majority, WeakElse,
-		"%s, where %d of %d serve %s", e.Type, all.Serve[all.Majority], len(all.Entries), all.Majority)
+		"%s, where %d of %d serve %s", e.Type, all.Serve[all.Majority], len(all.Ten()), all.Majority)
 	thin := math.Max(ThinWords, float64(all.MedianWords)/2)
 	add(read && textual(e.Type) && float64(e.Words) < thin, WeakThin,
 		"%d words, the middle of the ten is %d", e.Words, all.MedianWords)

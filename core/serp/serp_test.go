@@ -181,6 +181,25 @@ func TestWeakReasonsAndFootholds(t *testing.T) {
 	}
 }
 
+// TestWhatStandsBehindTheTen is judged, and changes nothing that is said of the ten.
+func TestWhatStandsBehindTheTen(t *testing.T) {
+	results := ten()
+	rd := Reader{Lang: "en", AsOf: today}
+	before := rd.Read("telescope guide", results)
+	for i := range 10 {
+		shop := Result{Position: 11 + i, URL: "http://shop.example/category/guide", LinksKnown: true, SiteStanding: 3,
+			Page: &Page{Title: "Shop", CartButtons: 9, Words: 20}}
+		results = append(results, shop)
+	}
+	after := rd.Read("telescope guide", results)
+	if len(after.Entries) != 20 || len(after.Ten()) != 10 || !after.Entries[15].Foothold {
+		t.Errorf("%d entries, the sixteenth a foothold: %v", len(after.Entries), after.Entries[15].Foothold)
+	}
+	if before.Footholds != after.Footholds || before.Serve != after.Serve || before.MedianWords != after.MedianWords || before.WeakestTopFive != after.WeakestTopFive {
+		t.Errorf("the ten are %+v, and %+v with more behind them", before, after)
+	}
+}
+
 func TestReadingOfTheWhole(t *testing.T) {
 	results := ten()
 	results[4].SiteStanding, results[7].SiteStanding = 15, 2
