@@ -322,3 +322,26 @@ func rowViews(b *study.Board, left []int, after int, selected uint, sp speaker, 
 	}
 	return out
 }
+
+// why says which mesh stops a phrase that is not in the list.
+func (s *server) why(c fiber.Ctx) error {
+	n, err := s.niche(c)
+	if err != nil {
+		return err
+	}
+	text := strings.TrimSpace(c.Query("phrase"))
+	if text == "" {
+		return c.Render("why", map[string]any{})
+	}
+	base, ok := stageSifts[c.Query("stage")]
+	if !ok {
+		base = stageSifts["sift"]
+	}
+	f, _ := readSift(queryValues(c), base)
+	b, err := s.study.Board(c.Context(), n.ID)
+	if err != nil {
+		return err
+	}
+	mesh, stops, found := b.WhyNot(text, f)
+	return c.Render("why", map[string]any{"Phrase": text, "Found": found, "Stops": stops, "Mesh": mesh.Name})
+}

@@ -109,14 +109,10 @@ type estimateView struct {
 	Cost    string
 	Error   string
 	Ideas   int
-	Ids     []uint
 	Niche   store.Niche
 	Ignored int
-	Sift    []pair
 	All     bool
 }
-
-type pair struct{ Name, Value string }
 
 func (s *server) estimateGather(c fiber.Ctx) error {
 	n, err := s.niche(c)

@@ -6,7 +6,6 @@ import (
 	"strconv"
 
 	"cleverniche/core/difficulty"
-	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study"
 
@@ -194,6 +193,3 @@ func readPlans(c fiber.Ctx, n *store.Niche) error {
 	n.PlannedLinks, n.Fit, n.LinkStanding = links, fit, standing
 	return nil
 }
-
-// decisions by the names that forms use.
-var decisionNamed = map[string]sieve.Decision{"keep": sieve.Kept, "drop": sieve.Dropped, "clear": sieve.Undecided}
