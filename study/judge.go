@@ -92,7 +92,41 @@ func (s *Study) EstimateJudge(ctx context.Context, n store.Niche, ids []uint) (E
 	if err := s.estimate(ctx, &e, AskResults, keys, judgeWorkers); err != nil {
 		return e, err
 	}
-	return e, s.reckonTens(ctx, &e, e.Lookups)
+	unseen := e.Lookups
+	if err := s.estimateSeen(ctx, &e, ideas, localeOf(n)); err != nil {
+		return e, err
+	}
+	return e, s.reckonTens(ctx, &e, unseen)
+}
+
+// estimateSeen adds the pages and links that are still missing of results that are
+// at hand: of a lookup that was cut off, or of pages that could not be had.
+func (s *Study) estimateSeen(ctx context.Context, e *Estimate, ideas []store.Idea, in market.Locale) error {
+	known := map[string]bool{}
+	var urls []string
+	for _, idea := range ideas {
+		page, ok, err := recall[market.Results](ctx, s, AskResults, s.resultsKey(idea.Phrase, in))
+		if err != nil {
+			return err
+		}
+		if !ok {
+			continue
+		}
+		for _, o := range page.Value.Organic {
+			if !known[o.URL] {
+				known[o.URL] = true
+				urls = append(urls, o.URL)
+			}
+		}
+	}
+	kept := e.Kept // of results only: that is what is told
+	for _, q := range []Question{AskPage, AskLinks} {
+		if err := s.estimate(ctx, e, q, urls, judgeWorkers*lookupsAtOnce); err != nil {
+			return err
+		}
+	}
+	e.Kept = kept
+	return nil
 }
 
 // EstimateAgain says what looking so many ideas up would ask at most, when nothing

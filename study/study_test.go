@@ -301,6 +301,10 @@ func TestJudge(t *testing.T) {
 	if v.State != store.Done || v.Failed != 1 || v.Found != 2 || v.CostMicros > e.Micros || v.CostMicros == 0 {
 		t.Errorf("job %+v", v)
 	}
+	// Two of the three have results at hand, each with one page that could not be had.
+	if e, err := s.EstimateJudge(ctx, n, ids); err != nil || e.Kept != 2 || e.Lookups != 1+20+2 {
+		t.Errorf("estimate of what is left %+v, %v", e, err)
+	}
 	story, _ := s.Story(ctx, n.ID, ids[0])
 	ev := story.Evidence
 	if ev == nil || len(ev.Reading.Entries) != 10 || !ev.Bounded() || len(ev.Verdict.Strengths) != 9 || len(ev.MyPages) != 1 || !ev.MineKnown {
