@@ -39,7 +39,6 @@ type posting struct {
 type index struct {
 	terms  map[string][]posting
 	titles []string // padded, tokenised
-	words  []int32
 }
 
 // Weights of the fields, ours.
@@ -64,14 +63,14 @@ func (t termWeights) add(text string, weight float64) int {
 
 // buildIndex writes every page once, to count its words.
 func (w *World) buildIndex() *index {
-	ix := &index{terms: map[string][]posting{}, titles: make([]string, len(w.pages)), words: make([]int32, len(w.pages))}
+	ix := &index{terms: map[string][]posting{}, titles: make([]string, len(w.pages))}
 	found := make([][]weighted, len(w.pages))
 	var wg sync.WaitGroup
 	workers := runtime.GOMAXPROCS(0)
 	for k := range workers {
 		wg.Go(func() {
 			for i := k; i < len(w.pages); i += workers {
-				found[i], ix.words[i] = w.weigh(w.pages[i])
+				found[i] = w.weigh(w.pages[i])
 			}
 		})
 	}
@@ -95,7 +94,7 @@ type weighted struct {
 	weight float32
 }
 
-func (w *World) weigh(p *page) ([]weighted, int32) {
+func (w *World) weigh(p *page) []weighted {
 	d := w.write(p)
 	body, fields := termWeights{}, termWeights{}
 	n := body.add(d.Intro, 1)
@@ -132,7 +131,7 @@ func (w *World) weigh(p *page) ([]weighted, int32) {
 		// A copy, so that the whole page is not kept for the sake of one word.
 		out = append(out, weighted{strings.Clone(t), float32(fields[t])})
 	}
-	return out, int32(n)
+	return out
 }
 
 // relevance scores pages for the terms, by BM25 on the weighed frequencies.

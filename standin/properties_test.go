@@ -140,7 +140,7 @@ func TestNoFeatureExplainsTheRanking(t *testing.T) {
 	}
 }
 
-// TestLongPhrasesAreOftenEasier: a small focused page stands above a big site
+// TestBigAndSmallSitesMeet: a small focused page stands above a big site
 // often enough, and big sites are in most results (common practice, no source).
 func TestBigAndSmallSitesMeet(t *testing.T) {
 	w := grown()

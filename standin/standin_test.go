@@ -211,7 +211,7 @@ func TestSearch(t *testing.T) {
 	}
 }
 
-// TestPhraseShareResults: two wordings of one need usually share most of their
+// TestWordingsShareResults: two wordings of one need usually share most of their
 // results (common practice, no source), two needs seldom.
 func TestWordingsShareResults(t *testing.T) {
 	w := grown()

@@ -266,8 +266,6 @@ type JobView struct {
 	Failures []store.JobItem
 	Cost     string
 	Left     time.Duration // expected; 0 when not known
-	// Orphan: it is said to run, and nobody holds it.
-	Orphan bool
 }
 
 // Job returns one job of a niche with its progress.
@@ -307,11 +305,9 @@ func (s *Study) viewJob(ctx context.Context, j store.Job) (v JobView, err error)
 			return v, err
 		}
 	}
-	now := time.Now()
 	if tried := v.Done + v.Failed; j.State == store.Running && tried > 0 {
-		v.Left = now.Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
+		v.Left = time.Since(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
 	}
-	v.Orphan = j.State == store.Running && (j.Owner == "" || j.LeaseUntil.Before(now))
 	return v, nil
 }
 

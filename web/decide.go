@@ -15,7 +15,6 @@ import (
 type decided struct {
 	page
 	Row    rowView
-	Story  study.Story
 	Said   string
 	Hidden bool
 }

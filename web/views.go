@@ -110,23 +110,23 @@ func (s speaker) count(n int) string { return s.p.Sprint(number.Decimal(n)) }
 
 // rowView is one line of the list.
 type rowView struct {
-	NicheID                             uint
-	ID                                  uint
-	Phrase                              string
-	Decision                            sieve.Decision
-	Words                               int
-	Searches, SearchesTitle             string
-	Bars                                string // path of the twelve months
-	CPC, CPCTitle, Ads                  string
-	Judged                              bool
-	JudgeError                          string
-	Difficulty, Wedge, DifficultyTitle  string
-	PageOne                             string
-	Rungs                               []bool
-	Footholds                           int
-	Wants, WantsTitle                   string
-	Mixed, Selected, Chosen, LastLoaded bool
-	More                                string // address of the next rows, on the last one
+	NicheID                            uint
+	ID                                 uint
+	Phrase                             string
+	Decision                           sieve.Decision
+	Words                              int
+	Searches, SearchesTitle            string
+	Bars                               string // path of the twelve months
+	CPC, CPCTitle, Ads                 string
+	Judged                             bool
+	JudgeError                         string
+	Difficulty, Wedge, DifficultyTitle string
+	PageOne                            string
+	Rungs                              []bool
+	Footholds                          int
+	Wants, WantsTitle                  string
+	Mixed, Selected                    bool
+	More                               string // address of the next rows, on the last one
 }
 
 func (s speaker) row(r study.Row) rowView {

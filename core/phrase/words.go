@@ -24,7 +24,8 @@ import (
 	"github.com/rivo/uniseg"
 )
 
-// stemmers maps a language (ISO 639-1) to Snowball's algorithm for it.
+// stemmers maps a language (ISO 639-1) to Snowball's algorithm for it. In any other
+// language a word is its own stem.
 var stemmers = map[string]func(*snowballstem.Env) bool{
 	"da": danish.Stem, "de": german.Stem, "en": english.Stem, "es": spanish.Stem,
 	"fi": finnish.Stem, "fr": french.Stem, "hu": hungarian.Stem, "it": italian.Stem,
@@ -32,10 +33,6 @@ var stemmers = map[string]func(*snowballstem.Env) bool{
 	"pt": portuguese.Stem, "ro": romanian.Stem, "ru": russian.Stem, "sv": swedish.Stem,
 	"tr": turkish.Stem,
 }
-
-// HasStemmer reports whether words of the language (ISO 639-1) are stemmed;
-// in any other language a word is its own stem.
-func HasStemmer(lang string) bool { return stemmers[lang] != nil }
 
 // Words splits s at Unicode word boundaries (UAX #29) and returns the segments
 // that hold a letter or a digit, in order.

@@ -16,7 +16,6 @@ const (
 	FewLinks      = 10  // followed referring sites fewer than
 	ThinWords     = 400 // words fewer than
 	StaleMonths   = 24  // not touched in
-	LowFootholds  = 4   // footholds of ten that make competition low
 	staleDuration = 730 * 24 * time.Hour
 )
 

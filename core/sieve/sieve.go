@@ -109,8 +109,7 @@ func Stops(idea Idea, meshes []Mesh) (Mesh, bool) {
 	return Mesh{}, false
 }
 
-func undemanded(i Idea) bool { return !i.Demand }
-func unjudged(i Idea) bool   { return !i.Judged }
+func unjudged(i Idea) bool { return !i.Judged }
 
 // WordsAtLeast lets phrases of n words or more through.
 func WordsAtLeast(n int) Mesh {
@@ -192,11 +191,6 @@ func DifficultyAtMost(n int) Mesh {
 func FootholdsAtLeast(n int) Mesh {
 	return Mesh{Name: "Footholds at least", Paid: true, Blind: unjudged,
 		Lets: func(i Idea) bool { return i.Judged && i.Footholds >= n }}
-}
-
-// CPCAtLeast lets ideas with a cost per click of micros or more through.
-func CPCAtLeast(micros int64) Mesh {
-	return Mesh{Name: "CPC at least", Blind: undemanded, Lets: func(i Idea) bool { return i.CPC >= micros }}
 }
 
 // Column is a figure that a list is sorted by.
