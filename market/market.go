@@ -59,10 +59,14 @@ type Results struct {
 	Total       int // pages the engine says match
 	Organic     []Organic
 	Ads         int
+	Copy        []Ad // what the ads say
 	ShoppingRow bool
 	AnswerBox   bool
 	Related     []string // questions the engine shows beside the results
 }
+
+// Ad is a paid place on a results page.
+type Ad struct{ Advertiser, Title, Text, URL string }
 
 // Organic is one result that was not paid for.
 type Organic struct {

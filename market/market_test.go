@@ -163,7 +163,7 @@ func TestDemand(t *testing.T) {
 }
 
 const feed = `<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:os="http://a9.com/-/spec/opensearch/1.1/" xmlns:r="urn:cleverniche:results">
-<os:totalResults>1234</os:totalResults><r:ads>3</r:ads><r:shoppingRow>true</r:shoppingRow><r:relatedQuestion>is it?</r:relatedQuestion>
+<os:totalResults>1234</os:totalResults><r:ad><r:advertiser>Shop</r:advertiser><r:title>One, cheap</r:title><r:text>Sent today.</r:text><r:url>http://shop.example/</r:url></r:ad><r:ad/><r:shoppingRow/><r:relatedQuestion>is it?</r:relatedQuestion>
 <entry><title>One &amp; only</title><link rel="alternate" href="http://one.example/a"/><summary>s</summary></entry>
 <entry><title>Two</title><link href="%s"/></entry></feed>`
 
@@ -173,7 +173,7 @@ func TestResults(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got.Total != 1234 || got.Ads != 3 || !got.ShoppingRow || got.AnswerBox || len(got.Related) != 1 || len(got.Organic) != 2 || got.Organic[0].Title != "One & only" || got.Organic[1].Position != 2 {
+	if got.Total != 1234 || got.Ads != 2 || got.Copy[0] != (Ad{"Shop", "One, cheap", "Sent today.", "http://shop.example/"}) || !got.ShoppingRow || got.AnswerBox || len(got.Related) != 1 || len(got.Organic) != 2 || got.Organic[0].Title != "One & only" || got.Organic[1].Position != 2 {
 		t.Errorf("%+v", got)
 	}
 	bad := NewResultsService(source(serve(t, reply("application/atom+xml", fmt.Sprintf(feed, "javascript:alert(1)")))), "x")

@@ -129,7 +129,7 @@ func (c DemandService) Demand(ctx context.Context, phrases []string, in Locale) 
 
 // ResultsService asks a search engine that answers with OpenSearch 1.1 elements
 // in an Atom feed (RFC 4287); what stands beside the organic results is in the
-// namespace urn:cleverniche:results.
+// namespace urn:cleverniche:results (docs/results.md).
 type ResultsService struct {
 	*caller
 	Engine string
@@ -143,10 +143,15 @@ func NewResultsService(s Source, engine string) ResultsService {
 type resultsFeed struct {
 	XMLName xml.Name `xml:"http://www.w3.org/2005/Atom feed"`
 	Total   int      `xml:"http://a9.com/-/spec/opensearch/1.1/ totalResults"`
-	Ads     int      `xml:"urn:cleverniche:results ads"`
-	Shop    bool     `xml:"urn:cleverniche:results shoppingRow"`
-	Answer  bool     `xml:"urn:cleverniche:results answerBox"`
-	Related []string `xml:"urn:cleverniche:results relatedQuestion"`
+	Ads     []struct {
+		Advertiser string `xml:"urn:cleverniche:results advertiser"`
+		Title      string `xml:"urn:cleverniche:results title"`
+		Text       string `xml:"urn:cleverniche:results text"`
+		URL        string `xml:"urn:cleverniche:results url"`
+	} `xml:"urn:cleverniche:results ad"`
+	Shop    *struct{} `xml:"urn:cleverniche:results shoppingRow"`
+	Answer  *struct{} `xml:"urn:cleverniche:results answerBox"`
+	Related []string  `xml:"urn:cleverniche:results relatedQuestion"`
 	Entries []struct {
 		Title string `xml:"http://www.w3.org/2005/Atom title"`
 		Links []struct {
@@ -175,8 +180,11 @@ func (c ResultsService) Search(ctx context.Context, phrase string, in Locale, de
 	if err := xml.Unmarshal(a.body, &feed); err != nil {
 		return Results{}, c.fail(Malformed, err)
 	}
-	out := Results{Engine: c.Engine, Total: feed.Total, Ads: feed.Ads, ShoppingRow: feed.Shop,
-		AnswerBox: feed.Answer, Related: feed.Related}
+	out := Results{Engine: c.Engine, Total: feed.Total, Ads: len(feed.Ads), ShoppingRow: feed.Shop != nil,
+		AnswerBox: feed.Answer != nil, Related: feed.Related}
+	for _, a := range feed.Ads {
+		out.Copy = append(out.Copy, Ad{strings.TrimSpace(a.Advertiser), strings.TrimSpace(a.Title), strings.TrimSpace(a.Text), a.URL})
+	}
 	for _, e := range feed.Entries {
 		href := ""
 		for _, l := range e.Links {

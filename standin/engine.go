@@ -6,69 +6,139 @@ import (
 	"math"
 	"sort"
 	"strings"
+	"sync"
 	"time"
 )
 
 // Engine ranks pages its own way: by relevance, by what the need calls for, by
-// links, freshness, a site's breadth on the subject, and a noise that drifts
-// from week to week.
+// links, freshness, a site's breadth on the subject, the country asked from, and a
+// noise that drifts from week to week. A page it has only just found starts lower
+// and settles over weeks.
 type Engine struct {
 	Name  string
 	world *World
 	taste taste
-	page  []float64 // link authority of pages, 0 to 1
-	site  []float64 // of sites
-	broad []float64 // pages a site has on its hobby, 0 to 1
 }
 
 // taste is how much each feature weighs for one engine.
 type taste struct {
-	relevance, title, answers, kind, page, site, fresh, breadth, noise float64
+	relevance, title, answers, kind, page, site, fresh, breadth, near, newcomer, noise float64
 }
 
 var tastes = map[string]taste{
-	"lantern": {relevance: 38, title: 12, answers: 22, kind: 11, page: 15, site: 9, fresh: 3, breadth: 3, noise: 3.5},
-	"harbor":  {relevance: 32, title: 9, answers: 16, kind: 9, page: 20, site: 13, fresh: 2, breadth: 2, noise: 3},
-	"plover":  {relevance: 42, title: 14, answers: 20, kind: 11, page: 11, site: 6, fresh: 7, breadth: 4, noise: 5},
+	"lantern": {relevance: 27, title: 7, answers: 26, kind: 16, page: 27, site: 15, fresh: 3, breadth: 4, near: 3, newcomer: 14, noise: 3},
+	"harbor":  {relevance: 26, title: 6, answers: 20, kind: 13, page: 31, site: 17, fresh: 2, breadth: 4, near: 2, newcomer: 18, noise: 2.5},
+	"plover":  {relevance: 30, title: 9, answers: 26, kind: 16, page: 22, site: 13, fresh: 6, breadth: 5, near: 4, newcomer: 9, noise: 4},
 }
 
 // EngineNames lists the engines; the first is the one asked by default.
 var EngineNames = []string{"lantern", "harbor", "plover"}
 
 func (w *World) buildEngines() []*Engine {
-	sites := w.siteAuthority()
-	pages := make([]float64, len(w.pages))
-	highest := 0.0
-	for i, p := range w.pages {
-		voters := map[*site]bool{}
-		for _, l := range p.in {
-			if l.from != nil && l.followed() && !voters[l.from.site] {
-				voters[l.from.site] = true
-				pages[i] += 0.1 + sites[l.from.site.id]
-			}
-		}
-		pages[i] = math.Log1p(pages[i])
-		highest = math.Max(highest, pages[i])
-	}
-	for i := range pages {
-		pages[i] /= highest
-	}
-	broad := make([]float64, len(w.siteList))
-	for i, st := range w.siteList {
-		broad[i] = math.Min(1, math.Log1p(float64(len(st.pages))/float64(len(st.hobbies)))/math.Log(60))
-	}
 	var out []*Engine
 	for _, name := range EngineNames {
-		out = append(out, &Engine{name, w, tastes[name], pages, sites, broad})
+		out = append(out, &Engine{name, w, tastes[name]})
 	}
 	return out
+}
+
+// snapshot is what the engines know of the links in one week.
+type snapshot struct {
+	page    []float32 // authority of pages by id, 0 to 1
+	site    []float32 // of sites
+	broad   []float32 // pages that a site has on its hobbies, 0 to 1
+	highest float64   // votes of the page that has most
+}
+
+// snapshots keeps those of the weeks that were asked for.
+type snapshots struct {
+	mu     sync.Mutex
+	byWeek map[int64]*snapshot
+}
+
+func week(t time.Time) int64 { return t.Unix() / (7 * 24 * 3600) }
+
+// snapshot returns the links' state in the week that holds the moment.
+func (w *World) snapshot(at time.Time) *snapshot {
+	k := week(at)
+	w.shots.mu.Lock()
+	defer w.shots.mu.Unlock()
+	if s := w.shots.byWeek[k]; s != nil {
+		return s
+	}
+	if w.shots.byWeek == nil {
+		w.shots.byWeek = map[int64]*snapshot{}
+	}
+	s := w.weighLinks(time.Unix(k*7*24*3600, 0).Add(aWeek))
+	w.shots.byWeek[k] = s
+	return s
+}
+
+func (w *World) weighLinks(at time.Time) *snapshot {
+	s := &snapshot{site: w.siteAuthority(at), page: make([]float32, len(w.pages)), broad: make([]float32, len(w.siteList))}
+	for i, p := range w.pages {
+		if p.trial {
+			continue
+		}
+		votes := s.votes(p, at)
+		s.page[i] = float32(votes)
+		s.highest = math.Max(s.highest, votes)
+	}
+	for i := range s.page {
+		s.page[i] /= float32(s.highest)
+	}
+	for i, st := range w.siteList {
+		pages := 0
+		for _, p := range st.pages {
+			if !p.trial && p.standsAt(at) {
+				pages++
+			}
+		}
+		s.broad[i] = float32(math.Min(1, math.Log1p(float64(pages)/float64(len(st.hobbies)))/math.Log(60)))
+	}
+	return s
+}
+
+// votes is what a page's followed links are worth: a site has one vote, worth more
+// the more the site is trusted.
+func (s *snapshot) votes(p *page, at time.Time) float64 {
+	sum := 0.0
+	var voted [8]*site
+	voters := voted[:0]
+next:
+	for _, l := range p.in {
+		if l.from == nil || !l.followed() || !l.aliveAt(at) {
+			continue
+		}
+		for _, v := range voters {
+			if v == l.from.site {
+				continue next
+			}
+		}
+		voters = append(voters, l.from.site)
+		trust := float64(s.site[l.from.site.id])
+		sum += 0.02 + trust*trust
+	}
+	return math.Log1p(4 * sum)
+}
+
+// pageAuthority is the page's, 0 to 1. Experiments are weighed when they are asked
+// for, so that they change nothing for the other pages.
+func (s *snapshot) pageAuthority(p *page, at time.Time) float64 {
+	if p.trial {
+		return math.Min(1, s.votes(p, at)/s.highest)
+	}
+	if p.id < len(s.page) {
+		return float64(s.page[p.id])
+	}
+	return 0
 }
 
 // siteAuthority spreads trust over followed links between sites twice, and puts
 // it on 0 to 1. It is no PageRank: what the world believes need not be what a
 // tool computes.
-func (w *World) siteAuthority() []float64 {
-	edges := w.siteEdges()
+func (w *World) siteAuthority(at time.Time) []float32 {
+	edges := w.siteEdges(at)
 	trust := make([]float64, len(w.siteList))
 	for i := range trust {
 		trust[i] = 1
@@ -80,15 +150,16 @@ func (w *World) siteAuthority() []float64 {
 		}
 		trust = next
 	}
-	highest := 0.0
+	top := 0.0
 	for i := range trust {
 		trust[i] = math.Log1p(trust[i])
-		highest = math.Max(highest, trust[i])
+		top = math.Max(top, trust[i])
 	}
+	out := make([]float32, len(trust))
 	for i := range trust {
-		trust[i] /= highest
+		out[i] = float32(trust[i] / top)
 	}
-	return trust
+	return out
 }
 
 // Engine returns the engine of that name, or nil; "" means the first.
@@ -107,39 +178,73 @@ type hit struct {
 	score float64
 }
 
+// Ask is one search.
+type Ask struct {
+	Text     string // with operators; see parseQuery
+	Country  string // "" means home
+	Language string
+	At       time.Time
+	extra    *candidate // a page that is tried out, and stands in no index
+}
+
+// candidate is a page with its weighed terms.
+type candidate struct {
+	page  *page
+	terms []weighted
+}
+
 // considered is how many of the most relevant pages are ranked in full.
 const considered = 250
 
 // crowd is how many results one site may have among the first ten.
 const crowd = 2
 
-// Search returns the ranking for a phrase in the week that holds the moment,
-// and how many pages match at all.
-func (e *Engine) Search(text string, at time.Time) (hits []hit, matches int) {
-	toks := tokens(text)
-	terms := contentTerms(toks)
-	scores := e.world.index.relevance(terms)
-	for p, s := range scores {
-		hits = append(hits, hit{e.world.pages[p], s})
+// Search returns the ranking in the week that holds the moment, and how many pages
+// match at all.
+func (e *Engine) Search(a Ask) (hits []hit, matches int) {
+	ask := parseQuery(a.Text)
+	ix := e.world.index
+	if ask.narrow() {
+		hits = e.world.narrowed(ask, a.At)
+	} else {
+		for id, s := range ix.relevance(ask.terms) {
+			if p := e.world.pages[id]; !p.indexed.After(a.At) && p.standsAt(a.At) {
+				hits = append(hits, hit{p, s})
+			}
+		}
 	}
-	sort.Slice(hits, func(i, j int) bool {
-		return hits[i].score > hits[j].score || hits[i].score == hits[j].score && hits[i].page.id < hits[j].page.id
-	})
-	matches = len(hits)
-	hits = hits[:min(considered, len(hits))]
+	if a.extra != nil {
+		if s, ok := ix.relevanceOf(a.extra.terms, ask.terms); ok && !a.extra.page.indexed.After(a.At) {
+			hits = append(hits, hit{a.extra.page, s})
+		}
+	}
 	if len(hits) == 0 {
 		return nil, 0
 	}
-	q := e.world.understand(toks)
-	typed := " " + strings.Join(toks, " ") + " "
-	best := hits[0].score
-	for i := range hits {
-		hits[i].score = e.score(hits[i].page, hits[i].score/best, q, typed, at)
+	byScore(hits)
+	matches = len(hits)
+	hits = hits[:min(considered, len(hits))]
+	from := standpoint{engine: e, links: e.world.snapshot(a.At), at: a.At, in: placeOf(a.Country, a.Language),
+		query: e.world.understand(ask.words), typed: " " + strings.Join(ask.words, " ") + " "}
+	from.seed = from.hash()
+	for _, t := range ask.terms {
+		from.terms = append(from.terms, " "+t+" ")
 	}
-	sort.Slice(hits, func(i, j int) bool {
-		return hits[i].score > hits[j].score || hits[i].score == hits[j].score && hits[i].page.id < hits[j].page.id
-	})
+	best := math.Max(hits[0].score, 1e-9)
+	for i := range hits {
+		hits[i].score = from.score(hits[i].page, hits[i].score/best)
+	}
+	byScore(hits)
 	return uncrowd(hits), matches
+}
+
+func byScore(hits []hit) {
+	sort.Slice(hits, func(i, j int) bool {
+		if hits[i].score != hits[j].score {
+			return hits[i].score > hits[j].score
+		}
+		return hits[i].page.url() < hits[j].page.url()
+	})
 }
 
 func contentTerms(toks []string) []string {
@@ -157,40 +262,93 @@ func contentTerms(toks []string) []string {
 	return terms
 }
 
-func (e *Engine) score(p *page, relevance float64, q *query, typed string, at time.Time) float64 {
-	t := e.taste
-	s := t.relevance*relevance + t.page*e.page[p.id] + t.site*e.site[p.site.id] + t.breadth*e.broad[p.site.id]
-	if strings.Contains(e.world.index.titles[p.id], typed) {
-		s += t.title
+// standpoint is everything about a search that the pages are scored by.
+type standpoint struct {
+	engine *Engine
+	links  *snapshot
+	at     time.Time
+	in     place
+	query  *query
+	typed  string
+	terms  []string // stems with a blank on both sides
+	seed   uint64
+}
+
+// plenty is the share of the best match's relevance from which a page holds the
+// words well enough: nobody is served better by repeating them.
+const plenty = 0.85
+
+// titled is how much of what was typed the title says: 1 as typed, less when it
+// holds the words apart, nothing when it lacks some.
+func (f *standpoint) titled(p *page) float64 {
+	if strings.Contains(p.titleWords, f.typed) {
+		return 1
 	}
-	if q != nil {
+	for _, t := range f.terms {
+		if !strings.Contains(p.titleStems, t) {
+			return 0
+		}
+	}
+	return 0.7
+}
+
+// settling is how fast a page that was found lately comes to where it belongs, in
+// weeks.
+const settling = 3.0
+
+// score adds up what the engine thinks of a page. relevance is 0 to 1, of the best
+// match. That a page answers the need is learnt from the people who visit it, and
+// believed the more the better the page and its site are known.
+func (f *standpoint) score(p *page, relevance float64) float64 {
+	t := f.engine.taste
+	w := f.engine.world
+	page, site := f.links.pageAuthority(p, f.at), float64(f.links.site[p.site.id])
+	s := t.relevance*math.Min(1, relevance/plenty) + t.page*page + t.site*site + t.breadth*float64(f.links.broad[p.site.id])
+	s += t.title * f.titled(p)
+	if q := f.query; q != nil {
 		kind := q.need.serves[p.kind] / highest(q.need.serves[:])
-		if q.need.template.Ambiguous && week(at)%2 == int64(q.id%2) {
+		if q.need.template.Ambiguous && week(f.at)%2 == int64(q.id%2) {
 			kind = 1 - kind // an unsteady need is served the other way every other week
 		}
 		s += t.kind * kind
-		if p.about == q.need {
-			s += t.answers * (0.4 + 0.6*p.quality)
+		if p.about != nil {
+			known := math.Max(page, site)
+			s += t.answers * p.about.answers(q.need) * (0.3 + 0.7*p.quality) * (0.25 + 0.75*known)
 		}
 	}
-	age := at.Sub(p.modified).Hours() / (24 * 365)
+	if p.site.country == f.in.country {
+		s += t.near
+	}
+	if w.scenarios[p.hobby].Language != f.in.language && f.in.language != "" {
+		s -= 3 * t.relevance
+	}
+	age := f.at.Sub(p.modifiedAt(f.at)).Hours() / (24 * 365)
 	s += t.fresh / (1 + math.Max(0, age))
-	return s + t.noise*e.drift(p, typed, at)
+	green := math.Exp(-math.Max(0, float64(f.at.Sub(p.indexed))/float64(aWeek)) / settling)
+	return s - t.newcomer*green + t.noise*(1+green)*f.drift(p)
+}
+
+func (f *standpoint) hash() uint64 {
+	h := fnv.New64a()
+	fmt.Fprintf(h, "%d|%s|%s|%s", f.engine.world.Number, f.engine.Name, f.typed, f.in.country)
+	return h.Sum64()
 }
 
 // drift is noise between −1 and 1 that moves slowly: the mean of this week's and
 // the three before it.
-func (e *Engine) drift(p *page, typed string, at time.Time) float64 {
+func (f *standpoint) drift(p *page) float64 {
 	sum := 0.0
 	for back := range int64(4) {
-		h := fnv.New64a()
-		fmt.Fprintf(h, "%d|%s|%d|%s|%d", e.world.Number, e.Name, p.id, typed, week(at)-back)
-		sum += float64(h.Sum64()>>11)/(1<<52) - 1
+		x := f.seed ^ uint64(p.key)*0x9e3779b97f4a7c15 ^ uint64(week(f.at)-back)*0xd1342543de82ef95
+		x ^= x >> 31
+		x *= 0x94d049bb133111eb
+		x ^= x >> 29
+		x *= 0xbf58476d1ce4e5b9
+		x ^= x >> 32
+		sum += float64(x>>11)/(1<<52) - 1
 	}
 	return sum / 2
 }
-
-func week(t time.Time) int64 { return t.Unix() / (7 * 24 * 3600) }
 
 func highest(list []float64) float64 {
 	m := 0.0

@@ -4,8 +4,10 @@ import (
 	"bytes"
 	"embed"
 	"encoding/json"
+	"hash/fnv"
 	"html/template"
 	"strings"
+	"time"
 )
 
 //go:embed skeletons/parts.html
@@ -15,17 +17,18 @@ var skeletons = template.Must(template.ParseFS(skeletonFiles, "skeletons/parts.h
 
 // view is what a skeleton shows.
 type view struct {
-	Doc                       document
-	ID                        int
-	Site, URL, Path, Charset  string
-	OpenGraph, MicroType      string
-	Published, Modified       string
-	ModifiedWords             string
-	JSONLD                    template.JS
-	Micro, Sells, Video, Tool bool
-	Thread, TitleTail         bool
-	Nav                       []*navItem
-	Out                       []outItem
+	Doc                      document
+	ID                       uint32
+	Language                 string
+	Site, URL, Path, Charset string
+	OpenGraph, MicroType     string
+	Published, Modified      string
+	ModifiedWords            string
+	JSONLD                   template.JS
+	Micro, Thread, TitleTail bool
+	Nav, Latest              []navItem
+	Out                      []outItem
+	Body                     template.HTML
 }
 
 type navItem struct{ Path, Title string }
@@ -43,14 +46,26 @@ var publisherType = [siteKinds]string{publisher: "NewsMediaOrganization", nicheS
 	community: "Organization", marketplace: "OnlineStore", maker: "Corporation",
 	institution: "EducationalOrganization", videoHost: "Organization", encyclopedia: "Organization"}
 
-// HTML renders a page of the world.
+// bodies are the two ways that a kind of page is laid out.
+var bodies = [pageKinds]string{pageHome: "home", pageShelf: "shelf", pageProduct: "product", pageComparison: "compare",
+	pageReview: "compare", pageHowTo: "steps", pageArticle: "text", pageThread: "thread", pageVideo: "video",
+	pageEntry: "entry", pageTool: "tool", pageOfficial: "entry"}
+
+// nameOf is a number of the page that depends on its address only.
+func nameOf(p *page) uint32 {
+	h := fnv.New32a()
+	h.Write([]byte(p.site.domain + p.path))
+	return h.Sum32()
+}
+
+// html renders a page of the world as it is now.
 func (w *World) html(p *page) []byte {
 	d := w.write(p)
-	v := view{Doc: d, ID: p.id, Site: p.site.title, URL: p.url(), Path: p.path, Charset: "utf-8",
-		Published: p.published.Format("2006-01-02"), Modified: p.modified.Format("2006-01-02"),
-		ModifiedWords: p.modified.Format("2 January 2006"), OpenGraph: "website",
-		Sells: p.kind == pageShelf || p.kind == pageProduct, Video: p.kind == pageVideo,
-		Tool: p.kind == pageTool, Thread: p.kind == pageThread, TitleTail: p.site.id%3 == 0}
+	modified := p.modifiedAt(w.now)
+	v := view{Doc: d, ID: p.key % 1e6, Language: w.scenarios[p.hobby].Language, Site: p.site.title, URL: p.url(),
+		Path: p.path, Charset: "utf-8", Published: p.published.Format(time.DateOnly), Modified: modified.Format(time.DateOnly),
+		ModifiedWords: modified.Format("2 January 2006"), OpenGraph: "website",
+		Thread: p.kind == pageThread, TitleTail: p.site.id%3 == 0}
 	if p.fault == oldCharset {
 		v.Charset = "windows-1252"
 	}
@@ -64,35 +79,57 @@ func (w *World) html(p *page) []byte {
 	}
 	switch p.site.markup {
 	case 1:
-		v.JSONLD = w.jsonLD(p, d)
+		v.JSONLD = jsonLD(p, d, v)
 	case 2:
 		v.Micro, v.MicroType = true, schemaType[p.kind]
 	}
 	for i, other := range p.site.pages {
-		if i > 0 && i < 7 && other != p {
-			v.Nav = append(v.Nav, &navItem{other.path, other.title})
+		if i == 0 || other == p || !other.standsAt(w.now) {
+			continue
+		}
+		if len(v.Nav) < 6 {
+			v.Nav = append(v.Nav, navItem{other.path, other.title})
+		}
+		if p.kind == pageHome && len(v.Latest) < 20 {
+			v.Latest = append(v.Latest, navItem{other.path, other.title})
 		}
 	}
 	for _, l := range p.out {
-		v.Out = append(v.Out, outItem{l.to.url(), l.anchor, l.rel})
+		if l.aliveAt(w.now) {
+			v.Out = append(v.Out, outItem{l.to.url(), l.anchor, l.rel})
+		}
 	}
 	var b bytes.Buffer
-	if err := skeletons.ExecuteTemplate(&b, [...]string{"plain", "soup", "old"}[p.site.style], v); err != nil {
+	variant := bodies[p.kind] + [...]string{"-a", "-b"}[p.site.layout]
+	err := skeletons.ExecuteTemplate(&b, variant, v)
+	v.Body = template.HTML(b.String()) // just written by a template that escapes
+	b.Reset()
+	if err == nil {
+		err = skeletons.ExecuteTemplate(&b, [...]string{"plain", "boxes", "old"}[p.site.style], v)
+	}
+	if err != nil {
 		return []byte("<!doctype html><title>Broken</title><p>" + template.HTMLEscapeString(err.Error()))
 	}
-	if p.fault == oldCharset {
+	switch p.fault {
+	case oldCharset, wrongCharset:
 		return toWindows1252(b.String())
+	case soup:
+		return []byte(souped.Replace(b.String()))
 	}
 	return b.Bytes()
 }
+
+// souped makes HTML as it is often found: browsers read it, validators do not.
+var souped = strings.NewReplacer("<!DOCTYPE html>\n", "", "</p>", "", "</li>", "", "<h2>", "<h2><font size=4><b>", "</h2>", "</font></h2>",
+	" alt=", " title=", "<tbody>", "", "</tbody>", "", "</td>", "", "<article>", "<article><center>")
 
 func toWindows1252(s string) []byte {
 	return []byte(strings.NewReplacer("–", "\x96", "’", "\x92", "“", "\x93", "”", "\x94").Replace(s))
 }
 
-func (w *World) jsonLD(p *page, d document) template.JS {
+func jsonLD(p *page, d document, v view) template.JS {
 	node := map[string]any{"@context": "https://schema.org", "@type": schemaType[p.kind], "name": d.Title,
-		"datePublished": p.published.Format("2006-01-02"), "dateModified": p.modified.Format("2006-01-02"),
+		"datePublished": v.Published, "dateModified": v.Modified,
 		"publisher": map[string]any{"@type": publisherType[p.site.kind], "name": p.site.title}}
 	if p.kind == pageProduct && len(d.Products) > 0 {
 		node["brand"] = map[string]any{"@type": "Brand", "name": d.Products[0].Brand}

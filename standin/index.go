@@ -3,6 +3,7 @@ package standin
 import (
 	"math"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 )
@@ -36,9 +37,18 @@ type posting struct {
 	weight float32
 }
 
+// termList is the pages that hold a term, and how many of them the world was
+// founded with: a term's rarity stays what it was then, so that moving the clock
+// back gives the rankings of before.
+type termList struct {
+	postings []posting
+	first    int
+}
+
 type index struct {
-	terms  map[string][]posting
-	titles []string // padded, tokenised
+	terms    map[string]*termList
+	texts    [][]uint32 // by page: its words in order, as numbers
+	founding int        // pages that the world was founded with
 }
 
 // Weights of the fields, ours.
@@ -50,111 +60,232 @@ const (
 	inAnchor  = 1.6
 )
 
-type termWeights map[string]float64
-
-func (t termWeights) add(text string, weight float64) int {
-	n := 0
-	for _, tok := range tokens(text) {
-		t[stem(tok)] += weight
-		n++
-	}
-	return n
-}
-
 // buildIndex writes every page once, to count its words.
 func (w *World) buildIndex() *index {
-	ix := &index{terms: map[string][]posting{}, titles: make([]string, len(w.pages))}
-	found := make([][]weighted, len(w.pages))
+	ix := &index{terms: map[string]*termList{}, founding: len(w.pages)}
+	found := make([]written, len(w.pages))
 	var wg sync.WaitGroup
 	workers := runtime.GOMAXPROCS(0)
 	for k := range workers {
 		wg.Go(func() {
+			g := newWeigher()
 			for i := k; i < len(w.pages); i += workers {
-				found[i] = w.weigh(w.pages[i])
+				found[i] = w.weigh(w.pages[i], g)
 			}
 		})
 	}
 	wg.Wait()
 	for i, p := range w.pages {
-		ix.titles[i] = " " + strings.Join(tokens(p.title), " ") + " "
-		if p.site.kind == linkRing || p.fault == gone || p.fault == broken {
-			continue // not indexed
-		}
-		for _, t := range found[i] {
-			ix.terms[t.term] = append(ix.terms[t.term], posting{int32(i), t.weight})
-		}
-		found[i] = nil
+		ix.add(p, found[i])
+		found[i] = written{}
+	}
+	for _, list := range ix.terms {
+		list.first = len(list.postings)
+		list.postings = slices.Clip(list.postings)
 	}
 	return ix
 }
 
+// indexable reports whether engines keep the page at all.
+func (p *page) indexable() bool {
+	return p.site.kind != linkRing && p.fault != gone && p.fault != broken && p.fault != mistyped
+}
+
+// holds reports whether the page is in the index.
+func (ix *index) holds(p *page) bool { return p.id < len(ix.texts) && ix.texts[p.id] != nil }
+
+// add puts a page into the index.
+func (ix *index) add(p *page, text written) {
+	for len(ix.texts) <= p.id {
+		ix.texts = append(ix.texts, nil)
+	}
+	if !p.indexable() {
+		return
+	}
+	ix.texts[p.id] = text.words
+	for _, t := range text.terms {
+		if t.stem.list == nil {
+			if t.stem.list = ix.terms[t.stem.text]; t.stem.list == nil {
+				t.stem.list = &termList{}
+				ix.terms[t.stem.text] = t.stem.list
+			}
+		}
+		t.stem.list.postings = append(t.stem.list.postings, posting{int32(p.id), t.weight})
+	}
+}
+
+// written is what the index keeps of a page.
+type written struct {
+	terms []weighted
+	words []uint32
+}
+
 // weighted is a term of a page with its weight over all fields.
 type weighted struct {
-	term   string
+	stem   *stemmed
 	weight float32
 }
 
-func (w *World) weigh(p *page) []weighted {
+// stemmed is a stem that a weigher has met.
+type stemmed struct {
+	text         string
+	list         *termList // once it is known
+	fields, body float64   // of the page that is being weighed
+}
+
+// spelling is a word that a weigher has met.
+type spelling struct {
+	stem   *stemmed
+	number uint32
+}
+
+// weigher adds up the terms of pages, one after the other, and remembers the words
+// that it has met.
+type weigher struct {
+	spellings map[string]spelling
+	stems     map[string]*stemmed
+	touched   []*stemmed
+	words     []uint32
+	length    float64
+}
+
+func newWeigher() *weigher {
+	return &weigher{spellings: map[string]spelling{}, stems: map[string]*stemmed{}}
+}
+
+func (g *weigher) look(tok string) spelling {
+	s, ok := g.spellings[tok]
+	if !ok {
+		tok = strings.Clone(tok) // so that the page is not kept for the sake of one word
+		name := stem(tok)
+		if s.stem = g.stems[name]; s.stem == nil {
+			s.stem = &stemmed{text: name}
+			g.stems[name] = s.stem
+		}
+		s.number = wordNumber(tok)
+		g.spellings[tok] = s
+	}
+	if s.stem.fields == 0 && s.stem.body == 0 {
+		g.touched = append(g.touched, s.stem)
+	}
+	return s
+}
+
+func (g *weigher) text(s string, weight float64) {
+	eachToken(s, func(tok string) {
+		one := g.look(tok)
+		one.stem.body += weight
+		g.words = append(g.words, one.number)
+		g.length++
+	})
+	g.words = append(g.words, 0) // no phrase runs from one paragraph into the next
+}
+
+func (g *weigher) field(s string, weight float64) {
+	eachToken(s, func(tok string) { g.look(tok).stem.fields += weight })
+}
+
+// finish hands out what was added up, and makes ready for the next page.
+func (g *weigher) finish() written {
+	damp := 1 / (0.4 + 0.6*g.length/700)
+	out := written{words: slices.Clone(g.words), terms: make([]weighted, 0, len(g.touched))}
+	for _, s := range g.touched {
+		if s.fields+s.body > 0 {
+			out.terms = append(out.terms, weighted{s, float32(s.fields + damp*s.body)})
+			s.fields, s.body = 0, 0
+		}
+	}
+	g.touched, g.words, g.length = g.touched[:0], g.words[:0], 0
+	return out
+}
+
+// weigh writes the page and weighs its words. Anchors are those of the links that
+// it has by then.
+func (w *World) weigh(p *page, g *weigher) written {
+	p.titleWords, p.titleStems = " ", " "
+	eachToken(p.title, func(tok string) {
+		p.titleWords += tok + " "
+		p.titleStems += stem(tok) + " "
+	})
 	d := w.write(p)
-	body, fields := termWeights{}, termWeights{}
-	n := body.add(d.Intro, 1)
+	g.text(d.Intro, 1)
 	for _, s := range d.Sections {
-		fields.add(s.Heading, inSection)
+		g.field(s.Heading, inSection)
+		g.text(s.Heading, 0)
 		for _, text := range s.Paragraphs {
-			n += body.add(text, 1)
+			g.text(text, 1)
 		}
 	}
 	for _, text := range d.Steps {
-		n += body.add(text, 1)
+		g.text(text, 1)
 	}
-	for _, text := range d.Replies {
-		n += body.add(text, 0.7)
+	for _, r := range d.Replies {
+		g.text(r.Text, 0.7)
 	}
 	for _, pr := range d.Products {
-		n += body.add(pr.Name, 1)
+		g.text(pr.Name, 1)
 	}
-	fields.add(d.Title, inTitle)
-	fields.add(d.Heading, inHeading)
-	fields.add(strings.NewReplacer("-", " ", "/", " ").Replace(p.path), inPath)
+	g.field(d.Title, inTitle)
+	g.field(d.Heading, inHeading)
+	g.text(d.Heading, 0)
+	g.field(strings.NewReplacer("-", " ", "/", " ").Replace(p.path), inPath)
 	for i, l := range p.in {
 		if i == 30 {
 			break
 		}
-		fields.add(l.anchor, inAnchor/float64(i+2))
+		g.field(l.anchor, inAnchor/float64(i+2))
 	}
-	damp := 1 / (0.4 + 0.6*float64(n)/700)
-	for t := range body {
-		fields[t] += body[t] * damp
-	}
-	out := make([]weighted, 0, len(fields))
-	for _, t := range sortedKeys(fields) {
-		// A copy, so that the whole page is not kept for the sake of one word.
-		out = append(out, weighted{strings.Clone(t), float32(fields[t])})
-	}
-	return out
+	return g.finish()
 }
 
+// rarity is the inverse document frequency of BM25.
+func (ix *index) rarity(list *termList) float64 {
+	n, N := float64(list.first), float64(ix.founding)
+	return math.Log(1 + (N-n+0.5)/(n+0.5))
+}
+
+// saturated is BM25's gain from a term's weight.
+func saturated(weight float32) float64 { return float64(weight) / (float64(weight) + 1.6) }
+
+// enough is the share of the terms' weight that a page must hold to be a match.
+const enough = 0.3
+
 // relevance scores pages for the terms, by BM25 on the weighed frequencies.
-// only holds when a page must have at least half of the terms' weight.
 func (ix *index) relevance(terms []string) map[int32]float64 {
 	scores := map[int32]float64{}
 	most := 0.0
 	for _, t := range terms {
 		list := ix.terms[t]
-		if len(list) == 0 {
+		if list == nil {
 			continue
 		}
-		n, N := float64(len(list)), float64(len(ix.titles))
-		idf := math.Log(1 + (N-n+0.5)/(n+0.5))
+		idf := ix.rarity(list)
 		most += idf
-		for _, p := range list {
-			scores[p.page] += idf * float64(p.weight) / (float64(p.weight) + 1.6)
+		for _, p := range list.postings {
+			scores[p.page] += idf * saturated(p.weight)
 		}
 	}
 	for p, s := range scores {
-		if s < 0.3*most {
+		if s < enough*most {
 			delete(scores, p)
 		}
 	}
 	return scores
+}
+
+// relevanceOf scores a page that stands in no index.
+func (ix *index) relevanceOf(page []weighted, terms []string) (score float64, ok bool) {
+	most := 0.0
+	for _, t := range terms {
+		list := ix.terms[t]
+		if list == nil {
+			continue
+		}
+		idf := ix.rarity(list)
+		most += idf
+		if i := slices.IndexFunc(page, func(w weighted) bool { return w.stem.text == t }); i >= 0 {
+			score += idf * saturated(page[i].weight)
+		}
+	}
+	return score, score >= enough*most
 }

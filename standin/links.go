@@ -16,6 +16,7 @@ type link struct {
 	anchor string
 	rel    string
 	seen   time.Time
+	lost   time.Time // zero when it stays
 }
 
 func (l *link) fromURL() string {
@@ -65,25 +66,30 @@ func (w *World) growLinks() {
 			byHobby[p.hobby] = append(byHobby[p.hobby], p)
 		}
 	}
-	lotteries := make([]*lottery, len(byHobby))
+	w.lotteries = make([]*lottery, len(byHobby))
 	var everything []*page
 	for h := range byHobby {
-		lotteries[h] = newLottery(byHobby[h])
+		w.lotteries[h] = newLottery(byHobby[h])
 		everything = append(everything, byHobby[h]...)
 	}
-	whole := newLottery(everything)
+	w.lotteries = append(w.lotteries, newLottery(everything))
 	for _, p := range w.pages {
 		rng := w.random("links", p.site.domain, p.path)
 		for range w.outLinks(p, rng) {
-			l := lotteries[p.hobby]
-			if rng.Float64() < 0.18 {
-				l = whole
-			}
-			w.addLink(p, l.draw(rng), rng)
+			w.addLink(p, w.target(p, rng), rng)
 		}
 	}
-	w.growBlogrolls(lotteries)
-	w.growSpam(lotteries)
+	w.growBlogrolls()
+	w.growSpam()
+}
+
+// target draws the page that a page links to: mostly one of its own hobby.
+func (w *World) target(from *page, rng *rand.Rand) *page {
+	l := w.lotteries[from.hobby]
+	if rng.Float64() < 0.18 {
+		l = w.lotteries[len(w.lotteries)-1]
+	}
+	return l.draw(rng)
 }
 
 func (w *World) outLinks(p *page, rng *rand.Rand) int {
@@ -98,20 +104,23 @@ func (w *World) outLinks(p *page, rng *rand.Rand) int {
 	return poisson(rng, 6.5)
 }
 
-func (w *World) addLink(from, to *page, rng *rand.Rand) {
-	if to == nil || from.site == to.site {
-		return
+// addLink lays a link, seen on some day since both pages were there. It returns
+// nil when both are of one site: links within a site are its navigation.
+func (w *World) addLink(from, to *page, rng *rand.Rand) *link {
+	if from.site == to.site {
+		return nil
 	}
 	l := &link{from: from, to: to, anchor: anchorFor(to, rng), rel: relFor(from, to, rng)}
 	l.seen = from.published
 	if to.published.After(l.seen) {
 		l.seen = to.published
 	}
-	if gap := w.Clock.Sub(l.seen); gap > 0 {
+	if gap := w.Founded.Sub(l.seen); gap > 0 {
 		l.seen = l.seen.Add(time.Duration(float64(gap) * rng.Float64() * rng.Float64()))
 	}
 	from.out = append(from.out, l)
 	to.in = append(to.in, l)
+	return l
 }
 
 func anchorFor(to *page, rng *rand.Rand) string {
@@ -145,14 +154,14 @@ func relFor(from, to *page, rng *rand.Rand) string {
 
 // growBlogrolls gives some niche sites a list of friends that stands on each of
 // their pages.
-func (w *World) growBlogrolls(lotteries []*lottery) {
+func (w *World) growBlogrolls() {
 	for _, st := range w.siteList {
 		rng := w.random("blogroll", st.domain)
 		if st.kind != nicheSite && st.kind != freeHost || rng.Float64() > 0.22 {
 			continue
 		}
 		for range 1 + rng.IntN(3) {
-			friend := lotteries[st.hobbies[0]].draw(rng).site
+			friend := w.lotteries[st.hobbies[0]].draw(rng).site
 			if friend == st {
 				continue
 			}
@@ -168,7 +177,7 @@ func (w *World) growBlogrolls(lotteries []*lottery) {
 const spamHosts = 40
 
 // growSpam lets link rings praise customers, and bare addresses list pages.
-func (w *World) growSpam(lotteries []*lottery) {
+func (w *World) growSpam() {
 	var ring []*page
 	for _, st := range w.siteList {
 		if st.kind == linkRing {
@@ -187,31 +196,30 @@ func (w *World) growSpam(lotteries []*lottery) {
 		// Addresses for documentation (RFC 5737): nobody's.
 		host := fmt.Sprintf("%s.%d", [...]string{"192.0.2", "198.51.100", "203.0.113"}[i%3], 1+i)
 		for range 25 {
-			to := lotteries[rng.IntN(len(lotteries))].draw(rng)
-			l := &link{to: to, host: host, anchor: to.title, seen: w.Clock.AddDate(0, 0, -rng.IntN(900))}
+			to := w.lotteries[rng.IntN(len(w.scenarios))].draw(rng)
+			l := &link{to: to, host: host, anchor: to.title, seen: w.Founded.AddDate(0, 0, -rng.IntN(900))}
 			to.in = append(to.in, l)
 		}
 	}
 }
 
-// siteEdges lists the followed links between sites, once each, in a fixed order.
-func (w *World) siteEdges() [][2]int {
-	seen := map[[2]int]bool{}
-	var out [][2]int
+// siteEdges lists the followed links between sites at a moment, once each, in a
+// fixed order.
+func (w *World) siteEdges(at time.Time) [][2]int {
+	n := len(w.siteList)
+	seen := make([]bool, n*n)
 	for _, p := range w.pages {
 		for _, l := range p.in {
-			if l.from == nil || !l.followed() {
-				continue
-			}
-			e := [2]int{l.from.site.id, p.site.id}
-			if !seen[e] {
-				seen[e] = true
-				out = append(out, e)
+			if l.from != nil && l.followed() && l.aliveAt(at) {
+				seen[l.from.site.id*n+p.site.id] = true
 			}
 		}
 	}
-	sort.Slice(out, func(i, j int) bool {
-		return out[i][0] < out[j][0] || out[i][0] == out[j][0] && out[i][1] < out[j][1]
-	})
+	var out [][2]int
+	for i, yes := range seen {
+		if yes {
+			out = append(out, [2]int{i / n, i % n})
+		}
+	}
 	return out
 }

@@ -24,6 +24,8 @@ type need struct {
 	cpc      float64 // dollars
 	queries  []*query
 	serves   [pageKinds]float64 // sums to 1
+	subject  string             // the thing that it is about first of all
+	things   []string           // all that its slots hold, sorted
 }
 
 // query is one wording of a need.
@@ -160,6 +162,7 @@ func (w *World) addNeed(hobby int, t *Template, bind map[string]value, slots map
 	default:
 		n.growth = 1 + 0.04*rng.NormFloat64()
 	}
+	n.subject, n.things = subjectOf(bind)
 	price := 60.0
 	for _, k := range sortedKeys(bind) {
 		if bind[k].price > 0 {
@@ -179,6 +182,42 @@ func (w *World) addNeed(hobby int, t *Template, bind map[string]value, slots map
 	if len(n.queries) > 0 {
 		w.needs = append(w.needs, n)
 	}
+}
+
+// subjectOf tells what a need with those values is about.
+func subjectOf(bind map[string]value) (subject string, things []string) {
+	for _, k := range sortedKeys(bind) {
+		things = append(things, bind[k].one)
+	}
+	sort.Strings(things)
+	for _, slot := range mainSlots {
+		if v, ok := bind[slot]; ok {
+			return v.one, things
+		}
+	}
+	return "", things
+}
+
+// answers is how far a page about one need answers another, 0 to 1: what is about
+// the same thing helps, and more so when it has the same purpose.
+func (n *need) answers(other *need) float64 {
+	if n == other {
+		return 1
+	}
+	if n.hobby != other.hobby || n.subject == "" || n.subject != other.subject {
+		return 0
+	}
+	shared := 0
+	for _, t := range n.things {
+		if contains(other.things, t) {
+			shared++
+		}
+	}
+	a := 0.4 + 0.25*float64(shared)/float64(len(n.things)+len(other.things)-shared)
+	if n.template.Intent == other.template.Intent {
+		a += 0.2
+	}
+	return a
 }
 
 // wordNeed writes the need's queries; a text that another need has already is
@@ -244,13 +283,16 @@ func misspell(s string, rng *rand.Rand) string {
 	return strings.Join(words, " ")
 }
 
-// searches is how often the query is typed in a month: Poisson around the need's
-// base, season and trend.
-func (w *World) searches(q *query, month time.Time) int {
+// searches is how often the query is typed in a month in a country: Poisson around
+// the need's base, season and trend.
+func (w *World) searches(q *query, month time.Time, in place) int {
 	n := q.need
-	years := month.Sub(w.Clock).Hours() / (24 * 365.25)
-	mean := n.base * q.share * n.template.Season.Factor(int(month.Month())) * math.Pow(n.growth, years)
-	return poisson(w.random(q.text, month.Format("2006-01")), mean)
+	years := month.Sub(w.Founded).Hours() / (24 * 365.25)
+	mean := n.base * q.share * n.template.Season.Factor(in.month(int(month.Month()))) * math.Pow(n.growth, years) * w.appetite(n, in)
+	if in.country == home.country {
+		return poisson(w.random(q.text, month.Format("2006-01")), mean)
+	}
+	return poisson(w.random(q.text, in.country, month.Format("2006-01")), mean)
 }
 
 // steady is the query's mean searches a month now, without season or noise.
@@ -271,8 +313,24 @@ func poisson(rng *rand.Rand, mean float64) int {
 // tokens splits text into lower-case words of letters and digits; an apostrophe
 // or a hyphen inside a word stays.
 func tokens(s string) []string {
+	var out []string
+	eachToken(s, func(tok string) { out = append(out, tok) })
+	return out
+}
+
+func eachToken(s string, do func(tok string)) {
 	s = strings.ToLower(s)
-	return strings.FieldsFunc(s, func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '\'' || r == '-' || r > 127 && unicode.IsLetter(r))
-	})
+	start := -1
+	for i, r := range s {
+		in := r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '\'' || r == '-' || r > 127 && unicode.IsLetter(r)
+		if in && start < 0 {
+			start = i
+		} else if !in && start >= 0 {
+			do(s[start:i])
+			start = -1
+		}
+	}
+	if start >= 0 {
+		do(s[start:])
+	}
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -12,35 +13,46 @@ import (
 // page is one page of a site: what it is about and how it is made. Its text is
 // written anew, always the same, whenever it is asked for.
 type page struct {
-	id        int
-	site      *site
-	kind      pageKind
-	hobby     int
-	need      *need // what its title promises; nil for a home page
-	about     *need // what its text is about: another need on a lying page
-	subject   string
-	title     string
-	path      string
-	exact     bool // the title holds the subject as people type it
-	quality   float64
-	published time.Time
-	modified  time.Time
-	replies   int
-	attract   float64
-	fault     fault
-	out       []*link
-	in        []*link
+	id         int
+	site       *site
+	kind       pageKind
+	hobby      int
+	need       *need // what its title promises; nil for a home page
+	about      *need // what its text is about: another need on a lying page
+	subject    string
+	title      string
+	path       string
+	titleWords string // its words, each with a blank on both sides
+	titleStems string // and their stems
+	exact      bool   // the title holds the subject as people type it
+	quality    float64
+	published  time.Time
+	modified   time.Time   // when it was last touched before the world was founded
+	touched    []time.Time // and since
+	indexed    time.Time   // when the engines found it
+	replies    int
+	attract    float64
+	fault      fault
+	out        []*link
+	in         []*link
+	trial      bool // published as an experiment
+	removed    bool
+	key        uint32 // a number that depends on its address only
 }
 
 // fault is what is wrong with how a page is served.
 type fault int
 
 const (
-	sound fault = iota
-	moved
-	gone
-	broken
-	oldCharset
+	sound        fault = iota
+	moved              // redirects
+	gone               // linked, but not there
+	broken             // its server fails
+	oldCharset         // in another charset than most
+	wrongCharset       // in another charset than it says
+	mistyped           // declared to be plain text
+	slow               // takes its time
+	soup               // HTML that no validator would pass
 )
 
 func (p *page) url() string { return "http://" + p.site.domain + p.path }
@@ -101,42 +113,52 @@ func (w *World) urnFor(kind siteKind, hobby int, brand string) *urn {
 }
 
 func (w *World) growPages() {
-	urns := map[string]*urn{}
 	for _, st := range w.siteList {
 		rng := w.random("pages", st.domain)
 		w.addHome(st, rng)
 		count := w.pageCount(st, rng)
-		taken := map[string]bool{}
 		for try := 0; len(st.pages) < count+1 && try < 4*count; try++ {
-			h := st.hobbies[rng.IntN(len(st.hobbies))]
-			key := fmt.Sprint(st.kind, h, st.brand)
-			if urns[key] == nil {
-				urns[key] = w.urnFor(st.kind, h, st.brand)
+			if n, kind, ok := w.choose(st, rng); ok {
+				w.addPage(st, n, kind, rng)
 			}
-			if len(urns[key].needs) == 0 {
-				break
-			}
-			n := urns[key].draw(rng)
-			kind := w.kindFor(n, st.kind, rng)
-			// A thread a need may stand many times on a forum, an article not.
-			if id := fmt.Sprint(n.id, kind); taken[id] && kind != pageThread {
-				continue
-			} else {
-				taken[id] = true
-			}
-			w.addPage(st, n, kind, rng)
 		}
 	}
+	w.natural = slices.Clone(w.pages)
+}
+
+// choose draws what a site writes on next, and what kind of page that will be;
+// ok is false when the draw fell on what it has already.
+func (w *World) choose(st *site, rng *rand.Rand) (n *need, kind pageKind, ok bool) {
+	h := st.hobbies[rng.IntN(len(st.hobbies))]
+	key := fmt.Sprint(st.kind, h, st.brand)
+	if w.urns[key] == nil {
+		w.urns[key] = w.urnFor(st.kind, h, st.brand)
+	}
+	if len(w.urns[key].needs) == 0 {
+		return nil, 0, false
+	}
+	n = w.urns[key].draw(rng)
+	kind = w.kindFor(n, st.kind, rng)
+	// A thread on a need may stand many times on a forum, an article not.
+	return n, kind, kind == pageThread || !slices.ContainsFunc(st.pages, func(p *page) bool {
+		return p.need == n && p.kind == kind && !p.trial
+	})
 }
 
 func (w *World) pageCount(st *site, rng *rand.Rand) int {
-	if own := w.scenarios[st.hobbies[0]].Own; own != nil && st.domain == own.Domain {
-		return own.Articles
+	if w.isOwn(st) {
+		return w.scenarios[st.hobbies[0]].Own.Articles
 	}
 	p := plans[st.kind]
 	// Many small sites and few large ones.
 	u := rng.Float64()
 	return p.fewest + int(float64(p.most-p.fewest)*u*u)
+}
+
+// isOwn reports whether the site is one that a user of the demo owns.
+func (w *World) isOwn(st *site) bool {
+	own := w.scenarios[st.hobbies[0]].Own
+	return own != nil && st.domain == own.Domain
 }
 
 func (w *World) kindFor(n *need, kind siteKind, rng *rand.Rand) pageKind {
@@ -167,11 +189,20 @@ func (w *World) addHome(st *site, rng *rand.Rand) {
 		}
 		p.title = st.title + " | official site"
 	}
-	p.modified = w.Clock.AddDate(0, 0, -rng.IntN(200))
+	p.modified = w.Founded.AddDate(0, 0, -rng.IntN(200))
+	p.indexed = p.published.Add(indexDelay(st, rng))
 	w.registerPage(p)
 }
 
+// addPage adds a page that was there when the world was founded.
 func (w *World) addPage(st *site, n *need, kind pageKind, rng *rand.Rand) {
+	p := w.newPage(st, n, kind, rng)
+	p.published, p.modified = w.datesOf(st, rng)
+	p.indexed = p.published.Add(indexDelay(st, rng))
+}
+
+// newPage makes a page on a need and registers it; its dates are the caller's.
+func (w *World) newPage(st *site, n *need, kind pageKind, rng *rand.Rand) *page {
 	habit := kindHabits[kind]
 	p := &page{site: st, kind: kind, hobby: n.hobby, need: n, about: n}
 	p.quality = math.Max(0.02, math.Min(0.99, st.quality+0.15*rng.NormFloat64()))
@@ -180,7 +211,6 @@ func (w *World) addPage(st *site, n *need, kind pageKind, rng *rand.Rand) {
 	p.exact = rng.Float64() < habit.exact*(0.55+0.75*p.quality)
 	p.title = w.titleOf(p, rng)
 	p.path = w.pathOf(p, habit.prefixes[(st.style+int(kind))%len(habit.prefixes)])
-	p.published, p.modified = w.datesOf(st, rng)
 	if kind == pageThread {
 		p.replies = 1 + int(rng.ExpFloat64()*4)
 	} else if rng.Float64() < 0.2 {
@@ -196,10 +226,19 @@ func (w *World) addPage(st *site, n *need, kind pageKind, rng *rand.Rand) {
 		p.fault = broken
 	case u < 0.034:
 		p.fault = oldCharset
-	case u < 0.05 && p.quality < 0.6: // a lying page: promises what its text lacks
+	case u < 0.037:
+		p.fault = wrongCharset
+	case u < 0.039:
+		p.fault = mistyped
+	case u < 0.042:
+		p.fault = slow
+	case u < 0.056:
+		p.fault = soup
+	case u < 0.072 && p.quality < 0.6: // a lying page: promises what its text lacks
 		p.about = w.needs[(n.id+17)%len(w.needs)]
 	}
 	w.registerPage(p)
+	return p
 }
 
 // popular draws one of the need's wordings, the commoner ones more often.
@@ -214,11 +253,11 @@ func (w *World) popular(n *need, rng *rand.Rand) int {
 }
 
 func (w *World) datesOf(st *site, rng *rand.Rand) (published, modified time.Time) {
-	age := w.Clock.Sub(st.born)
-	published = w.Clock.Add(-time.Duration(float64(age) * math.Pow(rng.Float64(), 1.4))).Truncate(24 * time.Hour)
+	age := w.Founded.Sub(st.born)
+	published = w.Founded.Add(-time.Duration(float64(age) * math.Pow(rng.Float64(), 1.4))).Truncate(24 * time.Hour)
 	modified = published
 	if rng.Float64() < 0.45 {
-		since := w.Clock.Sub(published)
+		since := w.Founded.Sub(published)
 		modified = published.Add(time.Duration(float64(since) * math.Sqrt(rng.Float64()))).Truncate(24 * time.Hour)
 	}
 	return published, modified
@@ -324,8 +363,8 @@ func (w *World) pathOf(p *page, prefix string) string {
 }
 
 func (w *World) registerPage(p *page) {
-	p.id = len(w.pages)
-	p.title = strings.ReplaceAll(p.title, "%d", fmt.Sprint(5+p.id%7))
+	p.id, p.key = len(w.pages), nameOf(p)
+	p.title = strings.ReplaceAll(p.title, "%d", fmt.Sprint(5+len(p.site.pages)%7))
 	p.site.pages = append(p.site.pages, p)
 	p.site.byPath[p.path] = p
 	w.pages = append(w.pages, p)

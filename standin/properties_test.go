@@ -113,7 +113,7 @@ func TestNoFeatureExplainsTheRanking(t *testing.T) {
 		searches := 0
 		for i := 0; i < len(w.queryList); i += 211 {
 			q := w.queryList[i]
-			hits, _ := e.Search(q.text, clock)
+			hits, _ := e.Search(Ask{Text: q.text, At: clock})
 			if len(hits) < 30 {
 				continue
 			}
@@ -122,7 +122,7 @@ func TestNoFeatureExplainsTheRanking(t *testing.T) {
 			for at, h := range hits[:30] {
 				position = append(position, float64(-at))
 				rel = append(rel, relevance[int32(h.page.id)])
-				links = append(links, e.page[h.page.id])
+				links = append(links, float64(w.snapshot(clock).page[h.page.id]))
 				kind = append(kind, q.need.serves[h.page.kind])
 			}
 			searches++
@@ -146,7 +146,7 @@ func TestBigAndSmallSitesMeet(t *testing.T) {
 	w := grown()
 	withBig, smallAbove, searches := 0, 0, 0
 	for i := 0; i < len(w.queryList); i += 97 {
-		hits, _ := w.Engine("").Search(w.queryList[i].text, clock)
+		hits, _ := w.Engine("").Search(Ask{Text: w.queryList[i].text, At: clock})
 		if len(hits) < 10 {
 			continue
 		}
@@ -204,7 +204,7 @@ func TestEveryPageCanBeServed(t *testing.T) {
 		p := w.pages[i]
 		r := get(t, w, p.site.domain, p.path)
 		statuses[r.StatusCode]++
-		if want := map[fault]int{sound: 200, moved: 301, gone: 404, broken: 500, oldCharset: 200}[p.fault]; r.StatusCode != want {
+		if want := map[fault]int{sound: 200, moved: 301, gone: 404, broken: 500, oldCharset: 200, wrongCharset: 200, mistyped: 200, slow: 200, soup: 200}[p.fault]; r.StatusCode != want {
 			t.Errorf("%s answers %s", p.url(), r.Status)
 		}
 	}

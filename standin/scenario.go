@@ -28,7 +28,8 @@ var scenarioFiles embed.FS
 type Scenario struct {
 	Name      string              `yaml:"name"`
 	Slug      string              `yaml:"slug"`
-	Words     []string            `yaml:"words"` // what its sites write about in general
+	Language  string              `yaml:"language"` // of its phrases and pages; "" means en
+	Words     []string            `yaml:"words"`    // what its sites write about in general
 	Own       *OwnSite            `yaml:"own"`
 	Slots     map[string][]string `yaml:"slots"`
 	Needs     []Template          `yaml:"needs"`
@@ -37,6 +38,9 @@ type Scenario struct {
 		First  []string `yaml:"first"`
 		Second []string `yaml:"second"`
 	} `yaml:"sites"`
+
+	asides []string            // sentences of common.yaml
+	stock  map[string][]string // and what fills them
 }
 
 // OwnSite is a site that a user of the demo owns.
@@ -88,13 +92,14 @@ func Scenarios() ([]*Scenario, error) {
 }
 
 // ReadScenarios reads every YAML file of a directory. common.yaml holds needs
-// that each scenario gets where it has the slots for them.
+// that each scenario of the home language gets where it has the slots for them,
+// and sentences that its pages say beside their subject.
 func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 	names, err := fs.Glob(fsys, path.Join(dir, "*.yaml"))
 	if err != nil {
 		return nil, err
 	}
-	var common []Template
+	common := &Scenario{}
 	var out []*Scenario
 	for _, name := range names {
 		data, err := fs.ReadFile(fsys, name)
@@ -108,7 +113,7 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		if path.Base(name) == "common.yaml" {
-			common = s.Needs
+			common = s
 			continue
 		}
 		out = append(out, s)
@@ -117,11 +122,18 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 		if s.Slug == "" || len(s.Sentences) == 0 || len(s.Sites.First) == 0 || len(s.Sites.Second) == 0 {
 			return nil, fmt.Errorf("scenario %q lacks a slug, sentences or site names", s.Name)
 		}
-		for _, t := range common {
+		if s.Language == "" {
+			s.Language = home.language
+		}
+		if s.Language != home.language {
+			continue // common.yaml is written in the home language
+		}
+		for _, t := range common.Needs {
 			if s.fits(t) {
 				s.Needs = append(s.Needs, t)
 			}
 		}
+		s.asides, s.stock = common.Sentences, common.Slots
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Slug < out[j].Slug })
 	return out, nil
@@ -198,6 +210,14 @@ func parseGaps(s string) []gap {
 	return out
 }
 
+func parseLines(lines []string) [][]gap {
+	out := make([][]gap, len(lines))
+	for i, line := range lines {
+		out[i] = parseGaps(line)
+	}
+	return out
+}
+
 func (g gap) key() string {
 	if g.second {
 		return g.slot + "2"
@@ -216,6 +236,11 @@ func fill(gaps []gap, bind map[string]value, pick func(gap) value) string {
 		v, ok := bind[g.key()]
 		if !ok {
 			v = pick(g)
+		}
+		if strings.HasSuffix(b.String(), " a ") && strings.ContainsRune("aeiou", rune((v.one + " ")[0])) {
+			prefix := strings.TrimSuffix(b.String(), " ")
+			b.Reset()
+			b.WriteString(prefix + "n ")
 		}
 		switch {
 		case g.plural:

@@ -71,7 +71,9 @@ type site struct {
 	hobbies   []int
 	authority float64 // how much it attracts links; heavy-tailed
 	quality   float64 // how well its pages are made, 0 to 1
-	style     int     // which page skeleton
+	style     int     // which frame its pages have
+	layout    int     // which of two bodies its kinds of page have
+	country   string  // where it is at home
 	markup    int     // 0 none, 1 JSON-LD, 2 microdata
 	born      time.Time
 	pages     []*page
@@ -220,8 +222,9 @@ func (w *World) newSite(kind siteKind, hobbies []int, rng *rand.Rand) *site {
 	return &site{kind: kind, hobbies: hobbies,
 		authority: p.authority * math.Exp(p.spread*rng.NormFloat64()),
 		quality:   math.Max(0.05, math.Min(0.98, p.quality+0.17*rng.NormFloat64())),
-		style:     rng.IntN(3), markup: p.commonest[rng.IntN(len(p.commonest))],
-		born: w.Clock.AddDate(0, -age, -rng.IntN(28))}
+		style:     rng.IntN(3), layout: rng.IntN(2), country: countryOf(rng),
+		markup: p.commonest[rng.IntN(len(p.commonest))],
+		born:   w.Founded.AddDate(0, -age, -rng.IntN(28))}
 }
 
 func (w *World) addMaker(h int, brand string) {
@@ -235,7 +238,8 @@ func (w *World) addMaker(h int, brand string) {
 func (w *World) addOwn(h int, own *OwnSite) {
 	st := w.newSite(nicheSite, []int{h}, w.random("own", own.Domain))
 	st.domain, st.title, st.authority, st.quality = own.Domain, own.Title, 0.6, 0.7
-	st.born = w.Clock.AddDate(0, -own.Months, 0)
+	st.born = w.Founded.AddDate(0, -own.Months, 0)
+	st.country = home.country
 	st.markup = 1
 	w.register(st)
 }

@@ -56,7 +56,7 @@ func digest(t *testing.T, w *World) string {
 	}
 	for i := 0; i < len(w.queryList); i += 997 {
 		q := w.queryList[i]
-		fmt.Fprint(sum, q.text, w.searches(q, clock.AddDate(0, -3, 0)))
+		fmt.Fprint(sum, q.text, w.searches(q, clock.AddDate(0, -3, 0), home))
 		io.WriteString(sum, body(t, w, "127.0.0.1", "/search?q="+strings.ReplaceAll(q.text, " ", "+")))
 	}
 	return hex.EncodeToString(sum.Sum(nil))
@@ -217,7 +217,7 @@ func TestWordingsShareResults(t *testing.T) {
 	w := grown()
 	tops := func(text string) map[*page]bool {
 		m := map[*page]bool{}
-		hits, _ := w.Engine("").Search(text, clock)
+		hits, _ := w.Engine("").Search(Ask{Text: text, At: clock})
 		for _, h := range hits[:min(10, len(hits))] {
 			m[h.page] = true
 		}
@@ -286,6 +286,6 @@ func BenchmarkGrow(b *testing.B) {
 func BenchmarkSearch(b *testing.B) {
 	w := grown()
 	for i := 0; b.Loop(); i++ {
-		w.Engine("").Search(w.queryList[(i*7919)%len(w.queryList)].text, clock)
+		w.Engine("").Search(Ask{Text: w.queryList[(i*7919)%len(w.queryList)].text, At: clock})
 	}
 }

@@ -44,7 +44,7 @@ func contains(list []string, s string) bool {
 
 // Complete returns what people type that begins with the text, most searched
 // first, and after that what holds its words in that order, the last one begun.
-func (w *World) Complete(text string, most int) []string {
+func (w *World) Complete(text string, most int, in place) []string {
 	toks := tokens(text)
 	if len(toks) == 0 {
 		return nil
@@ -60,7 +60,7 @@ func (w *World) Complete(text string, most int) []string {
 		if len(out) == most {
 			break
 		}
-		if !contains(out, q.text) && q.steady() >= 0.5 {
+		if !contains(out, q.text) && q.steady()*w.appetite(q.need, in) >= 0.5 {
 			out = append(out, q.text)
 		}
 	}

@@ -13,9 +13,15 @@ type document struct {
 	Sections                    []section
 	Steps                       []string
 	Products                    []product
-	Replies                     []string
+	Facts                       []fact // a table of two columns
+	Replies                     []reply
 	Author                      string
+	Picture                     string // what the picture shows; "" when there is none
 }
+
+type fact struct{ Name, Value string }
+
+type reply struct{ By, On, Text string }
 
 type section struct {
 	Heading    string
@@ -25,6 +31,9 @@ type section struct {
 type product struct {
 	Name, Brand string
 	Price       int
+	Weight      int // grams
+	Stock       string
+	Verdict     string
 }
 
 // lengths is how many words a page of a kind has: fewest and most.
@@ -49,6 +58,9 @@ func (w *World) write(p *page) document {
 		d.Description = capital(p.subject) + ": " + d.Description
 	}
 	d.Intro = voice.paragraph(3)
+	if p.need != nil && rng.Float64() < 0.6 {
+		d.Picture = pictureOf[p.kind] + " " + p.subject
+	}
 	span := lengths[p.kind]
 	want := span[0] + int(float64(span[1]-span[0])*(0.25*rng.Float64()+0.75*p.quality*rng.Float64()+0.1))
 	for have := 50; have < want; {
@@ -70,6 +82,13 @@ func (w *World) write(p *page) document {
 // furnish adds what the kind of page has beside text.
 func (w *World) furnish(d *document, p *page, rng *rand.Rand, v *voice) {
 	switch p.kind {
+	case pageEntry, pageOfficial, pageProduct:
+		for _, name := range factNames[:3+rng.IntN(len(factNames)-3)] {
+			value, _ := w.endless([...]string{"count", "town", "year", "code", "name"}[rng.IntN(5)], rng)
+			d.Facts = append(d.Facts, fact{name, value})
+		}
+	}
+	switch p.kind {
 	case pageHowTo:
 		for range 4 + rng.IntN(5) {
 			d.Steps = append(d.Steps, v.sentence())
@@ -79,26 +98,35 @@ func (w *World) furnish(d *document, p *page, rng *rand.Rand, v *voice) {
 	case pageProduct:
 		d.Products = w.productsFor(p, 1, rng)
 	case pageComparison, pageReview:
-		for _, pr := range w.productsFor(p, 3+rng.IntN(4), rng) {
-			v.aside = append(v.aside, fmt.Sprintf("The %s costs about $%d.", pr.Name, pr.Price))
+		compared := w.productsFor(p, 3+rng.IntN(4), rng)
+		for i := range min(len(d.Sections), len(compared)) {
+			d.Sections[i].Paragraphs = append(d.Sections[i].Paragraphs,
+				fmt.Sprintf("The %s costs about $%d.", compared[i].Name, compared[i].Price))
 		}
-		for i := range d.Sections {
-			if len(v.aside) > i {
-				d.Sections[i].Paragraphs = append(d.Sections[i].Paragraphs, v.aside[i])
-			}
+		if p.kind == pageComparison && rng.Float64() < 0.7 {
+			d.Products = compared
 		}
 	}
-	for range p.replies {
-		d.Replies = append(d.Replies, v.paragraph(1+rng.IntN(3)))
+	for i := range p.replies {
+		by, _ := w.endless("name", rng)
+		on := p.published.AddDate(0, 0, 1+i*3)
+		d.Replies = append(d.Replies, reply{by, on.Format("2 January 2006"), v.typed(v.paragraph(1 + rng.IntN(3)))})
 	}
 }
+
+// pictureOf begins what a picture on a kind of page is said to show.
+var pictureOf = [pageKinds]string{pageHome: "Our bench:", pageShelf: "The shelf:", pageProduct: "The box:",
+	pageComparison: "Side by side:", pageReview: "On the table:", pageHowTo: "Half way:", pageArticle: "A sketch:",
+	pageThread: "My attempt:", pageVideo: "A still:", pageEntry: "Plate:", pageTool: "The scale:", pageOfficial: "Notice:"}
+
+var factNames = []string{"First made", "Made in", "Number", "Known to", "Kept at", "Listed as", "Reported by"}
 
 func (w *World) productsFor(p *page, n int, rng *rand.Rand) []product {
 	models := w.slots[p.hobby]["model"]
 	var out []product
 	if p.need != nil {
 		if m, ok := p.need.bind["model"]; ok {
-			out = append(out, product{titleCase(m.one), titleCase(m.maker), int(m.price)})
+			out = append(out, makeProduct(m, rng))
 		}
 	}
 	for len(out) < n && len(models) > 0 {
@@ -107,9 +135,15 @@ func (w *World) productsFor(p *page, n int, rng *rand.Rand) []product {
 			m.maker = p.site.brand
 			m.one = p.site.brand + " " + strings.Join(strings.Fields(m.one)[1:], " ")
 		}
-		out = append(out, product{titleCase(m.one), titleCase(m.maker), int(m.price)})
+		out = append(out, makeProduct(m, rng))
 	}
 	return out[:min(n, len(out))]
+}
+
+func makeProduct(m value, rng *rand.Rand) product {
+	return product{Name: titleCase(m.one), Brand: titleCase(m.maker), Price: int(m.price), Weight: 150 + 10*rng.IntN(600),
+		Stock:   [...]string{"in stock", "a few left", "to order"}[rng.IntN(3)],
+		Verdict: [...]string{"sound", "good value", "for the patient", "dear", "the one we kept"}[rng.IntN(5)]}
 }
 
 // voice writes sentences on a page's subject.
@@ -119,9 +153,11 @@ type voice struct {
 	rng   *rand.Rand
 	lines [][]gap
 	loyal float64 // how often it says the subject's own things
-	aside []string
 	near  []*query
 }
+
+// strays is how many of a page's sentences have nothing to do with its hobby.
+const strays = 0.35
 
 func (w *World) voice(p *page, rng *rand.Rand) *voice {
 	v := &voice{w: w, p: p, rng: rng, lines: w.sentences[p.hobby], loyal: 0.35 + 0.5*p.quality}
@@ -143,6 +179,9 @@ func (v *voice) sentence() string {
 	if len(v.near) > 0 && v.rng.Float64() < 0.03+0.12*v.p.quality {
 		return fmt.Sprintf(echoes[v.rng.IntN(len(echoes))], v.near[v.rng.IntN(len(v.near))].text)
 	}
+	if asides := v.w.asides[v.p.hobby]; len(asides) > 0 && v.rng.Float64() < strays {
+		return capital(fill(asides[v.rng.IntN(len(asides))], nil, v.fromStock))
+	}
 	var bind map[string]value
 	if v.p.about != nil && v.rng.Float64() < v.loyal {
 		bind = v.p.about.bind
@@ -152,6 +191,25 @@ func (v *voice) sentence() string {
 		return list[int(float64(len(list))*v.rng.Float64()*v.rng.Float64())]
 	})
 	return capital(text)
+}
+
+func (v *voice) fromStock(g gap) value {
+	if text, ok := v.w.endless(g.slot, v.rng); ok {
+		return value{one: text, many: text}
+	}
+	list := v.w.stock[v.p.hobby][g.slot]
+	return list[v.rng.IntN(len(list))]
+}
+
+// typed is how people type who are in a hurry: one word in sixty is misspelt.
+func (v *voice) typed(s string) string {
+	words := strings.Fields(s)
+	for i, word := range words {
+		if len(word) > 4 && v.rng.IntN(60) == 0 {
+			words[i] = misspell(word, v.rng)
+		}
+	}
+	return strings.Join(words, " ")
 }
 
 func (v *voice) paragraph(n int) string {

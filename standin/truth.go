@@ -24,7 +24,7 @@ type QueryTruth struct {
 func (w *World) Truth() Truth {
 	var t Truth
 	for _, p := range w.pages {
-		if p.fault == sound {
+		if p.fault == sound && p.standsAt(w.now) {
 			t.Pages = append(t.Pages, PageTruth{p.url(), p.kind.String(), p.site.kind.String()})
 		}
 	}

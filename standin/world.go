@@ -2,39 +2,61 @@ package standin
 
 import (
 	"runtime/debug"
+	"sync"
 	"time"
 )
 
-// World is the grown internet. It does not change once grown, and may be asked
-// from many goroutines.
+// World is the grown internet. It is founded on a day, and its clock can be moved
+// on from there; what it says depends on its number, its scenarios, the day it
+// was founded, the clock and the pages that were published in it, and on nothing
+// else.
+//
+// Handler lets many ask at once and keeps those that change something apart from
+// them; whoever uses the methods directly does that themselves.
 type World struct {
-	Number int
-	Clock  time.Time // the world's present
+	Number  int
+	Founded time.Time // the day it is grown for
 
 	scenarios []*Scenario
 	slots     []map[string][]value
 	sentences [][][]gap
+	asides    [][][]gap
+	stock     []map[string][]value
 	needs     []*need
 	queries   map[string]*query
 	queryList []*query
 	sites     map[string]*site
 	siteList  []*site
-	pages     []*page
+	pages     []*page // by id
+	natural   []*page // those that grew by themselves: not published as experiments
+	urns      map[string]*urn
+	lotteries []*lottery // one a hobby, and one of all
 	index     *index
 	hints     *hints
 	engines   []*Engine
+	shots     snapshots
+
+	mu    sync.RWMutex // held by Handler
+	now   time.Time
+	weeks int // weeks after the founding that have been lived through
+	lab   lab
 }
 
-// Grow makes the world of that number over the scenarios, at a moment.
-func Grow(number int, scenarios []*Scenario, clock time.Time) *World {
-	w := &World{Number: number, Clock: clock.UTC().Truncate(24 * time.Hour), scenarios: scenarios,
-		queries: map[string]*query{}, sites: map[string]*site{}}
+// Grow makes the world of that number over the scenarios, founded on a day.
+func Grow(number int, scenarios []*Scenario, day time.Time) *World {
+	day = day.UTC().Truncate(24 * time.Hour)
+	w := &World{Number: number, Founded: day, now: day, scenarios: scenarios,
+		queries: map[string]*query{}, sites: map[string]*site{}, urns: map[string]*urn{}}
 	for h, s := range scenarios {
-		var lines [][]gap
-		for _, line := range s.Sentences {
-			lines = append(lines, parseGaps(line))
+		w.sentences = append(w.sentences, parseLines(s.Sentences))
+		w.asides = append(w.asides, parseLines(s.asides))
+		stock := map[string][]value{}
+		for name, list := range s.stock {
+			for i, text := range list {
+				stock[name] = append(stock[name], readValue(text, i))
+			}
 		}
-		w.sentences = append(w.sentences, lines)
+		w.stock = append(w.stock, stock)
 		w.growNeeds(h, s)
 	}
 	w.growSites()
@@ -50,11 +72,19 @@ func Grow(number int, scenarios []*Scenario, clock time.Time) *World {
 // Count is how much of everything the world holds.
 type Count struct{ Needs, Queries, Sites, Pages, Links int }
 
-// Count counts the world.
+// Count counts what there is by the clock.
 func (w *World) Count() Count {
-	c := Count{Needs: len(w.needs), Queries: len(w.queryList), Sites: len(w.siteList), Pages: len(w.pages)}
+	c := Count{Needs: len(w.needs), Queries: len(w.queryList), Sites: len(w.siteList)}
 	for _, p := range w.pages {
-		c.Links += len(p.in)
+		if !p.standsAt(w.now) {
+			continue
+		}
+		c.Pages++
+		for _, l := range p.in {
+			if l.aliveAt(w.now) {
+				c.Links++
+			}
+		}
 	}
 	return c
 }

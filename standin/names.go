@@ -1,0 +1,77 @@
+package standin
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+)
+
+// Names of people, towns and clubs, codes and numbers have no end: the n-th is made
+// from n. Small n are drawn often and large ones hardly ever, by a power law with a
+// tail of stockTail, so that the vocabulary of the pages keeps growing with their
+// text as it does in real text (Heaps' law; Manning, Raghavan & Schütze,
+// Introduction to Information Retrieval, §5.1.1).
+const (
+	stockTail = 0.62
+	stockHead = 25
+)
+
+// draw is which one of an endless stock.
+func drawEndless(rng *rand.Rand) uint64 {
+	return uint64(stockHead * (math.Pow(1-rng.Float64(), -1/stockTail) - 1))
+}
+
+var (
+	onsets  = strings.Fields("b br c ch d dr f fl g gr h j k l m n p pr r s sh st t tr v w y z th bl cl")
+	vowels  = strings.Fields("a e i o u a e i o ai ea ie oo")
+	codas   = strings.Fields("- - - l m n nd r rn s t ck ll")
+	endings = map[string][]string{
+		"town": strings.Fields("ford ham ton wick mere by stead brook field haven"),
+		"club": strings.Fields("society circle guild league fellowship union"),
+	}
+)
+
+// endless fills a slot of an endless stock; ok is false for any other slot.
+func (w *World) endless(slot string, rng *rand.Rand) (text string, ok bool) {
+	switch slot {
+	case "count":
+		return fmt.Sprint(2 + int(12*(math.Pow(1-rng.Float64(), -0.8)-1))), true
+	case "year":
+		return fmt.Sprint(w.Founded.Year() - rng.IntN(40)), true
+	case "size": // of things, in millimetres
+		return fmt.Sprint(1 + rng.IntN(100)*rng.IntN(100)/(1+rng.IntN(20))), true
+	case "code":
+		n := drawEndless(rng)
+		return fmt.Sprintf("%c%c-%d", 'a'+n%23, 'a'+n/23%19, 100+n/7), true
+	case "name", "town", "club":
+		return w.nameOf(slot, drawEndless(rng)), true
+	}
+	return "", false
+}
+
+// nameOf is the n-th name of a stock in this world.
+func (w *World) nameOf(slot string, n uint64) string {
+	x := (n+1)*0x9e3779b97f4a7c15 + uint64(w.Number)*0xbf58476d1ce4e5b9 + uint64(len(slot)+int(slot[0]))
+	next := func(m int) int {
+		x ^= x >> 29
+		x *= 0x94d049bb133111eb
+		x ^= x >> 32
+		return int(x % uint64(m))
+	}
+	var b strings.Builder
+	for i := range 2 {
+		b.WriteString(onsets[next(len(onsets))])
+		b.WriteString(vowels[next(len(vowels))])
+		if c := codas[next(len(codas))]; c != "-" && (i == 1 || next(3) == 0) {
+			b.WriteString(c)
+		}
+	}
+	name := capital(b.String())
+	if list := endings[slot]; slot == "town" {
+		return name + list[next(len(list))]
+	} else if slot == "club" {
+		return name + " " + capital(list[next(len(list))])
+	}
+	return name
+}
