@@ -57,7 +57,7 @@ export async function demo(...args) {
 
 // The stand-in and the application as two programs, so that one can be stopped.
 export async function standin(port, ...args) {
-  const child = start("standin", "-listen", `127.0.0.1:${port}`, ...args);
+  const child = start("standin", "--listen", `127.0.0.1:${port}`, ...args);
   await answers(`http://127.0.0.1:${port}/health`, child);
   return child;
 }

@@ -14,7 +14,7 @@ const progress = (page) => page.locator(".job progress").evaluate((p) => p.value
 
 test("the stand-in stops in the middle of a job", async ({ page }) => {
   const [world, port] = [await freePort(), await freePort()];
-  let web = await standin(world, "-latency", "60ms");
+  let web = await standin(world, "--latency", "60ms");
   const app = await serve(port, world, dataFile());
   await newNiche(page, port);
   await expect.poll(() => progress(page)).toBeGreaterThan(8);
@@ -35,7 +35,7 @@ test("the stand-in stops in the middle of a job", async ({ page }) => {
 
 test("the program is killed in the middle of a job and started again", async ({ page }) => {
   const [world, port, data] = [await freePort(), await freePort(), dataFile()];
-  const web = await standin(world, "-latency", "60ms");
+  const web = await standin(world, "--latency", "60ms");
   let app = await serve(port, world, data);
   await newNiche(page, port);
   await expect.poll(() => progress(page)).toBeGreaterThan(8);

@@ -53,7 +53,7 @@ func (w *World) liveTo(to time.Time) {
 func (w *World) live(week int) {
 	rng := w.random("week", week)
 	begins := w.Founded.Add(time.Duration(week) * aWeek)
-	someday := func() time.Time { return begins.Add(time.Duration(rng.IntN(7)) * day) }
+	someday := func() time.Time { return begins.Add(time.Duration(1+rng.IntN(7)) * day) }
 	founding := w.founding()
 	for range poisson(rng, touchesAWeek*float64(len(founding))) {
 		p := founding[rng.IntN(len(founding))]

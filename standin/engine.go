@@ -69,7 +69,7 @@ func (w *World) snapshot(at time.Time) *snapshot {
 	if w.shots.byWeek == nil {
 		w.shots.byWeek = map[int64]*snapshot{}
 	}
-	s := w.weighLinks(time.Unix(k*7*24*3600, 0).Add(aWeek))
+	s := w.weighLinks(time.Unix(k*7*24*3600, 0)) // as the week begins
 	w.shots.byWeek[k] = s
 	return s
 }

@@ -260,7 +260,9 @@ func (ix *index) relevance(terms []string) map[int32]float64 {
 			continue
 		}
 		idf := ix.rarity(list)
-		most += idf
+		if list.first > 0 { // a word that came up later makes no old page less of a match
+			most += idf
+		}
 		for _, p := range list.postings {
 			scores[p.page] += idf * saturated(p.weight)
 		}
@@ -282,7 +284,9 @@ func (ix *index) relevanceOf(page []weighted, terms []string) (score float64, ok
 			continue
 		}
 		idf := ix.rarity(list)
-		most += idf
+		if list.first > 0 { // a word that came up later makes no old page less of a match
+			most += idf
+		}
 		if i := slices.IndexFunc(page, func(w weighted) bool { return w.stem.text == t }); i >= 0 {
 			score += idf * saturated(page[i].weight)
 		}

@@ -2,6 +2,7 @@ package standin
 
 import (
 	"crypto/sha256"
+	"embed"
 	"encoding/hex"
 	"encoding/json"
 	"encoding/xml"
@@ -18,6 +19,9 @@ import (
 	"testing/fstest"
 	"time"
 )
+
+//go:embed testdata/hobby/*.yaml
+var hobby embed.FS
 
 var clock = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
 
@@ -50,9 +54,15 @@ func body(t *testing.T, w *World, host, path string) string {
 // digest is over pages, links, searches and results: a sample of all it says.
 func digest(t *testing.T, w *World) string {
 	sum := sha256.New()
-	for i := 0; i < len(w.pages); i += 97 {
-		sum.Write(w.html(w.pages[i]))
-		io.WriteString(sum, body(t, w, "127.0.0.1", "/links/v1/page?url="+w.pages[i].url()))
+	n := 0
+	for _, p := range w.natural {
+		if !p.standsAt(w.now) {
+			continue
+		}
+		if n++; n%97 == 0 {
+			sum.Write(w.html(p))
+			io.WriteString(sum, body(t, w, "127.0.0.1", "/links/v1/page?url="+p.url()))
+		}
 	}
 	for i := 0; i < len(w.queryList); i += 997 {
 		q := w.queryList[i]
@@ -215,18 +225,10 @@ func TestSearch(t *testing.T) {
 // results (common practice, no source), two needs seldom.
 func TestWordingsShareResults(t *testing.T) {
 	w := grown()
-	tops := func(text string) map[*page]bool {
-		m := map[*page]bool{}
-		hits, _ := w.Engine("").Search(Ask{Text: text, At: clock})
-		for _, h := range hits[:min(10, len(hits))] {
-			m[h.page] = true
-		}
-		return m
-	}
 	shared, pairs := 0, 0
 	for i := 0; i < len(w.needs); i += 61 {
 		if q := w.needs[i].queries; len(q) > 1 && !w.needs[i].template.Ambiguous {
-			a, b := tops(q[0].text), tops(q[1].text)
+			a, b := tops(w, q[0].text, clock), tops(w, q[1].text, clock)
 			pairs++
 			for p := range a {
 				if b[p] {

@@ -89,7 +89,7 @@ func demoCommand() *cobra.Command {
 			}
 			ctx, cancel := context.WithCancel(cmd.Context())
 			defer cancel()
-			host, stop, err := startStandin(ctx, standin, fmt.Sprint("-world=", world), "-latency="+latency, "-today="+today)
+			host, stop, err := startStandin(ctx, standin, fmt.Sprint("--world=", world), "--latency="+latency, "--today="+today)
 			if err != nil {
 				return err
 			}
@@ -150,7 +150,7 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 		}
 		program = filepath.Join(filepath.Dir(self), "standin")
 	}
-	cmd := exec.CommandContext(ctx, program, append([]string{"-listen", "127.0.0.1:0"}, args...)...)
+	cmd := exec.CommandContext(ctx, program, append([]string{"--listen", "127.0.0.1:0"}, args...)...)
 	cmd.Stderr = os.Stderr
 	cmd.Cancel = func() error { return cmd.Process.Signal(syscall.SIGTERM) }
 	cmd.WaitDelay = 3 * time.Second
