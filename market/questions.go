@@ -240,15 +240,21 @@ func (c LinksService) Links(ctx context.Context, page string) (LinkList, error) 
 // Graph implements Linker: the followed links between sites, as two text files,
 // vertices (number, name) and edges (from, to), separated by tabs.
 func (c LinksService) Graph(ctx context.Context) (links.SiteGraph, error) {
-	vertices, err := c.get(ctx, "/v1/graph/vertices", nil, "text/plain")
-	if err != nil {
-		return links.SiteGraph{}, err
+	var files [2]answer
+	for i, path := range []string{"/v1/graph/vertices", "/v1/graph/edges"} {
+		a, err := c.get(ctx, path, nil, "text/plain")
+		if err != nil {
+			return links.SiteGraph{}, err
+		}
+		if err := c.wantType(a, "text/plain", "text/tab-separated-values"); err != nil {
+			return links.SiteGraph{}, err
+		}
+		if !bytes.HasSuffix(a.body, []byte("\n")) {
+			return links.SiteGraph{}, c.fail(Malformed, errors.New("a file of the site graph ends in the middle of a line"))
+		}
+		files[i] = a
 	}
-	edges, err := c.get(ctx, "/v1/graph/edges", nil, "text/plain")
-	if err != nil {
-		return links.SiteGraph{}, err
-	}
-	g, err := ReadGraph(vertices.body, edges.body)
+	g, err := ReadGraph(files[0].body, files[1].body)
 	if err != nil {
 		return links.SiteGraph{}, c.fail(Malformed, err)
 	}
