@@ -77,14 +77,16 @@ func TestFaults(t *testing.T) {
 		took   time.Duration
 	}
 	for kind, as := range map[string]func(m met) bool{
-		"slow":        func(m met) bool { return m.err == nil && m.body == whole && m.took > 250*time.Millisecond },
-		"too-many":    func(m met) bool { return m.status == 429 && m.header.Get("Retry-After") == "1" },
-		"error":       func(m met) bool { return m.status == 500 },
-		"hangup":      func(m met) bool { return m.err != nil && m.status == 0 },
-		"cut":         func(m met) bool { return errors.Is(m.err, io.ErrUnexpectedEOF) && m.status == 200 },
-		"stall":       func(m met) bool { return errors.Is(m.err, context.DeadlineExceeded) },
-		"endless":     func(m met) bool { return errors.Is(m.err, context.DeadlineExceeded) && len(m.body) > 3*len(whole) },
-		"truncated":   func(m met) bool { return m.err == nil && strings.HasPrefix(whole, m.body) && len(m.body) == len(whole)/2 },
+		"slow":     func(m met) bool { return m.err == nil && m.body == whole && m.took > 250*time.Millisecond },
+		"too-many": func(m met) bool { return m.status == 429 && m.header.Get("Retry-After") == "1" },
+		"error":    func(m met) bool { return m.status == 500 },
+		"hangup":   func(m met) bool { return m.err != nil && m.status == 0 },
+		"cut":      func(m met) bool { return errors.Is(m.err, io.ErrUnexpectedEOF) && m.status == 200 },
+		"stall":    func(m met) bool { return errors.Is(m.err, context.DeadlineExceeded) },
+		"endless":  func(m met) bool { return errors.Is(m.err, context.DeadlineExceeded) && len(m.body) > 3*len(whole) },
+		"truncated": func(m met) bool {
+			return m.err == nil && strings.HasPrefix(whole, m.body) && len(m.body) == len(whole)/2
+		},
 		"malformed":   func(m met) bool { return m.err == nil && !strings.HasPrefix(m.body, "<?xml") },
 		"type":        func(m met) bool { return m.body == whole && m.header.Get("Content-Type") == "application/octet-stream" },
 		"empty":       func(m met) bool { return m.err == nil && m.status == 200 && m.body == "" },

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 )
 
@@ -31,6 +32,11 @@ var (
 		"club": strings.Fields("society circle guild league fellowship union"),
 	}
 )
+
+// isEndless reports whether a slot is filled from an endless stock.
+func isEndless(slot string) bool {
+	return slices.Contains([]string{"count", "year", "size", "code", "name", "town", "club"}, slot)
+}
 
 // endless fills a slot of an endless stock; ok is false for any other slot.
 func (w *World) endless(slot string, rng *rand.Rand) (text string, ok bool) {

@@ -9,11 +9,13 @@ package standin
 
 import (
 	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
 	"math"
 	"path"
 	"regexp"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -119,9 +121,6 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 		out = append(out, s)
 	}
 	for _, s := range out {
-		if s.Slug == "" || len(s.Sentences) == 0 || len(s.Sites.First) == 0 || len(s.Sites.Second) == 0 {
-			return nil, fmt.Errorf("scenario %q lacks a slug, sentences or site names", s.Name)
-		}
 		if s.Language == "" {
 			s.Language = home.language
 		}
@@ -135,8 +134,77 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 		}
 		s.asides, s.stock = common.Sentences, common.Slots
 	}
+	for _, s := range out {
+		if err := s.check(); err != nil {
+			return nil, fmt.Errorf("scenario %q: %w", s.Name, err)
+		}
+	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("no scenario in %s", dir)
+	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Slug < out[j].Slug })
 	return out, nil
+}
+
+// check says what keeps a world from growing over the scenario.
+func (s *Scenario) check() error {
+	for name, missing := range map[string]bool{"a slug": s.Slug == "", "needs": len(s.Needs) == 0, "words": len(s.Words) == 0,
+		"sentences": len(s.Sentences) == 0, "sites.first": len(s.Sites.First) < 2, "sites.second": len(s.Sites.Second) < 2,
+		"slots.gear": len(s.Slots["gear"]) == 0, "slots.series beside makers": len(s.Slots["maker"]) > 0 && len(s.Slots["series"]) == 0} {
+		if missing {
+			return fmt.Errorf("it lacks %s", name)
+		}
+	}
+	for name, list := range s.Slots {
+		if len(list) == 0 {
+			return fmt.Errorf("slot %q is empty", name)
+		}
+	}
+	for _, t := range s.Needs {
+		if err := t.check(s); err != nil {
+			return fmt.Errorf("need %q: %w", t.Name, err)
+		}
+	}
+	if err := s.knows(s.Sentences); err != nil {
+		return err
+	}
+	return (&Scenario{Slots: s.stock}).knows(s.asides)
+}
+
+func (t *Template) check(s *Scenario) error {
+	switch {
+	case len(t.Wordings) == 0:
+		return errors.New("it has no wordings")
+	case !slices.Contains([]string{"learn", "find", "compare", "buy"}, t.Intent):
+		return fmt.Errorf("intent is %q: not learn, find, compare or buy", t.Intent)
+	case t.Weight <= 0 || t.Worth < 0 || t.Most < 0 || t.Season.Peak < 0 || t.Season.Peak > 12 || t.Season.Strength < 0:
+		return errors.New("weight, worth, most or season is out of range")
+	case len(t.Serves) == 0:
+		return errors.New("it says not what kinds of page serve it")
+	}
+	for kind, weight := range t.Serves {
+		if !slices.Contains(pageKindNames[:], kind) || weight <= 0 {
+			return fmt.Errorf("serves has %q: %g; the kinds are %s", kind, weight, strings.Join(pageKindNames[:], ", "))
+		}
+	}
+	return s.knows(t.Wordings)
+}
+
+// knows checks that each line's gaps can be filled.
+func (s *Scenario) knows(lines []string) error {
+	for _, line := range lines {
+		for _, g := range parseGaps(line) {
+			_, listed := s.Slots[g.slot]
+			if g.slot == "" || listed || g.slot == "model" && len(s.Slots["maker"]) > 0 || isEndless(g.slot) {
+				continue
+			}
+			return fmt.Errorf("%q asks for a %q, which is no slot", line, g.slot)
+		}
+		if rest := gapRE.ReplaceAllString(line, ""); strings.ContainsAny(rest, "{}") {
+			return fmt.Errorf("%q has a gap that cannot be read", line)
+		}
+	}
+	return nil
 }
 
 func (s *Scenario) fits(t Template) bool {

@@ -272,10 +272,32 @@ func TestSiteFiles(t *testing.T) {
 }
 
 func TestBadScenarios(t *testing.T) {
-	for name, text := range map[string]string{"unknown key": "slug: x\nslogan: y", "no YAML": "slug: [", "no sentences": "slug: x\n"} {
-		if _, err := ReadScenarios(fstest.MapFS{"s/x.yaml": {Data: []byte(text)}}, "s"); err == nil {
-			t.Errorf("%s is taken for a scenario", name)
+	good, err := hobby.ReadFile("testdata/hobby/kites.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, c := range map[string]struct{ old, new, says string }{
+		"unknown key":     {"slug: drachen", "slogan: x", "slogan"},
+		"no YAML":         {"slug: drachen", "slug: [", "kites.yaml"},
+		"no slug":         {"slug: drachen", "", "a slug"},
+		"no sentences":    {"sentences:", "needs2:", "needs2"},
+		"unknown slot":    {"{gear} kaufen", "{geer} kaufen", `"geer"`},
+		"unreadable gap":  {"{gear} kaufen", "{gear kaufen", "cannot be read"},
+		"unknown intent":  {"intent: buy", "intent: sell", `"sell"`},
+		"unknown kind":    {"shelf: 8", "shop: 8", `"shop"`},
+		"negative weight": {"weight: 0.8", "weight: -1", "out of range"},
+		"a 13th month":    {"peak: 10", "peak: 13", "out of range"},
+		"no series":       {"series: [Aufwind 2, Böe 5, Kinderflug 1]", "", "series"},
+		"an empty slot":   {"audience: [kinder, anfänger, erwachsene]", "audience: []", `"audience" is empty`},
+	} {
+		text := strings.Replace(string(good), c.old, c.new, 1)
+		_, err := ReadScenarios(fstest.MapFS{"s/kites.yaml": {Data: []byte(text)}}, "s")
+		if text == string(good) || err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v", name, err)
 		}
+	}
+	if _, err := ReadScenarios(fstest.MapFS{}, "s"); err == nil {
+		t.Error("nothing is taken for scenarios")
 	}
 }
 
