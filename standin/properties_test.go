@@ -212,3 +212,70 @@ func TestEveryPageCanBeServed(t *testing.T) {
 		t.Errorf("statuses %v", statuses)
 	}
 }
+
+// TestSharesOfIntents: what share of searches is informational, navigational and
+// transactional. Broder 2002 ("A taxonomy of web search") finds 39 to 48 %, 20 to
+// 24.5 % and 22 to 36 % (survey and log); Jansen, Booth & Spink 2008 ("Determining
+// the informational, navigational, and transactional intent of Web queries") 81, 10
+// and 9 %. Figures from memory. Commercial investigation, which neither tells
+// apart, lies between the first and the last.
+func TestSharesOfIntents(t *testing.T) {
+	sums, all := map[string]float64{}, 0.0
+	for _, q := range grown().queryList {
+		sums[q.need.template.Intent] += q.steady()
+		all += q.steady()
+	}
+	for name := range sums {
+		sums[name] /= all
+	}
+	t.Logf("shares of searches: %.3v", sums)
+	if low, high := sums["learn"], sums["learn"]+sums["compare"]; high < 0.39 || low > 0.81 {
+		t.Errorf("informational: %.2f to %.2f", low, high)
+	}
+	if s := sums["find"]; s < 0.1 || s > 0.25 {
+		t.Errorf("navigational: %.2f", s)
+	}
+	if low, high := sums["buy"], sums["buy"]+sums["compare"]; high < 0.09 || low > 0.36 {
+		t.Errorf("transactional: %.2f to %.2f", low, high)
+	}
+}
+
+// TestLongPhrasesAreOftenEasier than shorter ones on the same thing, but not always
+// (common practice, no source): the same page of a small site is tried for both.
+func TestLongPhrasesAreOftenEasier(t *testing.T) {
+	w := grown()
+	last := map[string]*need{}
+	b := Batch{Engines: EngineNames[:1]}
+	for i, n := range w.needs {
+		other := last[n.subject]
+		if last[n.subject] = n; other == nil || i%31 != 0 {
+			continue
+		}
+		if len(n.queries[0].tokens) < len(other.queries[0].tokens) {
+			n, other = other, n
+		}
+		if len(n.queries[0].tokens) < len(other.queries[0].tokens)+2 {
+			continue
+		}
+		for _, id := range []int{n.id, other.id} {
+			b.Trials = append(b.Trials, Experiment{Site: "nightporch.example", Need: &id, Fit: 85, Date: clock.Format("2006-01-02")})
+		}
+	}
+	b.Trials = b.Trials[:min(len(b.Trials), 300)]
+	if err := w.Prepare(&b); err != nil {
+		t.Fatal(err)
+	}
+	easier, pairs := 0, 0
+	for i, out := 0, w.Try(b); i+1 < len(out); i += 2 {
+		long, short := out[i].Positions[0].Position, out[i+1].Positions[0].Position
+		pairs++
+		if long > 0 && (short == 0 || long < short) {
+			easier++
+		}
+	}
+	share := float64(easier) / float64(pairs)
+	t.Logf("of %d longer phrases %.2f are easier than the shorter one", pairs, share)
+	if share < 0.52 || share > 0.95 {
+		t.Errorf("of %d longer phrases %.2f are easier than the shorter one", pairs, share)
+	}
+}

@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os/exec"
+	"runtime"
 	"sort"
 	"strings"
 	"sync"
@@ -302,9 +303,15 @@ func TestBadScenarios(t *testing.T) {
 }
 
 func BenchmarkGrow(b *testing.B) {
+	var w *World
 	for b.Loop() {
-		grow(1)
+		w = grow(1)
 	}
+	var m runtime.MemStats
+	runtime.GC()
+	runtime.ReadMemStats(&m)
+	b.ReportMetric(float64(m.HeapAlloc)/(1<<20), "MB-heap")
+	runtime.KeepAlive(w)
 }
 
 func BenchmarkSearch(b *testing.B) {
