@@ -176,8 +176,13 @@ func (c ResultsService) Search(ctx context.Context, phrase string, in Locale, de
 	if err := c.wantType(a, "application/atom+xml", "application/xml", "text/xml"); err != nil {
 		return Results{}, err
 	}
+	return c.Read(a.body)
+}
+
+// Read reads a results page that was fetched or saved.
+func (c ResultsService) Read(body []byte) (Results, error) {
 	var feed resultsFeed
-	if err := xml.Unmarshal(a.body, &feed); err != nil {
+	if err := xml.Unmarshal(body, &feed); err != nil {
 		return Results{}, c.fail(Malformed, err)
 	}
 	out := Results{Engine: c.Engine, Total: feed.Total, Ads: len(feed.Ads), ShoppingRow: feed.Shop != nil,

@@ -13,6 +13,7 @@ type PageTruth struct{ URL, Kind, SiteKind string }
 type QueryTruth struct {
 	Text     string
 	Need     int
+	Hobby    string
 	Intent   string  // learn, find, compare, buy
 	Searches float64 // a month, now, without season and noise
 	Peak     int     // month, 0 for none
@@ -30,7 +31,7 @@ func (w *World) Truth() Truth {
 	}
 	for _, q := range w.queryList {
 		n := q.need
-		t.Queries = append(t.Queries, QueryTruth{q.text, n.id, n.template.Intent, q.steady(), n.template.Season.Peak, n.template.Season.Strength, n.growth})
+		t.Queries = append(t.Queries, QueryTruth{q.text, n.id, w.scenarios[n.hobby].Slug, n.template.Intent, q.steady(), n.template.Season.Peak, n.template.Season.Strength, n.growth})
 	}
 	return t
 }

@@ -23,6 +23,7 @@ type Niche struct {
 	PlannedLinks int    // solid links planned to a new page
 	LinkStanding float64
 	Fit          float64 // of a well-made page
+	Calibration  string  // name of the model that its ideas were judged with
 	Revision     int64
 	OpenedAt     time.Time
 	CreatedAt    time.Time

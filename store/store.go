@@ -145,6 +145,9 @@ func (s *Store) migrate() error {
 			}
 			return nil
 		}},
+		{ID: "2-calibration", Migrate: func(tx *gorm.DB) error {
+			return tx.Exec(`ALTER TABLE niches ADD COLUMN calibration TEXT NOT NULL DEFAULT ''`).Error
+		}},
 	})
 	return m.Migrate()
 }

@@ -222,12 +222,9 @@ func (s *Study) askSuggest(ctx context.Context, text string, in market.Locale) (
 	})
 }
 
-// DefaultDepth is how many results are looked up: the ten. With BothPages, what
-// stands behind them is known too, at twice the cost.
-const (
-	DefaultDepth = 10
-	BothPages    = 20
-)
+// DefaultDepth is how many results are looked up: the ten. More are evidence, at a
+// cost; the forecast is made of the ten.
+const DefaultDepth = 10
 
 func (s *Study) askResults(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
 	if s.market.Search == nil {

@@ -25,7 +25,7 @@ type Evidence struct {
 	Results   market.Results
 	Reading   serp.Reading
 	Intent    intent.Judgement
-	Weights   difficulty.Weights
+	Model     difficulty.Model
 	Mine      difficulty.Mine
 	MineKnown bool // the link graph knows my site
 	Verdict   difficulty.Verdict
@@ -214,7 +214,7 @@ func (s *Study) judge(ctx context.Context, n store.Niche, phrase string) (Eviden
 		return Evidence{}, err
 	}
 	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.options.Now().UTC(), Results: page.Value,
-		Weights: difficulty.DefaultWeights, Sources: s.market.Names}
+		Model: difficulty.Calibrated, Sources: s.market.Names}
 	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)
 	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language), intent.FromTen(intent.Ten{
@@ -230,26 +230,43 @@ func (ev *Evidence) decide(n store.Niche, standing float64) {
 	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
 		LinkStanding: n.LinkStanding, Fit: n.Fit}
 	ev.MyPages = nil
-	var strengths []float64
+	field := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
 	for _, e := range ev.Reading.Entries {
 		if n.OwnSite != "" && e.Site == n.OwnSite {
 			ev.MyPages = append(ev.MyPages, e.Position)
 			continue // my own page does not stand in my way
 		}
-		strengths = append(strengths, ev.Strength(e))
+		field.Rivals = append(field.Rivals, signals(e))
 	}
-	ev.Verdict = difficulty.Judge(ev.Weights, ev.Mine, strengths)
+	if len(ev.MyPages) > 0 && ev.MyPages[0] == 1 {
+		field.Locked = "" // what is locked for others is mine
+	}
+	ev.Verdict = ev.Model.Judge(field, ev.Mine)
 }
 
-// Bounded reports whether the page-one chance is an upper bound: the results behind
-// the first page compete for it too, and not all of those are known.
-func (ev *Evidence) Bounded() bool {
-	return len(ev.Reading.Entries) < BothPages && ev.Results.Total > len(ev.Reading.Entries)
+func signals(e serp.Entry) difficulty.Signals {
+	return difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total}
 }
 
-// Strength is an entry's strength under the evidence's weights.
-func (ev *Evidence) Strength(e serp.Entry) float64 {
-	return ev.Weights.Strength(e.PageStanding, e.SiteStanding, e.Fit.Total)
+// Strength is an entry's strength under the evidence's model.
+func (ev *Evidence) Strength(e serp.Entry) float64 { return ev.Model.Weights.Strength(signals(e)) }
+
+// firstLinkGain is links.LinkGain as it was before it was calibrated. Evidence of
+// that time names no model.
+const firstLinkGain = 1.5
+
+// renew brings evidence that was reckoned by an older calibration to the present one.
+// Nobody is asked.
+func (ev *Evidence) renew(n store.Niche) {
+	if ev.Model.Tau == 0 {
+		for i := range ev.Reading.Entries {
+			e := &ev.Reading.Entries[i]
+			e.PageStanding = links.Regain(e.PageStanding, firstLinkGain)
+			e.Profile.Standing = e.PageStanding
+		}
+	}
+	ev.Model = difficulty.Calibrated
+	ev.decide(n, ev.Mine.SiteStanding)
 }
 
 // lookUpTen fetches the page and the links of each result. A page that cannot be
@@ -320,7 +337,8 @@ func (s *Study) rejudge(ctx context.Context, n store.Niche) error {
 		if !known {
 			standing = ev.Mine.SiteStanding
 		}
-		ev.decide(n, standing)
+		ev.Mine.SiteStanding = standing
+		ev.renew(n)
 		body, err := json.Marshal(ev)
 		if err != nil {
 			return err

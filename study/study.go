@@ -171,6 +171,7 @@ func (s *Study) CreateNiche(ctx context.Context, n store.Niche) (store.Niche, er
 	if err != nil {
 		return n, err
 	}
+	n.Calibration = difficulty.Calibrated.Name
 	if _, err := s.store.NicheNamed(ctx, n.Name); err == nil {
 		return n, badInput("name", "There is a niche named “%s” already.", n.Name)
 	} else if !errors.Is(err, ErrNotFound) {
@@ -193,6 +194,29 @@ func (s *Study) ChangeNiche(ctx context.Context, n store.Niche) (store.Niche, er
 		return n, err
 	}
 	return n, s.rejudge(ctx, n)
+}
+
+// Renew reckons anew what was judged with another calibration than the present one,
+// in every niche, from the evidence at hand.
+func (s *Study) Renew(ctx context.Context) error {
+	niches, err := s.store.Niches(ctx)
+	if err != nil {
+		return err
+	}
+	for _, n := range niches {
+		if n.Calibration == difficulty.Calibrated.Name {
+			continue
+		}
+		if err := s.rejudge(ctx, n); err != nil {
+			return fmt.Errorf("reckoning the niche %s anew: %w", n.Name, err)
+		}
+		n.Calibration = difficulty.Calibrated.Name
+		if err := s.store.SaveNiche(ctx, n); err != nil {
+			return err
+		}
+		s.options.Log.Info("reckoned anew", "niche", n.Name, "calibration", n.Calibration)
+	}
+	return nil
 }
 
 // Niche returns one niche.

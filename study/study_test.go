@@ -307,7 +307,7 @@ func TestJudge(t *testing.T) {
 	}
 	story, _ := s.Story(ctx, n.ID, ids[0])
 	ev := story.Evidence
-	if ev == nil || len(ev.Reading.Entries) != 10 || !ev.Bounded() || len(ev.Verdict.Strengths) != 9 || len(ev.MyPages) != 1 || !ev.MineKnown {
+	if ev == nil || len(ev.Reading.Entries) != 10 || len(ev.Verdict.Strengths) != 9 || len(ev.MyPages) != 1 || !ev.MineKnown {
 		t.Fatalf("evidence %+v", ev)
 	}
 	if bad := ev.Reading.Entries[7]; !strings.Contains(bad.PageError, "it is broken") || !bad.Fit.Partial {

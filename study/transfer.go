@@ -77,7 +77,7 @@ type Record struct {
 	Competition *float64 `json:"ad_competition"`
 	Difficulty  *float64 `json:"difficulty"`
 	Reach       *float64 `json:"reach"`
-	PageOne     *float64 `json:"page_one_chance_at_most"` // see Evidence.Bounded
+	PageOne     *float64 `json:"page_one_chance"`
 	Footholds   *int     `json:"footholds"`
 	Wants       string   `json:"wants,omitempty"`
 	JudgedAt    string   `json:"looked_up,omitempty"`
@@ -118,7 +118,7 @@ func decimal(micros int64) string {
 
 // ExportHeader is the header line of the CSV export.
 var ExportHeader = []string{"phrase", "decision", "searches", "under floor", "cpc", "currency", "ad competition",
-	"difficulty", "reach", "page-one chance at most", "footholds", "wants", "looked up", "searches from"}
+	"difficulty", "reach", "page-one chance", "footholds", "wants", "looked up", "searches from"}
 
 func (r Record) cells() []string {
 	return []string{r.Phrase, r.Decision, number(r.Searches), yes(r.Under), str(r.CPC), r.Currency, decimals(r.Competition),
@@ -209,7 +209,7 @@ func writeCSV(w io.Writer, records []Record) error {
 
 func writeTable(w io.Writer, records []Record) error {
 	t := tabwriter.NewWriter(w, 2, 0, 2, ' ', 0)
-	fmt.Fprintln(t, "PHRASE\tSEARCHES\tCPC\tDIFFICULTY\tPAGE ONE ≤\tFOOTHOLDS\tWANTS\tDECISION")
+	fmt.Fprintln(t, "PHRASE\tSEARCHES\tCPC\tDIFFICULTY\tPAGE ONE\tFOOTHOLDS\tWANTS\tDECISION")
 	for _, r := range records {
 		searches := number(r.Searches)
 		if r.Under {

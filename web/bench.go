@@ -294,7 +294,7 @@ func columnViews(f, base study.Sift, path string) []columnView {
 	list := []columnView{{Key: "idea", Label: "Idea"}, {Key: "words", Label: "Words", Class: "number"},
 		{Key: "searches", Label: "Searches", Class: "number"}, {Key: "cpc", Label: "CPC", Class: "number"},
 		{Key: "ads", Label: "Ad comp.", Class: "number"}, {Key: "difficulty", Label: "Difficulty", Class: "number"},
-		{Key: "chance", Label: "Page one ≤", Class: "number"}, {Key: "footholds", Label: "Footholds", Class: "number"},
+		{Key: "chance", Label: "Page one", Class: "number"}, {Key: "footholds", Label: "Footholds", Class: "number"},
 		{Key: "wants", Label: "Wants", Class: "number"}}
 	for i := range list {
 		to := f

@@ -23,7 +23,6 @@ type drawerView struct {
 	Row        rowView
 	Ten        []tenColumn
 	Behind     []tenColumn // the results after the ten
-	Bounded    bool        // page-one chance is an upper bound
 	ReachY     float64
 	Serve      []share
 	Year       []yearBar
@@ -123,7 +122,6 @@ func (d *drawerView) draw(ev study.Evidence) {
 			d.Behind = append(d.Behind, t)
 		}
 	}
-	d.Bounded = ev.Bounded()
 	d.ReachY = tenHeight - ev.Verdict.Reach*scale
 	d.Serve = shares(servedShares(ev.Reading.Serve))
 	d.Words, d.By = shares(ev.Intent.Words.Shares), shares(ev.Intent.Ten.Shares)

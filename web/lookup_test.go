@@ -75,7 +75,7 @@ func (s *site) wait(job int) string {
 func TestLookupInTheBrowser(t *testing.T) {
 	o := outside{}
 	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o, Names: map[study.Question]string{study.AskResults: "outside"}},
-		study.Options{Depth: study.BothPages, Prices: map[study.Question]int64{study.AskResults: 2000}})
+		study.Options{Depth: 20, Prices: map[study.Question]int64{study.AskResults: 2000}})
 	s.add("moon chart\nstar map")
 	body := s.get("/niches/1/sift")
 	if !strings.Contains(body, "is not known until it is looked up") || !strings.Contains(body, "At most 41 lookups, $0.002") {

@@ -145,7 +145,7 @@ func (s *server) nicheSettings(c fiber.Ctx) error {
 }
 
 func (s *server) showSettings(c fiber.Ctx, n store.Niche, f nicheForm) error {
-	f.Weights = difficulty.DefaultWeights
+	f.Weights = difficulty.Calibrated.Weights
 	var err error
 	if f.page, err = s.frame(c, n, "Settings", "settings", -1); err != nil {
 		return err

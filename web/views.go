@@ -49,15 +49,20 @@ func (s *server) templateFunctions() map[string]any {
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
 		"grouped": func(n int) string { return speak(store.Niche{Language: "en", Country: "US"}).count(n) },
-		"atMost":  func(bounded bool) string { return map[bool]string{true: "≤ "}[bounded] },
-		"bound":   func(bounded bool) string { return map[bool]string{true: boundedWords}[bounded] },
 		"safeURL": safeURL,
 		"plural":  plural,
+		"above":   above,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
 }
 
-const boundedWords = " That is the most it can be: the results behind these compete too, and are not known."
+// above says how far a step is from a level.
+func above(step float64) string {
+	if step < 0 {
+		return fmt.Sprintf("%.1f below it", -step)
+	}
+	return fmt.Sprintf("%.1f above it", step)
+}
 
 // safeURL lets web addresses through only: results are strangers'.
 func safeURL(u string) string {
@@ -147,6 +152,9 @@ func (s speaker) row(r study.Row) rowView {
 	v.DifficultyTitle = fmt.Sprintf("Difficulty %.1f: the strength that gives even odds of the top five. My reach is %.1f. Looked up %s.",
 		r.Difficulty, r.Reach, ago(time.Since(*r.JudgedAt)))
 	v.PageOne, v.Rungs = fmt.Sprintf("%.0f %%", 100*r.PageOne), rungs(r.PageOne)
+	if r.PageOne == 0 { // no chance that is reckoned is exactly nothing
+		v.Difficulty, v.DifficultyTitle, v.PageOne = "locked", "Locked: it names a brand whose own site stands first.", "none"
+	}
 	v.Footholds = r.Footholds
 	w := intent.Want(r.Want)
 	v.Wants, v.Mixed = w.String(), r.Mixed

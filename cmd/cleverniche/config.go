@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -35,7 +36,7 @@ var settings = []setting{
 	{"demand", "", "address of a demand service (docs/demand.openapi.yaml)"},
 	{"results", "", "address of a search engine that answers in Atom with OpenSearch elements"},
 	{"engine", "", "which of its engines to ask"},
-	{"depth", "10", "results looked up for an idea; with 10, page-one chance is an upper bound, 20 cost twice as much"},
+	{"depth", "10", "results looked up for an idea; those behind the ten are evidence only"},
 	{"links", "", "address of a links service (docs/links.openapi.yaml)"},
 	{"key", "", "bearer token for the services"},
 	{"per-second", "10", "requests a second to each service"},
@@ -153,7 +154,11 @@ func (c config) open() (*study.Study, *store.Store, *slog.Logger, error) {
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	return study.New(st, sources, options), st, log, nil
+	s := study.New(st, sources, options)
+	if err := s.Renew(context.Background()); err != nil {
+		return nil, nil, nil, errors.Join(err, st.Close())
+	}
+	return s, st, log, nil
 }
 
 func (c config) options(log *slog.Logger) (study.Options, error) {

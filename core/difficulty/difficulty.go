@@ -1,28 +1,55 @@
 // Package difficulty says how strong the results in front of a page are, how
 // strong that page can be, and what chance that gives it.
 //
-// A result's strength and my reach are on one scale, 0 to 100. That result i
-// stays ahead of a page of reach x has the chance 1/(1 + e^(−(tᵢ−x)/τ)) (Bradley
-// & Terry 1952, "Rank analysis of incomplete block designs"); the number of
-// results ahead is then Poisson-binomial.
+// Strength and reach are on one scale, 0 to 100: a weighted sum of page standing,
+// site standing and fit. What stands in front of a page is summed up in its level,
+// the mean strength of the ten. The chance to get among the first k is
+//
+//	P(position ≤ k) = 1/(1 + e^(−(x − level − sₖ)/τ))
+//
+// with a step sₖ for each rank: the cumulative logit model for ordered outcomes
+// (McCullagh 1980, "Regression models for ordinal data"). Weights, τ and steps were
+// calibrated on experiments whose outcome is known; see calibrated.go.
+//
+// Why not a duel with each result (Bradley & Terry 1952) and the Poisson-binomial
+// number of duels lost: the engine has shown the order already, so a result that
+// looks weak and stands third has strengths that do not show, and ten duels are not
+// ten independent surprises. On the held-out worlds the duels with calibrated
+// weights order the outcomes as well, but their chances are off by 0.11 to 0.19 on
+// average, these by 0.02 to 0.05 (docs/calibration.md).
 package difficulty
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"cleverniche/core/links"
 )
 
+// Signals are what strength is made of, each 0 to 100.
+type Signals struct{ Page, Site, Fit float64 }
+
 // Weights are the parts of strength; they sum to 1.
 type Weights struct{ Page, Site, Fit float64 }
 
-// DefaultWeights are ours, and not calibrated against outcomes yet.
-var DefaultWeights = Weights{Page: 0.45, Site: 0.20, Fit: 0.35}
+// Strength of a page.
+func (w Weights) Strength(s Signals) float64 { return w.Page*s.Page + w.Site*s.Site + w.Fit*s.Fit }
 
-// Tau is the difference in strength that turns even odds into 73 : 27. Ours, not
-// calibrated yet.
-const Tau = 6.0
+// Step is how far above the level of the ten a page needs to be for even odds of
+// getting among the first Rank; below it when negative.
+type Step struct {
+	Rank  int
+	Above float64
+}
+
+// Model is a calibrated forecast.
+type Model struct {
+	Name    string // when and on what it was calibrated
+	Weights Weights
+	Tau     float64 // the difference in strength that turns even odds into 73 : 27
+	Steps   []Step  // by rank, falling
+}
 
 // Goals that a page can have: to be among the first so many.
 const (
@@ -39,11 +66,6 @@ const (
 	mostFit         = 100.0
 )
 
-// Strength of a page: standing of the page, of its site, and fit, each 0 to 100.
-func (w Weights) Strength(page, site, fit float64) float64 {
-	return w.Page*page + w.Site*site + w.Fit*fit
-}
-
 // Mine is the page that I could put there.
 type Mine struct {
 	SiteStanding float64
@@ -52,115 +74,219 @@ type Mine struct {
 	Fit          float64
 }
 
-// PageStanding is what the planned links give.
-func (m Mine) PageStanding() float64 {
+// Signals are what the strength of my page is made of.
+func (m Mine) Signals() Signals {
 	sites := make([]float64, m.PlannedLinks)
 	for i := range sites {
 		sites[i] = m.LinkStanding
 	}
-	return links.PageStanding(sites)
+	return Signals{links.PageStanding(sites), m.SiteStanding, m.Fit}
 }
 
 // Reach is the strength of my page.
-func (w Weights) Reach(m Mine) float64 {
-	return w.Strength(m.PageStanding(), m.SiteStanding, m.Fit)
+func (w Weights) Reach(m Mine) float64 { return w.Strength(m.Signals()) }
+
+// Field is what stands in front of a page.
+type Field struct {
+	Rivals []Signals // in the order the engine shows them, without my own
+	All    bool      // the engine has no more results than these
+	Locked string    // why nobody else can win it; "" when it is open
 }
 
-// Ahead is the chance that a result of strength t stays ahead of a page of reach x.
-func Ahead(t, x float64) float64 { return 1 / (1 + math.Exp(-(t-x)/Tau)) }
+// levelOf is how many results the level is the mean of: those of the first page.
+const levelOf = 10
 
-// Count returns the distribution of the number of successes among independent
-// trials with the given chances: element k is P(exactly k). It is exact, by
-// dynamic programming in O(n²) (Poisson-binomial).
-func Count(chances []float64) []float64 {
-	dist := make([]float64, 1, len(chances)+1)
-	dist[0] = 1
-	for _, p := range chances {
-		dist = append(dist, 0)
-		for k := len(dist) - 1; k > 0; k-- {
-			dist[k] = dist[k]*(1-p) + dist[k-1]*p
-		}
-		dist[0] *= 1 - p
-	}
-	return dist
-}
-
-// Chance is the probability that a page of reach x gets among the first k, with
-// results of the given strengths: P(at most k−1 ahead). A page with fewer than
-// k results in front of it is certain to.
-func Chance(strengths []float64, x float64, k int) float64 {
-	ahead := make([]float64, len(strengths))
-	for i, t := range strengths {
-		ahead[i] = Ahead(t, x)
-	}
+// Level is the mean strength of the ten.
+func (m Model) Level(f Field) float64 {
+	ten := f.Rivals[:min(levelOf, len(f.Rivals))]
 	sum := 0.0
-	for i, p := range Count(ahead) {
-		if i < k {
-			sum += p
-		}
+	for _, r := range ten {
+		sum += m.Weights.Strength(r) / float64(len(ten))
 	}
-	return math.Min(1, sum)
+	return sum
 }
 
-// Expected is the expected position: one more than the mean number ahead.
-func Expected(strengths []float64, x float64) float64 {
-	sum := 1.0
-	for _, t := range strengths {
-		sum += Ahead(t, x)
+// room reports whether there are fewer results than the goal has places.
+func (f Field) room(k int) bool { return len(f.Rivals) == 0 || f.All && len(f.Rivals) < k }
+
+// Step returns the step of a rank. Between the calibrated ranks it is interpolated
+// along the logarithm of the rank; past the last one it stays.
+func (m Model) Step(k int) float64 {
+	i := sort.Search(len(m.Steps), func(i int) bool { return m.Steps[i].Rank >= k })
+	switch {
+	case len(m.Steps) == 0:
+		return 0
+	case i == len(m.Steps):
+		return m.Steps[i-1].Above
+	case i == 0 || m.Steps[i].Rank == k:
+		return m.Steps[i].Above
+	}
+	a, b := m.Steps[i-1], m.Steps[i]
+	share := math.Log(float64(k)/float64(a.Rank)) / math.Log(float64(b.Rank)/float64(a.Rank))
+	return a.Above + share*(b.Above-a.Above)
+}
+
+// Chance is the probability that a page of reach x gets among the first k. It is 1
+// where there are fewer results than that, and 0 where the phrase is locked.
+func (m Model) Chance(f Field, x float64, k int) float64 {
+	switch {
+	case f.Locked != "" || k < 1:
+		return 0
+	case f.room(k):
+		return 1
+	}
+	return 1 / (1 + math.Exp(-(x-m.Level(f)-m.Step(k))/m.Tau))
+}
+
+// Ranks is how many positions the distribution tells apart.
+const Ranks = 20
+
+// Distribution is the chance of each position: element i is P(position = i+1), and
+// the last, element Ranks, that of any further down. It sums to 1.
+func (m Model) Distribution(f Field, x float64) []float64 {
+	out := make([]float64, Ranks+1)
+	before := 0.0
+	for k := 1; k <= Ranks; k++ {
+		c := math.Max(before, m.Chance(f, x, k))
+		out[k-1] = c - before
+		before = c
+	}
+	out[Ranks] = 1 - before
+	return out
+}
+
+// Expected is the expected position, where any below the first Ranks counts as the
+// one after them.
+func (m Model) Expected(f Field, x float64) float64 {
+	sum := 0.0
+	for i, p := range m.Distribution(f, x) {
+		sum += float64(i+1) * p
 	}
 	return sum
 }
 
 // For returns the difficulty of getting among the first k: the reach, 0 to 100,
-// at which the chance is one half. It is 0 when even a reach of 0 has even odds,
-// and 100 when a reach of 100 has not.
-func For(strengths []float64, k int) float64 {
-	if Chance(strengths, 0, k) >= 0.5 {
+// with which the chance is one half; 0 where none is needed, 100 where none is
+// enough.
+func (m Model) For(f Field, k int) float64 {
+	switch {
+	case f.Locked != "":
+		return 100
+	case f.room(k):
 		return 0
 	}
-	if Chance(strengths, 100, k) < 0.5 {
-		return 100
+	return math.Max(0, math.Min(100, m.Level(f)+m.Step(k)))
+}
+
+// Parts are difficulty seen from two sides, each 0 to 100: what page and site
+// standing (as one, in the proportion of their weights) are needed for even odds by
+// a page whose fit is the median of the ten; and what fit is needed by a page whose
+// standings are the medians of the ten.
+type Parts struct{ OffPage, OnPage float64 }
+
+// Parts takes the difficulty of getting among the first k apart.
+func (m Model) Parts(f Field, k int) Parts {
+	if f.Locked != "" {
+		return Parts{100, 100}
 	}
-	low, high := 0.0, 100.0
-	for range 40 {
-		mid := (low + high) / 2
-		if Chance(strengths, mid, k) < 0.5 {
-			low = mid
-		} else {
-			high = mid
-		}
+	if f.room(k) {
+		return Parts{}
 	}
-	return (low + high) / 2
+	ten := f.Rivals[:min(levelOf, len(f.Rivals))]
+	mid := Signals{median(ten, func(s Signals) float64 { return s.Page }),
+		median(ten, func(s Signals) float64 { return s.Site }), median(ten, func(s Signals) float64 { return s.Fit })}
+	need, w := m.Level(f)+m.Step(k), m.Weights
+	onScale := func(v float64) float64 { return math.Max(0, math.Min(100, v)) }
+	return Parts{OffPage: onScale((need - w.Fit*mid.Fit) / (w.Page + w.Site)),
+		OnPage: onScale((need - w.Page*mid.Page - w.Site*mid.Site) / w.Fit)}
+}
+
+func median(list []Signals, of func(Signals) float64) float64 {
+	values := make([]float64, len(list))
+	for i, s := range list {
+		values[i] = of(s)
+	}
+	slices.Sort(values)
+	n := len(values)
+	return (values[(n-1)/2] + values[n/2]) / 2
 }
 
 // MostLinks is the largest number of solid links that LinksNeeded answers with.
 const MostLinks = 200
 
 // LinksNeeded is the smallest number of links, from sites of standing
-// m.LinkStanding, with which m has even odds of getting among the first k. ok is
-// false when MostLinks are not enough.
-func LinksNeeded(w Weights, m Mine, strengths []float64, k int) (n int, ok bool) {
-	need := For(strengths, k)
+// mine.LinkStanding, with which my page has even odds of getting among the first k.
+// ok is false when MostLinks are not enough.
+func (m Model) LinksNeeded(f Field, mine Mine, k int) (n int, ok bool) {
+	if f.Locked != "" {
+		return MostLinks + 1, false
+	}
 	n = sort.Search(MostLinks+1, func(n int) bool {
-		m.PlannedLinks = n
-		return w.Reach(m) >= need
+		mine.PlannedLinks = n
+		return m.Chance(f, m.Weights.Reach(mine), k) >= 0.5
 	})
 	return n, n <= MostLinks
 }
 
-// FitNeeded is the smallest fit with which m has even odds of getting among the
-// first k. ok is false when no fit is enough.
-func FitNeeded(w Weights, m Mine, strengths []float64, k int) (fit float64, ok bool) {
-	m.Fit = 0
-	fit = (For(strengths, k) - w.Reach(m)) / w.Fit
-	return math.Max(0, fit), fit <= mostFit
+// FitNeeded is the smallest fit with which my page has even odds of getting among
+// the first k. ok is false when no fit is enough.
+func (m Model) FitNeeded(f Field, mine Mine, k int) (fit float64, ok bool) {
+	if f.Locked != "" {
+		return mostFit, false
+	}
+	if f.room(k) {
+		return 0, true
+	}
+	mine.Fit = 0
+	fit = math.Max(0, (m.Level(f)+m.Step(k)-m.Weights.Reach(mine))/m.Weights.Fit)
+	return fit, fit <= mostFit
+}
+
+// Change is one thing that could be done about my page.
+type Change struct {
+	What   string
+	Chance float64 // after it, of TheGoal
+	Gain   float64 // how much more that is
+}
+
+// What one change is taken to be (ours): about the same effort each.
+const (
+	moreLinks = 2
+	moreFit   = 10
+	moreSite  = 5
+)
+
+// Changes tells what each single change would do to the chance of getting among the
+// first k, the best first. What cannot be done, such as fit beyond 100, is left out.
+func (m Model) Changes(f Field, mine Mine, k int) []Change {
+	now := m.Chance(f, m.Weights.Reach(mine), k)
+	var out []Change
+	add := func(what string, then Mine, possible bool) {
+		if c := m.Chance(f, m.Weights.Reach(then), k); possible && c > now {
+			out = append(out, Change{what, c, c - now})
+		}
+	}
+	then := mine
+	then.PlannedLinks += moreLinks
+	add("two more solid links", then, then.PlannedLinks <= MostLinks)
+	then = mine
+	then.Fit = math.Min(mostFit, mine.Fit+moreFit)
+	add("ten points more of fit", then, mine.Fit+moreFit <= mostFit)
+	then = mine
+	then.SiteStanding += moreSite
+	add("five points more of site standing", then, then.SiteStanding <= 100)
+	sort.SliceStable(out, func(i, j int) bool { return out[i].Gain > out[j].Gain })
+	return out
 }
 
 // Verdict is all that is computed for one idea.
 type Verdict struct {
 	Strengths  []float64 // of the results, in their order
+	Level      float64   // mean of the ten
 	Reach      float64
 	Difficulty float64 // for TheGoal
+	Parts      Parts
+	Locked     string
 	PageOne    float64 // chances, 0 to 1
 	TopFive    float64
 	TopThree   float64
@@ -169,16 +295,21 @@ type Verdict struct {
 	LinksOK    bool
 	FitNeeded  float64
 	FitOK      bool
+	Changes    []Change
 }
 
-// Judge computes the verdict on results of the given strengths for my page.
-func Judge(w Weights, m Mine, strengths []float64) Verdict {
-	v := Verdict{Strengths: strengths, Reach: w.Reach(m), Difficulty: For(strengths, TheGoal)}
-	v.PageOne = Chance(strengths, v.Reach, PageOne)
-	v.TopFive = Chance(strengths, v.Reach, TopFive)
-	v.TopThree = Chance(strengths, v.Reach, TopThree)
-	v.Expected = Expected(strengths, v.Reach)
-	v.Links, v.LinksOK = LinksNeeded(w, m, strengths, TheGoal)
-	v.FitNeeded, v.FitOK = FitNeeded(w, m, strengths, TheGoal)
+// Judge computes the verdict on a field for my page.
+func (m Model) Judge(f Field, mine Mine) Verdict {
+	v := Verdict{Level: m.Level(f), Reach: m.Weights.Reach(mine), Difficulty: m.For(f, TheGoal), Parts: m.Parts(f, TheGoal), Locked: f.Locked}
+	for _, r := range f.Rivals {
+		v.Strengths = append(v.Strengths, m.Weights.Strength(r))
+	}
+	v.PageOne = m.Chance(f, v.Reach, PageOne)
+	v.TopFive = m.Chance(f, v.Reach, TopFive)
+	v.TopThree = m.Chance(f, v.Reach, TopThree)
+	v.Expected = m.Expected(f, v.Reach)
+	v.Links, v.LinksOK = m.LinksNeeded(f, mine, TheGoal)
+	v.FitNeeded, v.FitOK = m.FitNeeded(f, mine, TheGoal)
+	v.Changes = m.Changes(f, mine, TheGoal)
 	return v
 }

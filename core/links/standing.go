@@ -30,9 +30,10 @@ func (l Link) Followed() bool {
 // SolidStanding is the standing from which a followed link is solid (ours).
 const SolidStanding = 20
 
-// LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with 1.5,
-// three links from sites of standing 40 give 27. Ours, not calibrated yet.
-const LinkGain = 1.5
+// LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with 0.5,
+// three links from sites of standing 40 give 62. Chosen by cmd/calibrate among seven
+// values by the likelihood of the outcomes (docs/calibration.md).
+const LinkGain = 0.5
 
 // Profile is what the links to one page come to. Sites are counted, not links.
 type Profile struct {
@@ -114,6 +115,13 @@ func insertStrongest(list []Referrer, r Referrer, most int) []Referrer {
 	copy(list[at+1:], list[at:])
 	list[at] = r
 	return list[:min(len(list), most)]
+}
+
+// Regain puts a page standing that was reckoned with another gain on today's scale. A
+// standing that was rounded to 100 is taken for 99.99.
+func Regain(standing, gain float64) float64 {
+	sum := -gain * math.Log(1-math.Min(standing, 99.99)/100)
+	return 100 * (1 - math.Exp(-sum/LinkGain))
 }
 
 // PageStanding returns the standing, 0 to 100, that followed links from sites

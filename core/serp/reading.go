@@ -84,6 +84,7 @@ type Reading struct {
 	Footholds      int
 	WeakestTopFive float64 // lowest site standing among the first five; −1 without results
 	MedianWords    int     // of the pages that could be read
+	Locked         string  // why nobody else can win it; "" when it is open
 }
 
 // Ten returns the entries of the first page.
@@ -116,6 +117,7 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		out.Entries = append(out.Entries, e)
 	}
 	out.settle()
+	out.Locked = rd.locked(normal, results, out.Entries)
 	out.MedianWords = medianWords(out.Ten())
 	fresher := rd.mostFresh(out.Ten())
 	for i := range out.Entries {

@@ -1,0 +1,101 @@
+package main
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"cleverniche/core/difficulty"
+)
+
+// TestMeasures compares with scikit-learn 1.2 (roc_auc_score, brier_score_loss) and
+// SciPy 1.10 (spearmanr) on the same numbers; the calibration error is by hand.
+func TestMeasures(t *testing.T) {
+	list := []forecast{{0.1, false}, {0.4, false}, {0.35, true}, {0.8, true}, {0.8, false}, {0.65, true}, {0.05, false}, {0.9, true}}
+	if got := auc(list); math.Abs(got-0.78125) > 1e-12 {
+		t.Errorf("AUC %v", got)
+	}
+	if got := brier(list); math.Abs(got-0.1759375) > 1e-12 {
+		t.Errorf("Brier %v", got)
+	}
+	// Bins hold 0.05; 0.1; 0.35; 0.4; 0.65; 0.8 twice, of which one came; 0.9.
+	if got, want := calibrationError(list), (0.05+0.1+0.65+0.4+0.35+2*0.3+0.1)/8; math.Abs(got-want) > 1e-12 {
+		t.Errorf("calibration error %v, by hand %v", got, want)
+	}
+	if got := spearman([]float64{1, 2, 3, 4, 5}, []float64{2, 1, 4, 3, 5}); math.Abs(got-0.8) > 1e-12 {
+		t.Errorf("Spearman %v", got)
+	}
+	if !math.IsNaN(auc(list[:2])) {
+		t.Error("there is an AUC of one class")
+	}
+}
+
+// invented draws samples from a known model.
+func invented(m difficulty.Model, n int) []Sample {
+	rng := rand.New(rand.NewPCG(4, 5))
+	signal := func() Signals { return Signals{90 * rng.Float64(), 90 * rng.Float64(), 20 + 80*rng.Float64()} }
+	out := make([]Sample, n)
+	for i := range out {
+		s := Sample{Mine: signal()}
+		for range 12 {
+			s.Rivals = append(s.Rivals, signal())
+		}
+		u, sum := rng.Float64(), 0.0
+		for k, p := range m.Distribution(field(s), m.Weights.Strength(difficulty.Signals(s.Mine))) {
+			if sum += p; u < sum && k < difficulty.Ranks {
+				s.Position = k + 1
+				break
+			}
+		}
+		out[i] = s
+	}
+	return out
+}
+
+// TestFitFindsTheTruth: from outcomes drawn from a known model the fit finds its
+// constants again, and its forecasts are calibrated.
+func TestFitFindsTheTruth(t *testing.T) {
+	truth := difficulty.Model{Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}, Tau: 5,
+		Steps: []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2}, {Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}}}
+	f, err := fit(invented(truth, 4000), 0.5)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m := f.model
+	for name, d := range map[string]float64{"page": m.Weights.Page - 0.3, "site": m.Weights.Site - 0.2, "fit": m.Weights.Fit - 0.5} {
+		if math.Abs(d) > 0.03 {
+			t.Errorf("the weight of %s is off by %.3f", name, d)
+		}
+	}
+	if math.Abs(m.Tau-5) > 0.4 {
+		t.Errorf("τ is %.2f, not 5", m.Tau)
+	}
+	for i, s := range m.Steps {
+		if math.Abs(s.Above-truth.Steps[i].Above) > 1.5 {
+			t.Errorf("the step of %d is %.1f, not %.1f", s.Rank, s.Above, truth.Steps[i].Above)
+		}
+	}
+	list := forecasts(rounded(m), invented(truth, 3000), difficulty.PageOne, nil)
+	if e := calibrationError(list); e > 0.03 {
+		t.Errorf("calibration error %.3f", e)
+	}
+	if _, err := fit(nil, 0.5); err == nil {
+		t.Error("nothing can be fitted to nothing")
+	}
+}
+
+func TestThreshold(t *testing.T) {
+	m := difficulty.Model{Weights: difficulty.Weights{Fit: 1}, Tau: 5}
+	try := func(fit float64, position int) Sample {
+		return Sample{Mine: Signals{Fit: fit}, Rivals: make([]Signals, 10), Position: position}
+	}
+	if got, ok := threshold(m, []Sample{try(80, 2), try(20, 30), try(60, 4), try(40, 0)}, 5); !ok || got != 50 {
+		t.Errorf("the threshold is %v, %v", got, ok)
+	}
+	if got, ok := threshold(m, []Sample{try(10, 0), try(20, 3), try(30, 0), try(50, 1), try(60, 2)}, 5); !ok || got != 27.5 {
+		t.Errorf("between two cuts with one mistake the threshold is %v, %v", got, ok)
+	}
+	if _, ok := threshold(m, []Sample{try(10, 1), try(20, 3)}, 5); ok {
+		t.Error("all got there, and there is a threshold")
+	}
+}

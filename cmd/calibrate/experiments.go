@@ -1,0 +1,237 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"net/http/httptest"
+	"net/url"
+	"sort"
+	"time"
+
+	"cleverniche/core/links"
+	"cleverniche/core/serp"
+	"cleverniche/market"
+	"cleverniche/standin"
+)
+
+// Signals are what the application knows of one page: what its strength is made of,
+// each 0 to 100.
+type Signals struct{ Page, Site, Fit float64 }
+
+// Sample is one insertion experiment: what stood in front of the page when it was
+// published, what was known of it, and where it settled.
+type Sample struct {
+	World    int
+	Hobby    string
+	Engine   string
+	Phrase   string
+	Mine     Signals
+	Rivals   []Signals // in the order the engine showed them
+	Position int       // of the page, weeks later; 0 is beyond what the engine ranks
+}
+
+// lab asks one world the way the application would.
+type lab struct {
+	number   int
+	world    *standin.World
+	answers  func(host, path string) []byte
+	standing map[string]float64
+	suffixes links.Suffixes
+	profiler links.Profiler
+	pages    map[string]*serp.Page
+	profiles map[string]links.Profile
+}
+
+func newLab(number int, day time.Time) (*lab, error) {
+	scenarios, err := standin.Scenarios()
+	if err != nil {
+		return nil, err
+	}
+	w := standin.Grow(number, scenarios, day)
+	handler := w.Handler(standin.Options{})
+	l := &lab{number: number, world: w, suffixes: links.NewSuffixes("inkwellpages.example", "plainpost.example"),
+		pages: map[string]*serp.Page{}, profiles: map[string]links.Profile{}}
+	l.answers = func(host, path string) []byte {
+		r := httptest.NewRequest("GET", path, nil)
+		r.Host = host
+		rec := httptest.NewRecorder()
+		handler.ServeHTTP(rec, r)
+		if rec.Code != 200 {
+			return nil
+		}
+		data, _ := io.ReadAll(rec.Result().Body)
+		return data
+	}
+	graph, err := market.ReadGraph(l.answers("127.0.0.1", "/links/v1/graph/vertices"), l.answers("127.0.0.1", "/links/v1/graph/edges"))
+	if err != nil {
+		return nil, err
+	}
+	l.standing = graph.Standings()
+	l.profiler = links.Profiler{Suffixes: l.suffixes, Standing: func(site string) float64 { return l.standing[site] }}
+	return l, nil
+}
+
+// page fetches and reads a page, once.
+func (l *lab) page(address string) *serp.Page {
+	p, known := l.pages[address]
+	if !known {
+		if u, err := url.Parse(address); err == nil {
+			if body := l.answers(u.Host, u.RequestURI()); body != nil {
+				p, _ = market.ReadPage(market.Fetched{URL: address, ContentType: "text/html; charset=utf-8", Body: body})
+			}
+		}
+		l.pages[address] = p
+	}
+	return p
+}
+
+// profile asks for the links to a page, once.
+func (l *lab) profile(address string) (links.Profile, error) {
+	p, known := l.profiles[address]
+	if known {
+		return p, nil
+	}
+	var ans struct {
+		Links []struct{ From, Anchor, Rel string }
+	}
+	if err := json.Unmarshal(l.answers("127.0.0.1", "/links/v1/page?limit=1000&url="+url.QueryEscape(address)), &ans); err != nil {
+		return p, err
+	}
+	var list []links.Link
+	for _, one := range ans.Links {
+		list = append(list, links.Link{From: one.From, To: address, Anchor: one.Anchor, Rel: one.Rel})
+	}
+	p = l.profiler.Profile(address, list)
+	l.profiles[address] = p
+	return p, nil
+}
+
+// design draws experiments: sites of standing 0 to 60, pages made badly and well,
+// no links and many, phrases as people search them and rare ones.
+func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment {
+	truth := l.world.Truth()
+	var sites []string
+	for site, s := range l.standing {
+		if s <= 60 {
+			sites = append(sites, site)
+		}
+	}
+	sort.Slice(sites, func(i, j int) bool {
+		return l.standing[sites[i]] < l.standing[sites[j]] || l.standing[sites[i]] == l.standing[sites[j]] && sites[i] < sites[j]
+	})
+	sums := make([]float64, len(truth.Queries))
+	sum := 0.0
+	for i, q := range truth.Queries {
+		sum += q.Searches
+		sums[i] = sum
+	}
+	even := func() string { // sites evenly over standing, not over their number
+		want := 60 * rng.Float64()
+		i := sort.Search(len(sites), func(i int) bool { return l.standing[sites[i]] >= want })
+		return sites[max(0, min(len(sites)-1, i-2+rng.IntN(5)))]
+	}
+	out := make([]standin.Experiment, n)
+	for i := range out {
+		q := truth.Queries[rng.IntN(len(truth.Queries))]
+		if i%2 == 0 {
+			q = truth.Queries[sort.SearchFloat64s(sums, rng.Float64()*sum)]
+		}
+		out[i] = standin.Experiment{Site: even(), Phrase: q.Text, Fit: 20 + rng.IntN(81), Date: day.Format(time.DateOnly)}
+		for range []int{0, 0, 0, 1, 2, 3, 5, 8, 14}[rng.IntN(9)] {
+			out[i].Links = append(out[i].Links, standin.LabLink{From: even()})
+		}
+	}
+	return out
+}
+
+// settled is how many weeks after publication the outcome is read.
+const settled = 12
+
+// depth is how many results are looked at in front of the page.
+const depth = 20
+
+// samples runs n experiments on each engine of a world.
+func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, error) {
+	l, err := newLab(number, day)
+	if err != nil {
+		return nil, err
+	}
+	rng := rand.New(rand.NewPCG(uint64(number), 77))
+	batch := standin.Batch{Trials: l.design(n, rng, day), Weeks: []int{settled}, Pages: true}
+	if err := l.world.Prepare(&batch); err != nil {
+		return nil, err
+	}
+	hobby := map[string]string{}
+	for _, q := range l.world.Truth().Queries {
+		hobby[q.Text] = q.Hobby
+	}
+	say("world %d: %d trials on %d engines", number, n, len(standin.EngineNames))
+	var out []Sample
+	for i, o := range l.world.Try(batch) {
+		x := batch.Trials[i]
+		if o.Error != "" {
+			return nil, fmt.Errorf("trial %d: %s", i, o.Error)
+		}
+		for _, at := range o.Positions {
+			s, err := l.sample(x, o, at)
+			if err != nil {
+				return nil, err
+			}
+			s.Hobby = hobby[x.Phrase]
+			out = append(out, s)
+		}
+	}
+	return out, nil
+}
+
+func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Position) (Sample, error) {
+	s := Sample{World: l.number, Engine: at.Engine, Phrase: x.Phrase, Position: at.Position}
+	hits, err := l.search(x.Phrase, at.Engine, x.Date)
+	if err != nil {
+		return s, err
+	}
+	// My page is read beside the others and then taken out again.
+	own, err := market.ReadPage(market.Fetched{URL: o.URL, ContentType: "text/html; charset=utf-8", Body: []byte(o.HTML)})
+	if err != nil {
+		return s, err
+	}
+	var list []links.Link
+	for _, one := range x.Links {
+		list = append(list, links.Link{From: "http://" + one.From + "/", To: o.URL, Rel: one.Rel})
+	}
+	results := append(hits, serp.Result{Position: len(hits) + 1, URL: o.URL, Title: own.Title, Page: own,
+		SiteStanding: l.standing[l.suffixes.Site(x.Site)], Profile: l.profiler.Profile(o.URL, list), LinksKnown: true})
+	reader := serp.Reader{Lang: "en", Suffixes: l.suffixes, AsOf: l.world.Now()}
+	reading := reader.Read(x.Phrase, results)
+	for i, e := range reading.Entries {
+		signals := Signals{e.PageStanding, e.SiteStanding, e.Fit.Total}
+		if i < len(hits) {
+			s.Rivals = append(s.Rivals, signals)
+		} else {
+			s.Mine = signals
+		}
+	}
+	return s, nil
+}
+
+// search asks for the results on the day the page is published.
+func (l *lab) search(text, engine, day string) ([]serp.Result, error) {
+	q := url.Values{"q": {text}, "engine": {engine}, "count": {fmt.Sprint(depth)}, "date": {day}}
+	client := market.NewResultsService(market.Source{Name: "results", Base: "http://127.0.0.1/search"}, engine)
+	page, err := client.Read(l.answers("127.0.0.1", "/search?"+q.Encode()))
+	if err != nil {
+		return nil, err
+	}
+	var out []serp.Result
+	for _, o := range page.Organic {
+		profile, err := l.profile(o.URL)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet, Page: l.page(o.URL),
+			SiteStanding: l.standing[l.suffixes.Site(links.Host(o.URL))], Profile: profile, LinksKnown: true})
+	}
+	return out, nil
+}

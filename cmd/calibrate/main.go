@@ -1,0 +1,128 @@
+// Command calibrate publishes pages in the stand-in web, thousands of them on sites of
+// all standings, reads where they settle, and finds the constants of
+// core/difficulty with which the forecasts fit best. What it reports is measured on
+// worlds and a hobby that took no part in that.
+//
+//	go run ./cmd/calibrate            # report only
+//	go run ./cmd/calibrate --write    # and write core/difficulty/calibrated.go and docs/calibration.md
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"go/format"
+	"os"
+	"slices"
+	"time"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/sync/errgroup"
+)
+
+func main() {
+	if err := command().Execute(); err != nil {
+		fmt.Fprintln(os.Stderr, "calibrate:", err)
+		os.Exit(1)
+	}
+}
+
+// plan is what is tried where.
+type plan struct {
+	train, test []int
+	trials      int    // per world
+	phrases     int    // per held-out world, for the strength really needed
+	heldOut     string // the hobby that takes no part in the calibration
+	day         time.Time
+}
+
+func command() *cobra.Command {
+	p := plan{day: time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)}
+	var write bool
+	var keep string
+	c := &cobra.Command{Use: "calibrate", Short: "Find the constants of difficulty by experiments in the stand-in web",
+		Args: cobra.NoArgs, SilenceUsage: true, SilenceErrors: true,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			say := func(text string, args ...any) { fmt.Fprintf(cmd.ErrOrStderr(), text+"\n", args...) }
+			train, test, err := gather(p, keep, say)
+			if err != nil {
+				return err
+			}
+			r, err := calibrate(p, train, test)
+			if err != nil {
+				return err
+			}
+			for _, number := range p.test {
+				say("world %d: %d phrases, %d pages each", number, p.phrases, rungs)
+				list, err := ladders(r.model, number, p.phrases, 5, p.day)
+				if err != nil {
+					return err
+				}
+				r.needed = append(r.needed, list...)
+			}
+			text := r.text()
+			if _, err := fmt.Fprint(cmd.OutOrStdout(), text); err != nil || !write {
+				return err
+			}
+			source, err := format.Source([]byte(r.source()))
+			if err != nil {
+				return err
+			}
+			if err := os.WriteFile("core/difficulty/calibrated.go", source, 0o644); err != nil {
+				return err
+			}
+			return os.WriteFile("docs/calibration.md", []byte(text), 0o644)
+		}}
+	c.Flags().IntSliceVar(&p.train, "train", []int{11, 12, 13, 14}, "worlds to calibrate on")
+	c.Flags().IntSliceVar(&p.test, "test", []int{21, 22, 23}, "worlds to measure on")
+	c.Flags().IntVar(&p.trials, "trials", 160, "pages published per world, each on every engine")
+	c.Flags().IntVar(&p.phrases, "phrases", 40, "phrases per held-out world whose really needed strength is found")
+	c.Flags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
+	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
+	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")
+	return c
+}
+
+// gather runs the experiments, or reads those that were kept. Of the worlds to
+// calibrate on, the held-out hobby is left out.
+func gather(p plan, keep string, say func(string, ...any)) (train, test []Sample, err error) {
+	var all []Sample
+	if data, err := os.ReadFile(keep); keep != "" && err == nil {
+		if err := json.Unmarshal(data, &all); err != nil {
+			return nil, nil, fmt.Errorf("%s: %w", keep, err)
+		}
+	} else {
+		worlds := slices.Concat(p.train, p.test)
+		found := make([][]Sample, len(worlds))
+		var group errgroup.Group
+		group.SetLimit(2)
+		for i, number := range worlds {
+			group.Go(func() (err error) {
+				found[i], err = samples(number, p.trials, p.day, say)
+				return err
+			})
+		}
+		if err := group.Wait(); err != nil {
+			return nil, nil, err
+		}
+		all = slices.Concat(found...)
+		if keep != "" {
+			var b bytes.Buffer
+			if err := json.NewEncoder(&b).Encode(all); err != nil {
+				return nil, nil, err
+			}
+			if err := os.WriteFile(keep, b.Bytes(), 0o644); err != nil {
+				return nil, nil, err
+			}
+		}
+	}
+	for _, s := range all {
+		switch {
+		case slices.Contains(p.test, s.World):
+			test = append(test, s)
+		case s.Hobby != p.heldOut:
+			train = append(train, s)
+		}
+	}
+	return train, test, nil
+}

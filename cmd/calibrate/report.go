@@ -1,0 +1,165 @@
+package main
+
+import (
+	"fmt"
+	"strings"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/standin"
+)
+
+// report is what a calibration found and how it fares on what it has not seen.
+type report struct {
+	plan      plan
+	model     difficulty.Model
+	found     fitted
+	tried     []fitted
+	train     int
+	test      []Sample
+	trainFits []forecast
+	duels     map[int][]forecast
+	needed    []needed
+}
+
+func calibrate(p plan, train, test []Sample) (*report, error) {
+	top, all, err := best(train)
+	if err != nil {
+		return nil, err
+	}
+	r := &report{plan: p, model: rounded(top.model), found: top, tried: all, train: len(train), test: test, duels: map[int][]forecast{}}
+	r.model.Name = fmt.Sprintf("%s, worlds %s", p.day.Format("2 January 2006"), numbers(p.train))
+	r.trainFits = forecasts(r.model, train, difficulty.PageOne, nil)
+	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
+		if r.duels[k], err = duels(train, test, k); err != nil {
+			return nil, err
+		}
+	}
+	return r, nil
+}
+
+func numbers(list []int) string {
+	out := make([]string, len(list))
+	for i, n := range list {
+		out[i] = fmt.Sprint(n)
+	}
+	return strings.Join(out, ", ")
+}
+
+// text is the report in Markdown.
+func (r *report) text() string {
+	var b strings.Builder
+	p := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
+	m := r.model
+	p("# Calibration of difficulty\n")
+	p("Written by `go run ./cmd/calibrate --write`, which repeats it. In the stand-in web pages are published on sites of")
+	p("standing 0 to 60, made badly and well, with no links and many, for phrases drawn half by how much they are searched and")
+	p("half evenly; after %d weeks it is read where they stand. What is known of a page is what the application would read of", settled)
+	p("it anywhere: its HTML, the links to it, the graph of sites.\n")
+	p("Calibrated on worlds %s without the hobby %s: %d outcomes. Measured on worlds %s, all hobbies: %d outcomes.\n",
+		numbers(r.plan.train), r.plan.heldOut, r.train, numbers(r.plan.test), len(r.test))
+	p("| constant | value |\n|---|---|")
+	p("| weight of page standing, site standing, fit | %.2f, %.2f, %.2f |", m.Weights.Page, m.Weights.Site, m.Weights.Fit)
+	p("| τ | %.1f |", m.Tau)
+	for _, s := range m.Steps {
+		p("| step of rank %d | %.1f |", s.Rank, s.Above)
+	}
+	p("\nlinks.LinkGain, by the mean log-likelihood of an outcome in the calibration:\n")
+	p("| gain | log-likelihood |\n|---|---|")
+	for _, f := range r.tried {
+		p("| %g | %.4f%s |", f.gain, f.likelihood, map[bool]string{true: ", the likeliest"}[f.gain == r.found.gain])
+	}
+	p("\n## On worlds that were not used\n")
+	p("AUC: the chance that a page that got there had the higher forecast than one that did not. ECE: mean distance of")
+	p("forecast and share that came, in ten bins. Base: share that got there.\n")
+	p("| goal | what | outcomes | base | AUC | ECE | Brier |\n|---|---|---|---|---|---|---|")
+	row := func(k int, what string, list []forecast) {
+		base := 0.0
+		for _, f := range list {
+			if f.came {
+				base += 1 / float64(len(list))
+			}
+		}
+		p("| first %d | %s | %d | %.2f | %.3f | %.3f | %.3f |", k, what, len(list), base, auc(list), calibrationError(list), brier(list))
+	}
+	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
+		row(k, "all", forecasts(m, r.test, k, nil))
+		row(k, "hobby not used ("+r.plan.heldOut+")", forecasts(m, r.test, k, func(s Sample) bool { return s.Hobby == r.plan.heldOut }))
+		for _, e := range standin.EngineNames {
+			row(k, "engine "+e, forecasts(m, r.test, k, func(s Sample) bool { return s.Engine == e }))
+		}
+		row(k, "ten independent duels, for comparison", r.duels[k])
+	}
+	p("\nOn the worlds it was calibrated on: AUC %.3f, ECE %.3f for page one.\n", auc(r.trainFits), calibrationError(r.trainFits))
+	p("Page one, bin by bin:\n\n| forecasts | mean forecast | came true |\n|---|---|---|")
+	for _, one := range reliability(forecasts(m, r.test, difficulty.PageOne, nil)) {
+		p("| %d | %.2f | %.2f |", one.n, one.forecast, one.came)
+	}
+	r.writeNeeded(p)
+	p("\n## Where it fails\n")
+	p("Weakest by engine for page one: %s.", r.weakest())
+	p("The stand-in is one possible web. On the real one the order of phrases by difficulty is likelier to hold than the")
+	p("chances are; only a user's own positions over time can tell.")
+	return b.String()
+}
+
+func (r *report) writeNeeded(p func(string, ...any)) {
+	if len(r.needed) == 0 {
+		return
+	}
+	p("\n## Difficulty and the strength really needed\n")
+	p("For phrases of the held-out worlds %d pages each are tried, from weak to strong, and the reach is found that tells", rungs)
+	p("those that got among the first five from the others. Phrases where all or none got there are left out.\n")
+	p("| engine | phrases | Spearman | mean error |\n|---|---|---|---|")
+	for _, e := range append([]string{""}, standin.EngineNames...) {
+		var x, y []float64
+		off := 0.0
+		for _, n := range r.needed {
+			if e == "" || n.Engine == e {
+				x, y = append(x, n.Difficulty), append(y, n.Really)
+				off += n.Difficulty - n.Really
+			}
+		}
+		if len(x) > 2 {
+			name := e
+			if e == "" {
+				name = "all"
+			}
+			p("| %s | %d | %.2f | %+.1f |", name, len(x), spearman(x, y), off/float64(len(x)))
+		}
+	}
+}
+
+func (r *report) weakest() string {
+	worst, at := 2.0, ""
+	for _, e := range standin.EngineNames {
+		a := auc(forecasts(r.model, r.test, difficulty.PageOne, func(s Sample) bool { return s.Engine == e }))
+		if a < worst {
+			worst, at = a, fmt.Sprintf("%s, AUC %.3f", e, a)
+		}
+	}
+	return at
+}
+
+// source is the Go file of the constants.
+func (r *report) source() string {
+	var steps strings.Builder
+	for _, s := range r.model.Steps {
+		fmt.Fprintf(&steps, "{%d, %.1f}, ", s.Rank, s.Above)
+	}
+	all := forecasts(r.model, r.test, difficulty.PageOne, nil)
+	return fmt.Sprintf(`// Code generated by cmd/calibrate. DO NOT EDIT.
+
+package difficulty
+
+// Calibrated was found on %d outcomes in worlds %s of the stand-in, without the hobby
+// %s. On %d outcomes in worlds %s: AUC %.3f, expected calibration error %.3f for
+// page one. docs/calibration.md has the rest.
+var Calibrated = Model{
+	Name:    %q,
+	Weights: Weights{Page: %.2f, Site: %.2f, Fit: %.2f},
+	Tau:     %.1f,
+	Steps:   []Step{%s},
+}
+`, r.train, numbers(r.plan.train), r.plan.heldOut, len(all), numbers(r.plan.test), auc(all), calibrationError(all),
+		r.model.Name, r.model.Weights.Page, r.model.Weights.Site, r.model.Weights.Fit, r.model.Tau, steps.String())
+}

@@ -1,0 +1,48 @@
+package serp
+
+import (
+	"fmt"
+	"strings"
+
+	"cleverniche/core/links"
+	"cleverniche/core/phrase"
+)
+
+// locked tells why nobody else can win the phrase: it names a brand, and that brand's
+// own site stands first. "" when that is not so. A home page counts as a brand's too,
+// so that a phrase that is somebody's name is locked though their site has no markup.
+func (rd Reader) locked(normal string, results []Result, entries []Entry) string {
+	if len(entries) == 0 {
+		return ""
+	}
+	first := entries[0]
+	if first.Kind != Maker && first.Type != Home {
+		return ""
+	}
+	names := []string{siteLabel(first.Site)}
+	if p := results[0].Page; p != nil {
+		names = append(append(names, p.SiteName), p.Brands...)
+	}
+	padded := " " + normal + " "
+	joined := strings.NewReplacer(" ", "", "-", "").Replace(normal)
+	for i, name := range names {
+		name = phrase.Normal(name)
+		if name == "" {
+			continue
+		}
+		// A domain writes a name of two words as one.
+		if strings.Contains(padded, " "+name+" ") || i == 0 && len(name) >= 6 && strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
+			return fmt.Sprintf("it names %s, and %s, its own site, stands first", name, first.Site)
+		}
+	}
+	return ""
+}
+
+// siteLabel is the name in a registrable domain: what stands before the first dot.
+func siteLabel(site string) string {
+	if links.IsAddress(site) {
+		return ""
+	}
+	label, _, _ := strings.Cut(site, ".")
+	return label
+}
