@@ -72,9 +72,10 @@ func Group(ideas []Idea, shared int) []Topic {
 		// What is looked up comes first: it leads, and variants join it.
 		return cmp.Or(cmp.Compare(empty(x), empty(y)), cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
 	})
-	g := grouping{byPage: map[uint32][]int32{}, byVariant: map[string]int32{}}
+	ranked, pages := rarestFirst(ideas)
+	g := grouping{shared: shared, byPage: make([][]int32, pages), byVariant: map[string]int32{}}
 	for _, i := range order {
-		g.place(i, &ideas[i], int32(shared))
+		g.place(i, ideas[i].Variant, ranked[i])
 	}
 	slices.SortStableFunc(g.topics, func(a, b Topic) int {
 		x, y := &ideas[a.Lead()], &ideas[b.Lead()]
@@ -90,65 +91,118 @@ func empty(i *Idea) int {
 	return 0
 }
 
-// grouping is the topics so far and how to find them.
-type grouping struct {
-	topics    []Topic
-	byPage    map[uint32][]int32 // topics whose lead's results hold the page
-	byVariant map[string]int32
-	counts    []int32 // shared pages by topic, of the idea that is being placed
-	touched   []int32
+// rarestFirst numbers the pages by how many ideas they stand for, the rarest lowest,
+// and lists each idea's pages by these numbers, once each.
+func rarestFirst(ideas []Idea) (ranked [][]int32, pages int) {
+	dense := map[uint32]int32{}
+	var counts []int
+	for _, idea := range ideas {
+		for _, page := range idea.Results {
+			at, known := dense[page]
+			if !known {
+				at = int32(len(counts))
+				dense[page] = at
+				counts = append(counts, 0)
+			}
+			counts[at]++
+		}
+	}
+	byCount := make([]int32, len(counts))
+	for i := range byCount {
+		byCount[i] = int32(i)
+	}
+	slices.SortStableFunc(byCount, func(a, b int32) int { return cmp.Compare(counts[a], counts[b]) })
+	rank := make([]int32, len(counts))
+	for r, at := range byCount {
+		rank[at] = int32(r)
+	}
+	ranked = make([][]int32, len(ideas))
+	for i, idea := range ideas {
+		list := make([]int32, len(idea.Results))
+		for j, page := range idea.Results {
+			list[j] = rank[dense[page]]
+		}
+		slices.Sort(list)
+		ranked[i] = slices.Compact(list)
+	}
+	return ranked, len(counts)
 }
 
-func (g *grouping) place(i int, idea *Idea, shared int32) {
-	at, count := g.closest(idea)
-	member := Member{Idea: i, Shared: int(count)}
-	if len(idea.Results) == 0 {
+// grouping is the topics so far and how to find them.
+type grouping struct {
+	shared    int
+	topics    []Topic
+	leads     [][]int32 // pages of each topic's lead, rarest first
+	byPage    [][]int32 // topics by the rarest pages of their leads
+	byVariant map[string]int32
+	met       []int32 // by topic: the last idea that it was compared with, plus one
+	placed    int32
+}
+
+// telling is how many of an idea's rarest pages must hold one that is shared: of two
+// lists in one order that have at least so many in common, the beginnings without
+// the last so many but one meet (prefix filtering: Bayardo, Ma & Srikant 2007,
+// "Scaling up all pairs similarity search"). Pages that stand everywhere are so
+// never looked up.
+func (g *grouping) telling(pages []int32) []int32 {
+	return pages[:max(0, len(pages)-g.shared+1)]
+}
+
+func (g *grouping) place(i int, variant string, pages []int32) {
+	at, count := g.closest(pages)
+	member := Member{Idea: i, Shared: count}
+	if len(pages) == 0 {
 		var known bool
-		if at, known = g.byVariant[idea.Variant]; !known || idea.Variant == "" {
+		if at, known = g.byVariant[variant]; !known || variant == "" {
 			at = -1
 		}
-		member = Member{Idea: i, Assumed: at >= 0}
-	} else if count < shared {
-		at = -1
+		member.Assumed = at >= 0
 	}
 	if at < 0 {
 		at = int32(len(g.topics))
-		member.Shared = len(idea.Results)
-		g.topics = append(g.topics, Topic{})
-		g.counts = append(g.counts, 0)
-		for n, page := range idea.Results {
-			if !slices.Contains(idea.Results[:n], page) {
-				g.byPage[page] = append(g.byPage[page], at)
-			}
+		member.Shared = len(pages)
+		g.topics, g.leads, g.met = append(g.topics, Topic{}), append(g.leads, pages), append(g.met, 0)
+		for _, page := range g.telling(pages) {
+			g.byPage[page] = append(g.byPage[page], at)
 		}
 	}
 	g.topics[at].Members = append(g.topics[at].Members, member)
-	if _, known := g.byVariant[idea.Variant]; !known {
-		g.byVariant[idea.Variant] = at
+	if _, known := g.byVariant[variant]; !known {
+		g.byVariant[variant] = at
 	}
 }
 
-// closest is the topic whose lead shares most pages, the earliest of several.
-func (g *grouping) closest(idea *Idea) (at, count int32) {
-	g.touched = g.touched[:0]
-	for n, page := range idea.Results {
-		if slices.Contains(idea.Results[:n], page) {
-			continue // a page that is shown twice is one page
-		}
+// closest is the topic whose lead shares most pages, and enough of them, the earliest
+// of several; −1 when there is none.
+func (g *grouping) closest(pages []int32) (at int32, count int) {
+	g.placed++
+	at = -1
+	for _, page := range g.telling(pages) {
 		for _, t := range g.byPage[page] {
-			if g.counts[t]++; g.counts[t] == 1 {
-				g.touched = append(g.touched, t)
+			if g.met[t] == g.placed {
+				continue
+			}
+			g.met[t] = g.placed
+			if c := common(pages, g.leads[t]); c >= g.shared && (c > count || c == count && t < at) {
+				at, count = t, c
 			}
 		}
 	}
-	at = -1
-	for _, t := range g.touched {
-		if c := g.counts[t]; c > count || c == count && t < at {
-			at, count = t, c
-		}
-		g.counts[t] = 0
-	}
 	return at, count
+}
+
+// common counts what two rising lists have in common.
+func common(a, b []int32) int {
+	n, j := 0, 0
+	for _, x := range a {
+		for j < len(b) && b[j] < x {
+			j++
+		}
+		if j < len(b) && b[j] == x {
+			n++
+		}
+	}
+	return n
 }
 
 // AdjustedRand compares two groupings of the same things, given as the group of each:
