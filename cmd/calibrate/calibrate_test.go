@@ -89,11 +89,12 @@ func TestThreshold(t *testing.T) {
 	try := func(fit float64, position int) Sample {
 		return Sample{Mine: Signals{Fit: fit}, Rivals: make([]Signals, 10), Position: position}
 	}
-	if got, ok := threshold(m, []Sample{try(80, 2), try(20, 30), try(60, 4), try(40, 0)}, 5); !ok || got != 50 {
+	// Tries that lie evenly around a reach have it in their middle.
+	if got, ok := threshold(m, []Sample{try(80, 2), try(20, 30), try(60, 4), try(40, 0)}, 5); !ok || math.Abs(got-50) > 0.11 {
 		t.Errorf("the threshold is %v, %v", got, ok)
 	}
-	if got, ok := threshold(m, []Sample{try(10, 0), try(20, 3), try(30, 0), try(50, 1), try(60, 2)}, 5); !ok || got != 27.5 {
-		t.Errorf("between two cuts with one mistake the threshold is %v, %v", got, ok)
+	if got, ok := threshold(m, []Sample{try(30, 0), try(40, 3), try(50, 0), try(60, 2)}, 5); !ok || math.Abs(got-45) > 0.11 {
+		t.Errorf("with one surprise on either side the threshold is %v, %v", got, ok)
 	}
 	if _, ok := threshold(m, []Sample{try(10, 1), try(20, 3)}, 5); ok {
 		t.Error("all got there, and there is a threshold")

@@ -42,6 +42,7 @@ type lab struct {
 	profiler links.Profiler
 	pages    map[string]*serp.Page
 	profiles map[string]links.Profile
+	readings map[string]serp.Reading
 }
 
 func newLab(number int, day time.Time) (*lab, error) {
@@ -52,7 +53,7 @@ func newLab(number int, day time.Time) (*lab, error) {
 	w := standin.Grow(number, scenarios, day)
 	handler := w.Handler(standin.Options{})
 	l := &lab{number: number, world: w, suffixes: links.NewSuffixes("inkwellpages.example", "plainpost.example"),
-		pages: map[string]*serp.Page{}, profiles: map[string]links.Profile{}}
+		pages: map[string]*serp.Page{}, profiles: map[string]links.Profile{}, readings: map[string]serp.Reading{}}
 	l.answers = func(host, path string) []byte {
 		r := httptest.NewRequest("GET", path, nil)
 		r.Host = host
@@ -188,11 +189,13 @@ func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, 
 
 func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Position) (Sample, error) {
 	s := Sample{World: l.number, Engine: at.Engine, Phrase: x.Phrase, Position: at.Position}
-	hits, err := l.search(x.Phrase, at.Engine, x.Date)
+	ahead, err := l.read(x.Phrase, at.Engine, x.Date)
 	if err != nil {
 		return s, err
 	}
-	// My page is read beside the others and then taken out again.
+	for _, e := range ahead.Entries {
+		s.Rivals = append(s.Rivals, Signals{e.PageStanding, e.SiteStanding, e.Fit.Total})
+	}
 	own, err := market.ReadPage(market.Fetched{URL: o.URL, ContentType: "text/html; charset=utf-8", Body: []byte(o.HTML)})
 	if err != nil {
 		return s, err
@@ -201,19 +204,26 @@ func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Positio
 	for _, one := range x.Links {
 		list = append(list, links.Link{From: "http://" + one.From + "/", To: o.URL, Rel: one.Rel})
 	}
-	results := append(hits, serp.Result{Position: len(hits) + 1, URL: o.URL, Title: own.Title, Page: own,
-		SiteStanding: l.standing[l.suffixes.Site(x.Site)], Profile: l.profiler.Profile(o.URL, list), LinksKnown: true})
-	reader := serp.Reader{Lang: "en", Suffixes: l.suffixes, AsOf: l.world.Now()}
-	reading := reader.Read(x.Phrase, results)
-	for i, e := range reading.Entries {
-		signals := Signals{e.PageStanding, e.SiteStanding, e.Fit.Total}
-		if i < len(hits) {
-			s.Rivals = append(s.Rivals, signals)
-		} else {
-			s.Mine = signals
-		}
-	}
+	kind, _ := serp.TypeOf(o.URL, own.Title, own)
+	fit := serp.NewQuery(x.Phrase, "en").FitOf(serp.Result{URL: o.URL, Title: own.Title, Page: own}, kind, ahead.Majority, ahead.Settled)
+	s.Mine = Signals{l.profiler.Profile(o.URL, list).Standing, l.standing[l.suffixes.Site(x.Site)], fit.Total}
 	return s, nil
+}
+
+// read reads the results in front of a page as the application would, once for a
+// phrase, an engine and a day.
+func (l *lab) read(phrase, engine, day string) (serp.Reading, error) {
+	key := phrase + "|" + engine + "|" + day
+	if r, known := l.readings[key]; known {
+		return r, nil
+	}
+	hits, err := l.search(phrase, engine, day)
+	if err != nil {
+		return serp.Reading{}, err
+	}
+	r := serp.Reader{Lang: "en", Suffixes: l.suffixes, AsOf: l.world.Now()}.Read(phrase, hits)
+	l.readings[key] = r
+	return r, nil
 }
 
 // search asks for the results on the day the page is published.

@@ -3,7 +3,6 @@ package main
 import (
 	"math"
 	"math/rand/v2"
-	"sort"
 	"time"
 
 	"cleverniche/core/difficulty"
@@ -18,12 +17,11 @@ type needed struct {
 }
 
 // rungs is how many pages of rising strength are tried for a phrase.
-const rungs = 16
+const rungs = 48
 
 // ladders tries, for each of n phrases of a world, pages from the weakest to the
 // strongest, each by itself, and finds the reach from which they get among the first
-// k: the one that puts the fewest of them on the wrong side. Phrases where all or
-// none get there tell no such reach and are left out.
+// k. Phrases where all or none get there tell no such reach and are left out.
 func ladders(m difficulty.Model, number, n, k int, day time.Time) ([]needed, error) {
 	l, err := newLab(number, day)
 	if err != nil {
@@ -38,7 +36,7 @@ func ladders(m difficulty.Model, number, n, k int, day time.Time) ([]needed, err
 			x := pool[i]
 			x.Phrase = p.Phrase
 			x.Fit = 20 + 80*i/(rungs-1)
-			for j := range i / 3 { // stronger pages have more links
+			for j := range i / 9 { // stronger pages have more links
 				x.Links = append(x.Links, standin.LabLink{From: pool[rungs+j].Site})
 			}
 			batch.Trials = append(batch.Trials, x)
@@ -70,45 +68,32 @@ func ladders(m difficulty.Model, number, n, k int, day time.Time) ([]needed, err
 	return out, nil
 }
 
-// threshold is the reach that tells those who got among the first k from the others
-// with the fewest mistakes; in the middle, where several do.
+// threshold is the reach at which the odds are even, by maximum likelihood: the chance
+// of each try is logistic around it, with the model's τ. It is found among the reaches
+// from 0 to 100 in steps of a tenth.
 func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
-	type try struct {
-		reach float64
-		there bool
-	}
-	var list []try
 	there := 0
 	for _, s := range tries {
 		if !full(s) {
 			return 0, false
 		}
-		t := try{m.Weights.Strength(difficulty.Signals(s.Mine)), reached(s, k)}
-		if t.there {
+		if reached(s, k) {
 			there++
 		}
-		list = append(list, t)
 	}
-	if there == 0 || there == len(list) {
+	if there == 0 || there == len(tries) {
 		return 0, false
 	}
-	sort.Slice(list, func(i, j int) bool { return list[i].reach < list[j].reach })
-	fewest, sum, cuts := math.MaxInt, 0.0, 0.0
-	below, above := 0, there // got there from below the cut; got there from above it
-	for i := 0; i < len(list)-1; i++ {
-		if list[i].there {
-			below++
-			above--
+	least, at := math.Inf(1), 0.0
+	for theta := 0.0; theta <= 100; theta += 0.1 {
+		loss := 0.0
+		for _, s := range tries {
+			x := m.Weights.Strength(difficulty.Signals(s.Mine))
+			loss += softplus(-signed((x-theta)/m.Tau, reached(s, k)))
 		}
-		mistakes := below + (len(list) - 1 - i - above)
-		cut := (list[i].reach + list[i+1].reach) / 2
-		if mistakes < fewest {
-			fewest, sum, cuts = mistakes, 0, 0
-		}
-		if mistakes == fewest {
-			sum += cut
-			cuts++
+		if loss < least {
+			least, at = loss, theta
 		}
 	}
-	return sum / cuts, true
+	return at, true
 }

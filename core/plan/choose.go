@@ -1,0 +1,274 @@
+// Package plan chooses what to write: the topics whose expected worth is highest
+// within the hours there are, under rules that can be switched, in the order and at
+// the time they should be written, each with a brief.
+package plan
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+)
+
+// NoHub is the Hub of a topic that hangs on no other.
+const NoHub = -1
+
+// Topic is one article that could be written.
+type Topic struct {
+	Name      string
+	Hours     int       // to write it, at least 1
+	Worth     int64     // expected a month, in any one unit
+	Hub       int       // index of the overview that it is a spoke of, or NoHub; a hub hangs on none
+	Sells     bool      // commercial: for those who compare or buy
+	Footholds int       // among the ten of its lead
+	PublishBy time.Time // zero: any time is good
+}
+
+// Rules are what a choice keeps to.
+type Rules struct {
+	SpokesWithHub bool // no spoke without its hub
+	// LearnFirst fills the hours with informational topics that have footholds before
+	// others get any, as a new site should (common practice, no source).
+	LearnFirst bool
+	// LateWaits leaves out what cannot be ready for its season any more.
+	LateWaits bool
+	Today     time.Time
+	PerWeek   int // hours a week; 0 means that time is no matter
+}
+
+// Choice is what to write.
+type Choice struct {
+	Taken []Task // in the order to write them
+	Hours int
+	Worth int64
+	Left  []Left
+}
+
+// Task is a chosen topic with when it will be ready.
+type Task struct {
+	Topic int
+	Ready time.Time // zero when Rules.PerWeek is 0
+	Late  bool      // ready after its PublishBy
+}
+
+// Left is a topic that was not chosen, and why.
+type Left struct {
+	Topic   int
+	Because string
+}
+
+// MostHours bounds the budget, and with it the time and memory of a choice.
+const MostHours = 20_000
+
+// Choose solves the 0/1 knapsack exactly: of all sets of topics within the hours that
+// keep the rules, one of the highest worth; of several, the one that leaves most hours.
+// It is dynamic programming over hubs with their spokes and whole hours, O(topics ×
+// hours) (Kellerer, Pferschy & Pisinger 2004, *Knapsack Problems*, §2.3, and §13.1 for
+// the precedence of hubs; from memory).
+func Choose(topics []Topic, hours int, rules Rules) (Choice, error) {
+	if hours < 0 || hours > MostHours {
+		return Choice{}, fmt.Errorf("a budget of %d hours is not between 0 and %d", hours, MostHours)
+	}
+	for i, t := range topics {
+		switch {
+		case t.Hours < 1:
+			return Choice{}, fmt.Errorf("topic %q takes %d hours", t.Name, t.Hours)
+		case t.Worth < 0:
+			return Choice{}, fmt.Errorf("topic %q is worth less than nothing", t.Name)
+		case t.Hub != NoHub && (t.Hub < 0 || t.Hub >= len(topics) || t.Hub == i || topics[t.Hub].Hub != NoHub):
+			return Choice{}, fmt.Errorf("topic %q is the spoke of what is no hub", t.Name)
+		}
+	}
+	c := chooser{topics: topics, rules: rules, out: make([]string, len(topics)), in: make([]bool, len(topics))}
+	if rules.LateWaits && rules.PerWeek > 0 {
+		for i, t := range topics {
+			if !t.PublishBy.IsZero() && rules.readyAfter(t.Hours).After(t.PublishBy) {
+				c.out[i] = "it cannot be ready by " + t.PublishBy.Format("2 January 2006")
+			}
+		}
+	}
+	left := hours
+	if rules.LearnFirst {
+		left -= c.fill(left, func(t Topic) bool { return !t.Sells && t.Footholds > 0 })
+	}
+	c.fill(left, func(Topic) bool { return true })
+	return c.choice(), nil
+}
+
+func (r Rules) readyAfter(hours int) time.Time {
+	weeks := math.Ceil(float64(hours) / float64(r.PerWeek))
+	return r.Today.AddDate(0, 0, 7*int(weeks))
+}
+
+type chooser struct {
+	topics []Topic
+	rules  Rules
+	in     []bool
+	out    []string // why a topic may not be chosen; "" when it may
+}
+
+// option is what can be taken together: a hub or a topic by itself first, and its
+// spokes, which need it.
+type option struct {
+	first  int
+	spokes []int
+}
+
+func (c *chooser) options(may func(Topic) bool) []option {
+	free := func(i int) bool { return !c.in[i] && c.out[i] == "" && may(c.topics[i]) }
+	spokes := map[int][]int{}
+	var out []option
+	for i, t := range c.topics {
+		if !free(i) {
+			continue
+		}
+		if c.rules.SpokesWithHub && t.Hub != NoHub && !c.in[t.Hub] {
+			if free(t.Hub) {
+				spokes[t.Hub] = append(spokes[t.Hub], i)
+			}
+			continue
+		}
+		out = append(out, option{first: i})
+	}
+	for i := range out {
+		out[i].spokes = spokes[out[i].first]
+	}
+	return out
+}
+
+// fill takes the best topics into the hours and returns how many it used.
+func (c *chooser) fill(hours int, may func(Topic) bool) (used int) {
+	options := c.options(may)
+	best := make([]int64, hours+1) // highest worth within so many hours, of the options so far
+	taken := make([][][]int, len(options))
+	for n, o := range options {
+		first := c.topics[o.first]
+		// With the first taken, the spokes are a knapsack in what is left of the hours.
+		with := make([]int64, hours+1)
+		for h := range with {
+			with[h] = math.MinInt64
+			if h >= first.Hours {
+				with[h] = best[h-first.Hours] + first.Worth
+			}
+		}
+		chosen := make([][]bool, len(o.spokes))
+		for s, spoke := range o.spokes {
+			t := c.topics[spoke]
+			chosen[s] = make([]bool, hours+1)
+			for h := hours; h >= t.Hours; h-- {
+				if with[h-t.Hours] != math.MinInt64 && with[h-t.Hours]+t.Worth > with[h] {
+					with[h] = with[h-t.Hours] + t.Worth
+					chosen[s][h] = true
+				}
+			}
+		}
+		taken[n] = make([][]int, hours+1)
+		for h := range best {
+			if with[h] > best[h] {
+				taken[n][h] = c.walk(o, chosen, h)
+				best[h] = with[h]
+			}
+		}
+	}
+	h := 0
+	for i := range best { // the fewest hours that bring as much
+		if best[i] > best[h] {
+			h = i
+		}
+	}
+	for n := len(options) - 1; n >= 0; n-- {
+		for _, i := range taken[n][h] {
+			c.in[i] = true
+			used += c.topics[i].Hours
+		}
+		for _, i := range taken[n][h] {
+			h -= c.topics[i].Hours
+		}
+	}
+	return used
+}
+
+// walk lists what of an option is taken within h hours.
+func (c *chooser) walk(o option, chosen [][]bool, h int) []int {
+	list := []int{o.first}
+	for s := len(o.spokes) - 1; s >= 0; s-- {
+		if chosen[s][h] {
+			list = append(list, o.spokes[s])
+			h -= c.topics[o.spokes[s]].Hours
+		}
+	}
+	return list
+}
+
+// choice puts what was taken into the order to write it in: what has a date first, by
+// date, but a hub before its spokes; then by worth an hour.
+func (c *chooser) choice() Choice {
+	var out Choice
+	due := func(i int) int64 {
+		first := c.topics[i].PublishBy
+		for j, t := range c.topics {
+			if c.in[j] && t.Hub == i && !t.PublishBy.IsZero() && (first.IsZero() || t.PublishBy.Before(first)) {
+				first = t.PublishBy
+			}
+		}
+		if first.IsZero() {
+			return math.MaxInt64
+		}
+		return first.Unix()
+	}
+	for i, t := range c.topics {
+		if c.in[i] {
+			out.Taken = append(out.Taken, Task{Topic: i})
+			out.Hours += t.Hours
+			out.Worth += t.Worth
+			continue
+		}
+		because := c.out[i]
+		switch {
+		case because != "":
+		case c.rules.SpokesWithHub && t.Hub != NoHub && !c.in[t.Hub]:
+			because = fmt.Sprintf("its hub %q is not chosen", c.topics[t.Hub].Name)
+		default:
+			because = "other topics bring more in these hours"
+		}
+		out.Left = append(out.Left, Left{i, because})
+	}
+	rate := func(t Topic) float64 { return float64(t.Worth) / float64(t.Hours) }
+	first := func(t Topic) int {
+		if c.rules.LearnFirst && (t.Sells || t.Footholds == 0) {
+			return 1
+		}
+		return 0
+	}
+	slices.SortStableFunc(out.Taken, func(a, b Task) int {
+		x, y := c.topics[a.Topic], c.topics[b.Topic]
+		return cmp.Or(cmp.Compare(due(a.Topic), due(b.Topic)), cmp.Compare(first(x), first(y)), cmp.Compare(rate(y), rate(x)), cmp.Compare(x.Name, y.Name))
+	})
+	out.Taken = c.hubsFirst(out.Taken)
+	if c.rules.PerWeek > 0 {
+		hours := 0
+		for i := range out.Taken {
+			t := c.topics[out.Taken[i].Topic]
+			hours += t.Hours
+			out.Taken[i].Ready = c.rules.readyAfter(hours)
+			out.Taken[i].Late = !t.PublishBy.IsZero() && out.Taken[i].Ready.After(t.PublishBy)
+		}
+	}
+	return out
+}
+
+// hubsFirst moves each hub before the first of its spokes.
+func (c *chooser) hubsFirst(tasks []Task) []Task {
+	out := make([]Task, 0, len(tasks))
+	written := map[int]bool{}
+	for _, task := range tasks {
+		for _, i := range []int{c.topics[task.Topic].Hub, task.Topic} {
+			if i != NoHub && c.in[i] && !written[i] {
+				written[i] = true
+				out = append(out, Task{Topic: i})
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,136 @@
+package plan
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+)
+
+// bestByHand goes through all sets.
+func bestByHand(topics []Topic, hours int, withHub bool) (worth int64) {
+next:
+	for set := range 1 << len(topics) {
+		var h int
+		var w int64
+		for i, t := range topics {
+			if set>>i&1 == 0 {
+				continue
+			}
+			if withHub && t.Hub != NoHub && set>>t.Hub&1 == 0 {
+				continue next
+			}
+			h += t.Hours
+			w += t.Worth
+		}
+		if h <= hours && w > worth {
+			worth = w
+		}
+	}
+	return worth
+}
+
+func TestChooseOfBruteForce(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 7))
+	for n := range 300 {
+		topics := make([]Topic, rng.IntN(11))
+		for i := range topics {
+			topics[i] = Topic{Name: fmt.Sprint(i), Hours: 1 + rng.IntN(8), Worth: int64(rng.IntN(30)), Hub: NoHub}
+			if i > 2 && rng.IntN(2) == 0 {
+				topics[i].Hub = rng.IntN(3)
+			}
+		}
+		hours := rng.IntN(35)
+		for _, withHub := range []bool{false, true} {
+			got, err := Choose(topics, hours, Rules{SpokesWithHub: withHub})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if want := bestByHand(topics, hours, withHub); got.Worth != want || got.Hours > hours || len(got.Taken)+len(got.Left) != len(topics) {
+				t.Fatalf("case %d, %v: worth %d in %d hours, by brute force %d in %d", n, withHub, got.Worth, got.Hours, want, hours)
+			}
+			in := map[int]bool{}
+			for _, task := range got.Taken {
+				if in[task.Topic] || withHub && topics[task.Topic].Hub != NoHub && !in[topics[task.Topic].Hub] {
+					t.Fatalf("case %d: %+v has a spoke before its hub, or a topic twice", n, got.Taken)
+				}
+				in[task.Topic] = true
+			}
+		}
+	}
+}
+
+func TestRules(t *testing.T) {
+	today := time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
+	topics := []Topic{
+		{Name: "best telescope", Hours: 10, Worth: 100, Hub: NoHub, Sells: true, Footholds: 1},
+		{Name: "see saturn", Hours: 5, Worth: 10, Hub: NoHub, Footholds: 5},
+		{Name: "see mars", Hours: 5, Worth: 12, Hub: NoHub, Footholds: 4, PublishBy: today.AddDate(0, 0, 21)},
+		{Name: "comet tonight", Hours: 5, Worth: 50, Hub: NoHub, Footholds: 3, PublishBy: today.AddDate(0, 0, 3)},
+	}
+	names := func(c Choice) string {
+		var out []string
+		for _, task := range c.Taken {
+			name := topics[task.Topic].Name
+			if task.Late {
+				name += " (late)"
+			}
+			out = append(out, name)
+		}
+		return strings.Join(out, ", ")
+	}
+	for name, c := range map[string]struct {
+		rules Rules
+		hours int
+		want  string
+	}{
+		"worth alone":           {Rules{}, 15, "comet tonight, best telescope"},
+		"learn first":           {Rules{LearnFirst: true}, 15, "comet tonight, see mars, see saturn"},
+		"the rest gets hours":   {Rules{LearnFirst: true}, 25, "comet tonight, see mars, see saturn, best telescope"},
+		"late is flagged":       {Rules{Today: today, PerWeek: 5}, 15, "comet tonight (late), best telescope"},
+		"late waits":            {Rules{Today: today, PerWeek: 5, LateWaits: true}, 15, "see mars, best telescope"},
+		"nothing fits":          {Rules{}, 4, ""},
+		"no hours":              {Rules{}, 0, ""},
+		"by date, then by rate": {Rules{Today: today, PerWeek: 10}, 25, "comet tonight (late), see mars, best telescope, see saturn"},
+	} {
+		got, err := Choose(topics, c.hours, c.rules)
+		if err != nil || names(got) != c.want {
+			t.Errorf("%s: %q, %v; want %q", name, names(got), err, c.want)
+		}
+	}
+	got, _ := Choose(topics, 15, Rules{Today: today, PerWeek: 5, LateWaits: true})
+	for _, l := range got.Left {
+		if topics[l.Topic].Name == "comet tonight" && !strings.Contains(l.Because, "26 November 2026") {
+			t.Errorf("why it waits: %q", l.Because)
+		}
+	}
+	if !got.Taken[0].Ready.Equal(today.AddDate(0, 0, 7)) || !got.Taken[1].Ready.Equal(today.AddDate(0, 0, 21)) {
+		t.Errorf("ready %+v", got.Taken)
+	}
+	for name, bad := range map[string][]Topic{"no hours": {{Name: "x", Hub: NoHub}}, "less than nothing": {{Name: "x", Hours: 1, Worth: -1, Hub: NoHub}},
+		"its own hub": {{Name: "x", Hours: 1}}, "hub of a hub": {{Name: "a", Hours: 1, Hub: 1}, {Name: "b", Hours: 1, Hub: 2}, {Name: "c", Hours: 1, Hub: NoHub}}} {
+		if _, err := Choose(bad, 10, Rules{}); err == nil {
+			t.Errorf("%s is chosen from", name)
+		}
+	}
+	if _, err := Choose(nil, -1, Rules{}); err == nil {
+		t.Error("a negative budget")
+	}
+}
+
+func BenchmarkChoose(b *testing.B) {
+	rng := rand.New(rand.NewPCG(1, 7))
+	topics := make([]Topic, 300)
+	for i := range topics {
+		topics[i] = Topic{Name: fmt.Sprint(i), Hours: 2 + rng.IntN(10), Worth: int64(rng.IntN(1e6)), Hub: NoHub}
+		if i > 30 && i%2 == 0 {
+			topics[i].Hub = rng.IntN(30)
+		}
+	}
+	for b.Loop() {
+		if _, err := Choose(topics, 500, Rules{SpokesWithHub: true}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
