@@ -106,7 +106,7 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   await page.goto(`${app.address}/niches/1/judge`);
   await expect(page.locator("#drawer .ten ol > li")).toHaveCount(10);
   await expect(page.locator("#drawer .ten figcaption")).toContainText(/\d+ footholds? of 10 · my reach \d+/);
-  await expect(page.locator("#drawer .water line")).toHaveCount(1);
+  await expect(page.locator("#drawer .water line")).toHaveCount(2);
   await expect(page.locator("#drawer")).toContainText("What the ten serve");
   await expect(page.locator("#drawer .year rect")).toHaveCount(12);
   await expect(page.locator("#drawer .aside")).toContainText(/Evergreen|Seasonal: peaks|Rising|Fading|A flash|Too few searches/);

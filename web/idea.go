@@ -24,6 +24,7 @@ type drawerView struct {
 	Ten        []tenColumn
 	Behind     []tenColumn // the results after the ten
 	ReachY     float64
+	OddsY      float64 // of the difficulty
 	Serve      []share
 	Year       []yearBar
 	YearWords  string
@@ -123,6 +124,7 @@ func (d *drawerView) draw(ev study.Evidence) {
 		}
 	}
 	d.ReachY = tenHeight - ev.Verdict.Reach*scale
+	d.OddsY = tenHeight - ev.Verdict.Difficulty*scale
 	d.Serve = shares(servedShares(ev.Reading.Serve))
 	d.Words, d.By = shares(ev.Intent.Words.Shares), shares(ev.Intent.Ten.Shares)
 	v := ev.Verdict

@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"testing"
+	"time"
 
 	"cleverniche/core/difficulty"
 )
@@ -98,5 +99,22 @@ func TestThreshold(t *testing.T) {
 	}
 	if _, ok := threshold(m, []Sample{try(10, 1), try(20, 3)}, 5); ok {
 		t.Error("all got there, and there is a threshold")
+	}
+}
+
+// TestForecastsOnAnotherWorld holds the constants that ship against a world that
+// nothing was found or measured on. It is small, so its bounds are wide; the figures
+// of docs/calibration.md are of many more outcomes.
+func TestForecastsOnAnotherWorld(t *testing.T) {
+	list, err := samples(31, 40, time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC), t.Logf)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, k := range []int{difficulty.PageOne, difficulty.TopFive} {
+		got := forecasts(difficulty.Calibrated, list, k, nil)
+		t.Logf("first %d: %d outcomes, AUC %.3f, calibration error %.3f", k, len(got), auc(got), calibrationError(got))
+		if len(got) < 100 || auc(got) < 0.82 || calibrationError(got) > 0.13 {
+			t.Errorf("first %d: %d outcomes, AUC %.3f, calibration error %.3f", k, len(got), auc(got), calibrationError(got))
+		}
 	}
 }
