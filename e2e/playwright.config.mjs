@@ -4,7 +4,7 @@ export default defineConfig({
   testDir: ".",
   testMatch: /.*\.spec\.mjs/,
   workers: 1,
-  timeout: 60_000,
+  timeout: 120_000,
   reporter: [["list"]],
   outputDir: "test-results",
   use: {

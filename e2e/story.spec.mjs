@@ -240,7 +240,7 @@ test("plans change the reach, from the evidence at hand", async ({ page, app }) 
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("nobody was asked again")).toBeVisible();
   await page.goto(`${app.address}/niches/1/judge`);
-  await expect(page.locator("#drawer .ten figcaption")).toContainText(/my reach 4\d/);
+  await expect(page.locator("#drawer .ten figcaption")).toContainText(/my reach 5\d/);
 });
 
 test("the whole story tells everything, and can be asked anew", async ({ page, app }) => {

@@ -25,6 +25,8 @@ func TestProtocolDocuments(t *testing.T) {
 		{"links", "/links", "GET", "/v1/page?url=nothing", "", 400},
 		{"links", "/links", "GET", "/v1/graph/vertices", "", 200},
 		{"links", "/links", "GET", "/v1/graph/edges", "", 200},
+		{"links", "/links", "GET", "/v1/pages/vertices", "", 200},
+		{"links", "/links", "GET", "/v1/pages/edges", "", 200},
 	} {
 		t.Run(c.method+c.path, func(t *testing.T) {
 			doc, err := openapi3.NewLoader().LoadFromFile("../docs/" + c.document + ".openapi.yaml")

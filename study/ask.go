@@ -155,10 +155,7 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 	if err != nil {
 		return out, false, err
 	}
-	if before, again := ctx.Value(againKey).(time.Time); again && a.AskedAt.Before(before) {
-		return out, false, nil
-	}
-	if s.options.Now().Sub(a.AskedAt) > s.lifetime(q) {
+	if !s.fresh(ctx, q, a.AskedAt) {
 		return out, false, nil
 	}
 	if err := json.Unmarshal(a.Body, &out.Value); err != nil {
@@ -166,6 +163,15 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 	}
 	out.At, out.Source = a.AskedAt, a.Source
 	return out, true, nil
+}
+
+// fresh reports whether an answer of that time may be used: within its lifetime, and
+// not older than the moment from which everything is to be asked anew.
+func (s *Study) fresh(ctx context.Context, q Question, asked time.Time) bool {
+	if before, again := ctx.Value(againKey).(time.Time); again && asked.Before(before) {
+		return false
+	}
+	return s.options.Now().Sub(asked) <= s.lifetime(q)
 }
 
 func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration, micros int64) error {
@@ -270,6 +276,10 @@ func (s *Study) Standings(ctx context.Context) (map[string]float64, time.Time, e
 	if s.market.Links == nil {
 		return nil, time.Time{}, &MissingSourceError{AskLinks}
 	}
+	// A graph is large: while the standings at hand are fresh it is not read again.
+	if site, at := s.graph.now(); site != nil && s.fresh(ctx, AskGraph, at) {
+		return site, at, nil
+	}
 	g, err := ask(ctx, s, AskGraph, s.market.Names[AskLinks], func(ctx context.Context) (links.SiteGraph, error) {
 		return s.market.Links.Graph(ctx)
 	})
@@ -290,16 +300,16 @@ func (st *standings) of(g Asked[links.SiteGraph]) map[string]float64 {
 }
 
 // now returns the standings at hand, nil when none were computed yet.
-func (st *standings) now() map[string]float64 {
+func (st *standings) now() (site map[string]float64, at time.Time) {
 	st.mu.Lock()
 	defer st.mu.Unlock()
-	return st.site
+	return st.site, st.at
 }
 
 // KnownStanding returns the own site's standing when the graph is at hand, without
 // asking anyone.
 func (s *Study) KnownStanding(ctx context.Context, n store.Niche) (standing float64, known bool) {
-	site := s.graph.now()
+	site, _ := s.graph.now()
 	if site == nil {
 		g, ok, err := recall[links.SiteGraph](ctx, s, AskGraph, s.market.Names[AskLinks])
 		if err != nil || !ok {
