@@ -80,7 +80,7 @@ func ask(t *testing.T, h http.Handler, method, path, body string, v any) int {
 
 // TestExperiment plays the whole loop: publish, wait, watch, withdraw.
 func TestExperiment(t *testing.T) {
-	w := grow(1)
+	w := lively(t)
 	h := w.Handler(Options{})
 	before := digest(t, w)
 	var made published
@@ -125,7 +125,7 @@ func TestExperiment(t *testing.T) {
 }
 
 func TestBatchLeavesNothing(t *testing.T) {
-	w := grow(1)
+	w := lively(t)
 	h := w.Handler(Options{})
 	before := digest(t, w)
 	data, err := json.Marshal(Batch{Trials: append(sampleTrials(w, 20), Experiment{Site: "nosuch.example"}), Weeks: []int{1, 8}, Pages: true})
@@ -159,7 +159,7 @@ func TestBatchLeavesNothing(t *testing.T) {
 }
 
 func TestLabRefuses(t *testing.T) {
-	h := grow(1).Handler(Options{})
+	h := lively(t).Handler(Options{})
 	for _, c := range []struct {
 		method, path, body string
 		status             int
@@ -196,7 +196,7 @@ func TestLabRefuses(t *testing.T) {
 
 // TestClock moves the clock as a client does.
 func TestClock(t *testing.T) {
-	h := grow(1).Handler(Options{})
+	h := lively(t).Handler(Options{})
 	var at clockState
 	if ask(t, h, "POST", "/lab/clock", `{"days":28}`, &at); at.Now != "2026-12-21" {
 		t.Errorf("four weeks on it is %+v", at)

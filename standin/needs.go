@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 	"unicode"
+	"unicode/utf8"
 )
 
 // need is what someone wants to know, do or buy: the truth that no engine and
@@ -318,17 +319,31 @@ func tokens(s string) []string {
 	return out
 }
 
+// inWord tells the ASCII bytes of lower-case words.
+var inWord = func() (in [256]bool) {
+	for _, c := range []byte("abcdefghijklmnopqrstuvwxyz0123456789'-") {
+		in[c] = true
+	}
+	return in
+}()
+
 func eachToken(s string, do func(tok string)) {
 	s = strings.ToLower(s)
 	start := -1
-	for i, r := range s {
-		in := r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '\'' || r == '-' || r > 127 && unicode.IsLetter(r)
+	for i := 0; i < len(s); {
+		in, size := inWord[s[i]], 1
+		if s[i] >= utf8.RuneSelf {
+			var r rune
+			r, size = utf8.DecodeRuneInString(s[i:])
+			in = unicode.IsLetter(r)
+		}
 		if in && start < 0 {
 			start = i
 		} else if !in && start >= 0 {
 			do(s[start:i])
 			start = -1
 		}
+		i += size
 	}
 	if start >= 0 {
 		do(s[start:])

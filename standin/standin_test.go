@@ -28,6 +28,20 @@ var clock = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
 
 var grown = sync.OnceValue(func() *World { return grow(1) })
 
+// lively is a world of the same number that tests may move and publish in. Each
+// leaves it as it was, which TestOneTimeOneWorld and TestExperiment say is possible.
+func lively(t *testing.T) *World {
+	w := movable()
+	t.Cleanup(func() {
+		if err := w.MoveTo(clock); err != nil {
+			t.Error(err)
+		}
+	})
+	return w
+}
+
+var movable = sync.OnceValue(func() *World { return grow(1) })
+
 func grow(number int) *World {
 	scenarios, err := Scenarios()
 	if err != nil {

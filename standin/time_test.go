@@ -7,7 +7,7 @@ import (
 
 // TestOneTimeOneWorld: how the clock came to where it stands leaves no trace.
 func TestOneTimeOneWorld(t *testing.T) {
-	straight, strolled := grow(1), grow(1)
+	straight, strolled := lively(t), grow(1)
 	move := func(w *World, days int) {
 		t.Helper()
 		if err := w.MoveTo(clock.AddDate(0, 0, days)); err != nil {
@@ -32,7 +32,7 @@ func TestOneTimeOneWorld(t *testing.T) {
 }
 
 func TestTimeChangesTheWorld(t *testing.T) {
-	w := grow(1)
+	w := lively(t)
 	before := w.Count()
 	text := w.queryList[40].text
 	past := func() (out []string) {

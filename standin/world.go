@@ -59,11 +59,13 @@ func Grow(number int, scenarios []*Scenario, day time.Time) *World {
 		w.stock = append(w.stock, stock)
 		w.growNeeds(h, s)
 	}
+	var aside sync.WaitGroup
+	aside.Go(func() { w.hints = newHints(w.queryList) }) // needs nothing of what follows
 	w.growSites()
 	w.growPages()
 	w.growLinks()
+	aside.Wait()
 	w.index = w.buildIndex()
-	w.hints = newHints(w.queryList)
 	w.engines = w.buildEngines()
 	debug.FreeOSMemory() // growing leaves much behind
 	return w
