@@ -14,14 +14,14 @@ const (
 	furthest = 260 * aWeek
 )
 
-// What happens in a week, as shares of what there was when the world was founded.
+// What happens in a week, for each page that the world was founded with.
 // Ours; of the order that studies of the changing web report (Fetterly et al.
 // 2003, "A large-scale study of the evolution of web pages"; from memory).
 const (
 	pagesAWeek   = 0.0025
 	touchesAWeek = 0.007
-	linksAWeek   = 0.004
-	lossesAWeek  = 0.002
+	linksAWeek   = 0.0216
+	lossesAWeek  = 0.0108
 )
 
 // Now is the world's present.
@@ -59,7 +59,7 @@ func (w *World) live(week int) {
 		p := founding[rng.IntN(len(founding))]
 		p.touched = append(p.touched, someday())
 	}
-	for range poisson(rng, lossesAWeek*w.foundingLinks()) {
+	for range poisson(rng, lossesAWeek*float64(len(founding))) {
 		p := w.lotteries[len(w.lotteries)-1].draw(rng)
 		if len(p.in) > 0 {
 			if l := p.in[rng.IntN(len(p.in))]; l.lost.IsZero() {
@@ -67,7 +67,7 @@ func (w *World) live(week int) {
 			}
 		}
 	}
-	for range poisson(rng, linksAWeek*w.foundingLinks()) {
+	for range poisson(rng, linksAWeek*float64(len(founding))) {
 		from := founding[rng.IntN(len(founding))]
 		if from.site.kind == linkRing {
 			continue
@@ -83,8 +83,6 @@ func (w *World) live(week int) {
 
 // founding is the pages that the world was founded with.
 func (w *World) founding() []*page { return w.natural[:w.index.founding] }
-
-func (w *World) foundingLinks() float64 { return 5.4 * float64(w.index.founding) }
 
 // publishSome lets a site publish one more page on a day. The owner of the demo's
 // site publishes for themselves.

@@ -250,23 +250,32 @@ func saturated(weight float32) float64 { return float64(weight) / (float64(weigh
 // enough is the share of the terms' weight that a page must hold to be a match.
 const enough = 0.3
 
-// relevance scores pages for the terms, by BM25 on the weighed frequencies.
-func (ix *index) relevance(terms []string) map[int32]float64 {
-	scores := map[int32]float64{}
-	most := 0.0
+// eachKnown goes through the terms that some page holds, and returns the sum of their
+// rarities. A word that came up after the founding adds nothing to it: it makes no
+// older page less of a match.
+func (ix *index) eachKnown(terms []string, do func(t string, list *termList, idf float64)) (most float64) {
 	for _, t := range terms {
 		list := ix.terms[t]
 		if list == nil {
 			continue
 		}
 		idf := ix.rarity(list)
-		if list.first > 0 { // a word that came up later makes no old page less of a match
+		if list.first > 0 {
 			most += idf
 		}
+		do(t, list, idf)
+	}
+	return most
+}
+
+// relevance scores pages for the terms, by BM25 on the weighed frequencies.
+func (ix *index) relevance(terms []string) map[int32]float64 {
+	scores := map[int32]float64{}
+	most := ix.eachKnown(terms, func(_ string, list *termList, idf float64) {
 		for _, p := range list.postings {
 			scores[p.page] += idf * saturated(p.weight)
 		}
-	}
+	})
 	for p, s := range scores {
 		if s < enough*most {
 			delete(scores, p)
@@ -277,19 +286,10 @@ func (ix *index) relevance(terms []string) map[int32]float64 {
 
 // relevanceOf scores a page that stands in no index.
 func (ix *index) relevanceOf(page []weighted, terms []string) (score float64, ok bool) {
-	most := 0.0
-	for _, t := range terms {
-		list := ix.terms[t]
-		if list == nil {
-			continue
-		}
-		idf := ix.rarity(list)
-		if list.first > 0 { // a word that came up later makes no old page less of a match
-			most += idf
-		}
+	most := ix.eachKnown(terms, func(t string, _ *termList, idf float64) {
 		if i := slices.IndexFunc(page, func(w weighted) bool { return w.stem.text == t }); i >= 0 {
 			score += idf * saturated(page[i].weight)
 		}
-	}
+	})
 	return score, score >= enough*most
 }

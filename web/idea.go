@@ -129,6 +129,9 @@ func (d *drawerView) draw(ev study.Evidence) {
 	d.Words, d.By = shares(ev.Intent.Words.Shares), shares(ev.Intent.Ten.Shares)
 	v := ev.Verdict
 	switch {
+	case v.Locked != "":
+		d.LinksWords = "Nothing that a page can do."
+		return
 	case v.Reach >= v.Difficulty:
 		d.LinksWords = "My reach is enough as it is."
 	case v.LinksOK:

@@ -12,8 +12,9 @@ import (
 	"cleverniche/standin"
 )
 
-// topicsFloor holds what grouping reaches; see accuracy_test.go.
-const topicsFloor = 0.66
+// topicsFloor holds what grouping reaches with the default; see accuracy_test.go. 0.9 is
+// wanted.
+const topicsFloor = 0.57
 
 // TestTopicsAgainstTheTruth groups the phrases of a world that nothing was tuned on by
 // their results, and compares with the hidden needs: all wordings of some needs.
@@ -39,7 +40,6 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 		}
 		ideas, needs = append(ideas, idea), append(needs, q.Need)
 	}
-	best := 0.0
 	for shared := topic.FewestShared; shared <= topic.MostShared; shared++ {
 		found := make([]int, len(ideas))
 		topics := topic.Group(ideas, shared)
@@ -50,9 +50,8 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 		}
 		ari := topic.AdjustedRand(found, needs)
 		t.Logf("%d shared pages: %d phrases in %d topics, adjusted Rand %.3f", shared, len(ideas), len(topics), ari)
-		best = max(best, ari)
-	}
-	if best < topicsFloor {
-		t.Errorf("adjusted Rand %.3f at best", best)
+		if shared == topic.Shared && ari < topicsFloor {
+			t.Errorf("adjusted Rand %.3f", ari)
+		}
 	}
 }

@@ -19,19 +19,22 @@ func (rd Reader) locked(normal string, results []Result, entries []Entry) string
 	if first.Kind != Maker && first.Type != Home {
 		return ""
 	}
-	names := []string{siteLabel(first.Site)}
+	var names []string
 	if p := results[0].Page; p != nil {
-		names = append(append(names, p.SiteName), p.Brands...)
+		names = append([]string{p.SiteName}, p.Brands...)
 	}
+	label := siteLabel(first.Site)
 	padded := " " + normal + " "
 	joined := strings.NewReplacer(" ", "", "-", "").Replace(normal)
-	for i, name := range names {
-		name = phrase.Normal(name)
+	for _, name := range append(names, label) {
+		if name != label {
+			name = phrase.Normal(name)
+		}
 		if name == "" {
 			continue
 		}
 		// A domain writes a name of two words as one.
-		if strings.Contains(padded, " "+name+" ") || i == 0 && len(name) >= 6 && strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
+		if strings.Contains(padded, " "+name+" ") || name == label && len(name) >= 6 && strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
 			return fmt.Sprintf("it names %s, and %s, its own site, stands first", name, first.Site)
 		}
 	}

@@ -199,15 +199,3 @@ func Expect(searches float64, chances []float64, c Curve, b Beside, e Earning) (
 		Because: fmt.Sprintf("%.0f searches × %.1f %% clicks over all positions × %.0f %% left beside ads and boxes = %.1f visits a month, at %.3f to %.3f each",
 			searches, 100*share, 100*b.Left(), visits, value.Low, value.High)}, nil
 }
-
-// Falling reports whether a curve never rises by more than a small step: what a
-// curve must be to be believed. DefaultCurve rises a little at its end.
-func (c Curve) Falling() bool {
-	const step = 0.005
-	for i := 1; i < len(c); i++ {
-		if c[i] > c[i-1]+step {
-			return false
-		}
-	}
-	return true
-}

@@ -81,9 +81,6 @@ func TestOwnCurve(t *testing.T) {
 	if own.At(3) != DefaultCurve.At(3) || own.At(4) != DefaultCurve.At(4) || own.At(11) != 0 || own.At(0) != 0 {
 		t.Errorf("what says nothing: %v", own)
 	}
-	if !DefaultCurve.Falling() || (Curve{0.1, 0.3}).Falling() {
-		t.Error("falling")
-	}
 }
 
 // TestBetterChancesNeverCost: moving chance to a better position, or more searches,
