@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 	"sync"
@@ -22,13 +23,13 @@ type Engine struct {
 
 // taste is how much each feature weighs for one engine.
 type taste struct {
-	relevance, title, answers, kind, page, site, fresh, breadth, near, newcomer, noise float64
+	relevance, title, answers, kind, page, site, fresh, breadth, near, named, newcomer, noise float64
 }
 
 var tastes = map[string]taste{
-	"lantern": {relevance: 27, title: 7, answers: 26, kind: 16, page: 27, site: 15, fresh: 3, breadth: 4, near: 3, newcomer: 14, noise: 3},
-	"harbor":  {relevance: 26, title: 6, answers: 20, kind: 13, page: 31, site: 17, fresh: 2, breadth: 4, near: 2, newcomer: 18, noise: 2.5},
-	"plover":  {relevance: 30, title: 9, answers: 26, kind: 16, page: 22, site: 13, fresh: 6, breadth: 5, near: 4, newcomer: 9, noise: 4},
+	"lantern": {relevance: 27, title: 7, answers: 26, kind: 16, page: 27, site: 15, fresh: 3, breadth: 4, near: 3, named: 60, newcomer: 14, noise: 3},
+	"harbor":  {relevance: 26, title: 6, answers: 20, kind: 13, page: 31, site: 17, fresh: 2, breadth: 4, near: 2, named: 50, newcomer: 18, noise: 2.5},
+	"plover":  {relevance: 30, title: 9, answers: 26, kind: 16, page: 22, site: 13, fresh: 6, breadth: 5, near: 4, named: 55, newcomer: 9, noise: 4},
 }
 
 // EngineNames lists the engines; the first is the one asked by default.
@@ -224,8 +225,12 @@ func (e *Engine) Search(a Ask) (hits []hit, matches int) {
 	byScore(hits)
 	matches = len(hits)
 	hits = hits[:min(considered, len(hits))]
+	asked := e.world.understand(ask.words)
+	if asked != nil && !ask.narrow() {
+		hits = withOwner(hits, asked.need.owner, a.At)
+	}
 	from := standpoint{engine: e, links: e.world.snapshot(a.At), at: a.At, in: placeOf(a.Country, a.Language),
-		query: e.world.understand(ask.words), typed: " " + strings.Join(ask.words, " ") + " "}
+		query: asked, typed: " " + strings.Join(ask.words, " ") + " "}
 	from.seed = from.hash()
 	for _, t := range ask.terms {
 		from.terms = append(from.terms, " "+t+" ")
@@ -236,6 +241,20 @@ func (e *Engine) Search(a Ask) (hits []hit, matches int) {
 	}
 	byScore(hits)
 	return uncrowd(hits), matches
+}
+
+// withOwner takes the page that people mean who type a name into consideration, as
+// one that holds the words as well as any, though it does not say "customer service
+// phone" anywhere.
+func withOwner(hits []hit, owner *page, at time.Time) []hit {
+	if owner == nil || owner.indexed.After(at) || !owner.standsAt(at) || !owner.indexable() {
+		return hits
+	}
+	if i := slices.IndexFunc(hits, func(h hit) bool { return h.page == owner }); i >= 0 {
+		hits[i].score = hits[0].score
+		return hits
+	}
+	return append(hits, hit{owner, hits[0].score})
 }
 
 func byScore(hits []hit) {
@@ -316,6 +335,9 @@ func (f *standpoint) score(p *page, relevance float64) float64 {
 			s += t.answers * p.about.answers(q.need) * (0.3 + 0.7*p.quality) * (0.25 + 0.75*known)
 		}
 	}
+	if f.namedBy(p) {
+		s += t.named
+	}
 	if p.site.country == f.in.country {
 		s += t.near
 	}
@@ -326,6 +348,13 @@ func (f *standpoint) score(p *page, relevance float64) float64 {
 	s += t.fresh / (1 + math.Max(0, age))
 	green := math.Exp(-math.Max(0, float64(f.at.Sub(p.indexed))/float64(aWeek)) / settling)
 	return s - t.newcomer*green + t.noise*(1+green)*f.drift(p)
+}
+
+// namedBy reports whether the page is the one that people mean who type its site's
+// name: its home page, when nothing else about it is asked for. That is learnt from
+// where they go, whatever the links say.
+func (f *standpoint) namedBy(p *page) bool {
+	return p.kind == pageHome && f.typed == p.site.called || f.query != nil && f.query.need.owner == p
 }
 
 func (f *standpoint) hash() uint64 {

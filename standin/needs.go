@@ -27,6 +27,7 @@ type need struct {
 	serves   [pageKinds]float64 // sums to 1
 	subject  string             // the thing that it is about first of all
 	things   []string           // all that its slots hold, sorted
+	owner    *page              // whose name it is, when somebody's site is wanted
 }
 
 // query is one wording of a need.

@@ -184,7 +184,7 @@ func (w *World) addHome(st *site, rng *rand.Rand) {
 	if st.brand != "" {
 		for _, n := range w.needs {
 			if n.template.Intent == "find" && n.bind["maker"].one == st.brand {
-				p.need, p.about, p.subject, p.exact = n, n, st.brand, true
+				p.need, p.about, p.subject, p.exact, n.owner = n, n, st.brand, true, p
 			}
 		}
 		p.title = st.title + " | official site"

@@ -279,3 +279,28 @@ func TestLongPhrasesAreOftenEasier(t *testing.T) {
 		t.Errorf("of %d longer phrases %.2f are easier than the shorter one", pairs, share)
 	}
 }
+
+// TestNameLeadsToItsOwner: whoever types a maker's name, alone or with "website" or
+// "login", wants that maker's home page, and each engine puts it first however few
+// links it has.
+func TestNameLeadsToItsOwner(t *testing.T) {
+	w := grown()
+	for _, e := range w.engines {
+		asked, led := 0, 0
+		for _, q := range w.queryList {
+			if q.need.template.Intent != "find" || w.scenarios[q.need.hobby].Language != home.language {
+				continue
+			}
+			hits, _ := e.Search(Ask{Text: q.text, At: w.Founded})
+			asked++
+			if len(hits) > 0 && hits[0].page.kind == pageHome && hits[0].page.about == q.need {
+				led++
+			} else if len(hits) > 0 && testing.Verbose() {
+				t.Logf("%s: %q leads to %s", e.Name, q.text, hits[0].page.url())
+			}
+		}
+		if t.Logf("%s: %d of %d", e.Name, led, asked); float64(led) < 0.9*float64(asked) {
+			t.Errorf("%s leads %d of %d names to their owner", e.Name, led, asked)
+		}
+	}
+}

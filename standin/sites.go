@@ -80,6 +80,7 @@ type site struct {
 	byPath    map[string]*page
 	blogroll  []*page // linked from each of its pages
 	brand     string  // of a maker
+	called    string  // its name in lower case, with a blank on both sides
 }
 
 // plan says how a kind of site is grown.
@@ -246,6 +247,7 @@ func (w *World) addOwn(h int, own *OwnSite) {
 
 func (w *World) register(st *site) {
 	st.id = len(w.siteList)
+	st.called = " " + strings.Join(tokens(st.title), " ") + " "
 	st.byPath = map[string]*page{}
 	w.sites[st.domain] = st
 	w.siteList = append(w.siteList, st)
