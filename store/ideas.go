@@ -120,7 +120,7 @@ func (s *Store) SaveDemand(ctx context.Context, niche uint, ideas []Idea) error 
 }
 
 var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "Expected",
-	"Footholds", "Weakest", "Want", "Mixed", "Revision"}
+	"Footholds", "Weakest", "LinksNeeded", "Locked", "Want", "Mixed", "Revision"}
 
 // SaveJudgement writes one idea's judgement and its evidence together. A nil body
 // keeps the evidence that is there.

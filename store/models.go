@@ -63,8 +63,16 @@ type Idea struct {
 	Expected   float64
 	Footholds  int
 	Weakest    float64
-	Want       int8
-	Mixed      bool
+	// LinksNeeded is the solid links for even odds of the goal.
+	LinksNeeded int
+	Locked      bool
+	Want        int8
+	Mixed       bool
+
+	// What I could put there for this idea, where it differs from the niche.
+	MyStanding *float64
+	MyLinks    *int
+	MyFit      *float64
 }
 
 // Origin is one way an idea was found.

@@ -148,6 +148,21 @@ func (s *Store) migrate() error {
 		{ID: "2-calibration", Migrate: func(tx *gorm.DB) error {
 			return tx.Exec(`ALTER TABLE niches ADD COLUMN calibration TEXT NOT NULL DEFAULT ''`).Error
 		}},
+		{ID: "3-reach", Migrate: func(tx *gorm.DB) error {
+			for _, statement := range []string{
+				`ALTER TABLE ideas ADD COLUMN links_needed INTEGER NOT NULL DEFAULT 0`,
+				`ALTER TABLE ideas ADD COLUMN locked NUMERIC NOT NULL DEFAULT 0`,
+				`ALTER TABLE ideas ADD COLUMN my_standing REAL`,
+				`ALTER TABLE ideas ADD COLUMN my_links INTEGER`,
+				`ALTER TABLE ideas ADD COLUMN my_fit REAL`,
+				`UPDATE niches SET calibration = ''`, // so that the new columns are filled from the evidence
+			} {
+				if err := tx.Exec(statement).Error; err != nil {
+					return err
+				}
+			}
+			return nil
+		}},
 	})
 	return m.Migrate()
 }

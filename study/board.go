@@ -15,9 +15,8 @@ import (
 // not change; a newer one is built from it and what changed since.
 type Board struct {
 	Revision int64
-	Ideas    []sieve.Idea
-	Rows     []Row // alongside Ideas
-	at       map[uint]int
+	Table    *sieve.Table
+	Rows     []Row // by the table's positions
 }
 
 // Row is what a list shows of an idea.
@@ -42,7 +41,11 @@ func (s *Study) Board(ctx context.Context, niche uint) (*Board, error) {
 	}
 	old := s.boards.byNiche[niche]
 	if old == nil {
-		old = &Board{at: map[uint]int{}}
+		n, err := s.store.Niche(ctx, niche)
+		if err != nil {
+			return nil, err
+		}
+		old = &Board{Table: sieve.NewTable(n.Language, nil)}
 	} else if old.Revision == revision {
 		return old, nil
 	}
@@ -56,40 +59,46 @@ func (s *Study) Board(ctx context.Context, niche uint) (*Board, error) {
 }
 
 func (b *Board) with(changed []store.Idea) *Board {
-	out := &Board{Revision: b.Revision, at: make(map[uint]int, len(b.at)+len(changed)),
-		Ideas: make([]sieve.Idea, len(b.Ideas), len(b.Ideas)+len(changed)),
-		Rows:  make([]Row, len(b.Rows), len(b.Rows)+len(changed))}
-	copy(out.Ideas, b.Ideas)
-	copy(out.Rows, b.Rows)
-	for id, i := range b.at {
-		out.at[id] = i
+	columns := make([]sieve.Idea, len(changed))
+	for i, idea := range changed {
+		columns[i] = columnsOf(idea)
+	}
+	out := &Board{Revision: b.Revision, Table: b.Table.With(columns)}
+	out.Rows = make([]Row, out.Table.Len())
+	if n := len(b.Rows); n > 0 && out.Table.ID(n-1) == b.Table.ID(n-1) {
+		copy(out.Rows, b.Rows) // what is new stands behind
+	} else {
+		for _, r := range b.Rows {
+			at, _ := out.Table.Find(r.ID)
+			out.Rows[at] = r
+		}
 	}
 	for _, idea := range changed {
-		i, ok := out.at[idea.ID]
-		if !ok {
-			i = len(out.Rows)
-			out.at[idea.ID] = i
-			out.Ideas = append(out.Ideas, sieve.Idea{})
-			out.Rows = append(out.Rows, Row{})
-		}
-		out.Ideas[i], out.Rows[i] = columnsOf(idea), rowOf(idea)
+		at, _ := out.Table.Find(idea.ID)
+		out.Rows[at] = rowOf(idea)
 		out.Revision = max(out.Revision, idea.Revision)
 	}
 	return out
 }
 
 func columnsOf(i store.Idea) sieve.Idea {
-	c := sieve.Idea{ID: i.ID, Phrase: i.Phrase, Words: i.Words, Under: i.Under, CPC: -1, Ads: -1,
-		Judged: i.JudgedAt != nil, Difficulty: i.Difficulty, PageOne: i.PageOne, Footholds: i.Footholds,
-		Weakest: i.Weakest, Want: intent.Want(i.Want), Decision: sieve.Decision(i.Decision), Found: int64(i.ID)}
+	c := sieve.Unmeasured(i.ID, i.Phrase, i.Words)
+	c.Decision = sieve.Decision(i.Decision)
 	if i.Searches != nil {
-		c.Demand, c.Searches = true, *i.Searches
+		c.Searches, c.Under = *i.Searches, i.Under
 	}
 	if i.CPCMicros != nil {
 		c.CPC = *i.CPCMicros
 	}
 	if i.Competition != nil {
 		c.Ads = *i.Competition
+	}
+	if i.BroadMatch > 0 {
+		c.PhraseShare = float64(i.PhraseMatch) / float64(i.BroadMatch)
+	}
+	if i.JudgedAt != nil {
+		c.Judged, c.Difficulty, c.PageOne, c.Footholds, c.Weakest = true, i.Difficulty, i.PageOne, i.Footholds, i.Weakest
+		c.LinksNeeded, c.Locked, c.Want = i.LinksNeeded, i.Locked, intent.Want(i.Want)
 	}
 	return c
 }
@@ -134,67 +143,91 @@ func (f Sift) Meshes() []sieve.Mesh {
 	var m []sieve.Mesh
 	switch f.Show {
 	case ShowKept:
-		m = append(m, sieve.Decided(sieve.Kept, "Kept"))
+		m = append(m, sieve.Decided(sieve.Kept))
 	case ShowDropped:
-		m = append(m, sieve.Decided(sieve.Dropped, "Dropped"))
+		m = append(m, sieve.Decided(sieve.Dropped))
 	case ShowAll:
 	default:
 		m = append(m, sieve.NotDropped())
 	}
-	if f.Words > 1 {
-		m = append(m, sieve.WordsAtLeast(f.Words))
+	bar := func(by sieve.Criterion, n, least int) {
+		if n >= least {
+			m = append(m, sieve.Mesh{By: by, Number: float64(n)})
+		}
 	}
+	bar(sieve.ByLength, f.Words, 2)
 	if f.From > 0 {
-		m = append(m, sieve.SearchesFrom(f.From, f.Unmeasured))
+		m = append(m, sieve.Mesh{By: sieve.ByLeastSearches, Number: float64(f.From), Unmeasured: f.Unmeasured})
 	}
-	if f.To > 0 {
-		m = append(m, sieve.SearchesTo(f.To))
+	if f.To > 0 { // what is not measured is for ByLeastSearches to decide
+		m = append(m, sieve.Mesh{By: sieve.ByMostSearches, Number: float64(f.To), Unmeasured: true})
 	}
 	if terms := sieve.Terms(f.Holds); len(terms) > 0 {
-		m = append(m, sieve.HoldsAny(terms))
+		m = append(m, sieve.Mesh{By: sieve.ByHolding, Terms: terms})
 	}
 	if terms := sieve.Terms(f.Lacks); len(terms) > 0 {
-		m = append(m, sieve.HoldsNone(terms))
+		m = append(m, sieve.Mesh{By: sieve.ByLacking, Terms: terms})
 	}
 	if f.Judged {
-		m = append(m, sieve.Judged())
+		m = append(m, sieve.Mesh{By: sieve.ByLookedUp})
 	}
-	if f.Difficulty >= 0 {
-		m = append(m, sieve.DifficultyAtMost(f.Difficulty))
-	}
-	if f.Footholds > 0 {
-		m = append(m, sieve.FootholdsAtLeast(f.Footholds))
-	}
+	bar(sieve.ByMostDifficulty, f.Difficulty, 0)
+	bar(sieve.ByLeastFootholds, f.Footholds, 1)
 	return m
 }
 
-// Pass lets the board's ideas through the sift, and sorts what is left.
-func (b *Board) Pass(f Sift) sieve.Result {
-	res := sieve.Pass(b.Ideas, f.Meshes())
-	sieve.Sort(b.Ideas, res.Left, f.Sort, f.Down)
-	return res
+// Sifted is what a sift leaves of a board.
+type Sifted struct {
+	sieve.Result
+	board *Board
+	sift  Sift
+}
+
+// Pass lets the board's ideas through the sift.
+func (b *Board) Pass(f Sift) Sifted { return Sifted{b.Table.Pass(f.Meshes()), b, f} }
+
+// Rows are the rows of what is left in the sift's order, from a place on, at most so
+// many; with most below 0 all.
+func (s Sifted) Rows(from, most int) []Row {
+	at := s.board.Table.Top(s.Left, s.sift.Sort, s.sift.Down, from, most)
+	out := make([]Row, len(at))
+	for i, p := range at {
+		out[i] = s.board.Rows[p]
+	}
+	return out
 }
 
 // Find returns the row of an idea.
 func (b *Board) Find(id uint) (Row, bool) {
-	i, ok := b.at[id]
+	at, ok := b.Table.Find(id)
 	if !ok {
 		return Row{}, false
 	}
-	return b.Rows[i], true
+	return b.Rows[at], true
 }
 
-// WhyNot says which mesh of the sift stops a phrase that the board holds; found
-// is false when the board has no such idea.
-func (b *Board) WhyNot(text string, f Sift) (stopped sieve.Mesh, stops, found bool) {
-	normal := phrase.Normal(text)
-	for _, idea := range b.Ideas {
-		if idea.Phrase == normal {
-			stopped, stops = sieve.Stops(idea, f.Meshes())
-			return stopped, stops, true
-		}
+// Stops lists the meshes of the sift that stop an idea of the board.
+func (b *Board) Stops(id uint, f Sift) []sieve.Mesh {
+	at, ok := b.Table.Find(id)
+	if !ok {
+		return nil
 	}
-	return stopped, false, false
+	meshes := f.Meshes()
+	var out []sieve.Mesh
+	for _, m := range b.Table.Stops(at, meshes) {
+		out = append(out, meshes[m])
+	}
+	return out
+}
+
+// WhyNot lists the meshes of the sift that stop a phrase; found is false when the
+// board has no such idea.
+func (b *Board) WhyNot(text string, f Sift) (stops []sieve.Mesh, found bool) {
+	at, found := b.Table.Matching(phrase.Normal(text))
+	if !found {
+		return nil, false
+	}
+	return b.Stops(b.Rows[at].ID, f), true
 }
 
 // Counts are the numbers under the stages of the trail.
@@ -202,17 +235,6 @@ type Counts struct{ Seeds, Ideas, Left, Judged, Kept int }
 
 // Count counts a board, with what its sift leaves.
 func (b *Board) Count(left int) Counts {
-	c := Counts{Ideas: len(b.Ideas), Left: left}
-	for i := range b.Ideas {
-		if b.Ideas[i].Judged {
-			c.Judged++
-		}
-		if b.Ideas[i].Decision == sieve.Kept {
-			c.Kept++
-		}
-	}
-	return c
+	count := func(m sieve.Mesh) int { return b.Table.Pass([]sieve.Mesh{m}).Count }
+	return Counts{Ideas: len(b.Rows), Left: left, Judged: count(sieve.Mesh{By: sieve.ByLookedUp}), Kept: count(sieve.Decided(sieve.Kept))}
 }
-
-// At returns the position of an idea that the board holds.
-func (b *Board) At(id uint) int { return b.at[id] }

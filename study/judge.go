@@ -189,6 +189,7 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 	idea.Difficulty, idea.Reach = ev.Verdict.Difficulty, ev.Verdict.Reach
 	idea.PageOne, idea.TopFive, idea.Expected = ev.Verdict.PageOne, ev.Verdict.TopFive, ev.Verdict.Expected
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
+	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
 	return idea
 }

@@ -159,8 +159,8 @@ func TestGather(t *testing.T) {
 		t.Fatalf("job %+v", v)
 	}
 	b, _ := s.Board(ctx, n.ID)
-	if want := 1 + 2*41 + 1; len(b.Ideas) != want { // the seed, two for each question, one shared
-		t.Errorf("%d ideas, want %d", len(b.Ideas), want)
+	if want := 1 + 2*41 + 1; len(b.Rows) != want { // the seed, two for each question, one shared
+		t.Errorf("%d ideas, want %d", len(b.Rows), want)
 	}
 	shared, _ := b.Find(ideaNamed(b, "shared idea"))
 	if shared.Searches != nil || !strings.Contains(shared.DemandError, "no figures") {
@@ -177,7 +177,7 @@ func TestGather(t *testing.T) {
 }
 
 func ideaNamed(b *Board, phrase string) uint {
-	for _, i := range b.Ideas {
+	for _, i := range b.Rows {
 		if i.Phrase == phrase {
 			return i.ID
 		}
@@ -221,7 +221,7 @@ func TestSourceStopsInTheMiddle(t *testing.T) {
 		t.Fatalf("stopped job: %+v", v)
 	}
 	b, _ := s.Board(ctx, n.ID)
-	if len(b.Ideas) == 0 {
+	if len(b.Rows) == 0 {
 		t.Error("nothing was kept")
 	}
 	f.down.Store(false)
@@ -341,7 +341,7 @@ func TestBudgetAndMissingSource(t *testing.T) {
 	s.Import(ctx, n, "list", strings.NewReader("a b\nc d e\nf g h i\nj"))
 	b, _ := s.Board(ctx, n.ID)
 	var ids []uint
-	for _, i := range b.Ideas {
+	for _, i := range b.Rows {
 		ids = append(ids, i.ID)
 	}
 	j, err := s.Judge(ctx, n, ids, false)
@@ -405,22 +405,22 @@ func TestBoardFollowsOtherPrograms(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, _ := newStudy(t, &fake{}, path, nil)
 	n, _ := s.CreateNiche(ctx, store.Niche{Name: "Sky", Country: "US", Language: "en"})
-	if b, _ := s.Board(ctx, n.ID); len(b.Ideas) != 0 {
+	if b, _ := s.Board(ctx, n.ID); len(b.Rows) != 0 {
 		t.Fatal("a new niche has ideas")
 	}
 	other, _ := newStudy(t, &fake{}, path, nil)
 	other.Import(ctx, n, "x", strings.NewReader("one\ntwo\nthree words here"))
 	b, _ := s.Board(ctx, n.ID)
-	if len(b.Ideas) != 3 {
-		t.Fatalf("%d ideas are seen", len(b.Ideas))
+	if len(b.Rows) != 3 {
+		t.Fatalf("%d ideas are seen", len(b.Rows))
 	}
-	other.Decide(ctx, n.ID, []uint{b.Ideas[1].ID}, sieve.Dropped)
+	other.Decide(ctx, n.ID, []uint{b.Rows[1].ID}, sieve.Dropped)
 	b, _ = s.Board(ctx, n.ID)
-	if len(b.Pass(Sift{Difficulty: -1}).Left) != 2 || len(b.Ideas) != 3 {
+	if b.Pass(Sift{Difficulty: -1}).Count != 2 || len(b.Rows) != 3 {
 		t.Error("another program's decision is not seen")
 	}
-	if mesh, stops, found := b.WhyNot("Two", Sift{Difficulty: -1}); !found || !stops || mesh.Name != "Not dropped" {
-		t.Errorf("why not: %+v %v %v", mesh, stops, found)
+	if stops, found := b.WhyNot("Two", Sift{Difficulty: -1}); !found || len(stops) != 1 || stops[0].By != sieve.ByDecision {
+		t.Errorf("why not: %+v %v %v", stops, stops, found)
 	}
 	said, _, _ := s.Undo(ctx, n.ID)
 	if !strings.Contains(said, "Dropping “two”") {

@@ -168,10 +168,10 @@ func (s *Study) Export(ctx context.Context, w io.Writer, niche uint, f Sift, for
 	if err != nil {
 		return err
 	}
-	res := b.Pass(f)
-	records := make([]Record, len(res.Left))
-	for i, at := range res.Left {
-		records[i] = recordOf(b.Rows[at].Idea)
+	rows := b.Pass(f).Rows(0, -1)
+	records := make([]Record, len(rows))
+	for i, r := range rows {
+		records[i] = recordOf(r.Idea)
 	}
 	switch format {
 	case JSON:

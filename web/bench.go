@@ -69,16 +69,16 @@ func (s *server) bench(c fiber.Ctx) error {
 		return err
 	}
 	res := b.Pass(f)
-	v := benchPage{Sift: f, All: res.All, Left: len(res.Left), Path: nichePath(n, stageName), Problem: problem}
+	v := benchPage{Sift: f, All: res.All, Left: res.Count, Path: nichePath(n, stageName), Problem: problem}
 	v.Niche, v.Stage = n, stageName
 	sp := speak(n)
 	v.AllNow, v.LeftNow = sp.count(v.All), sp.count(v.Left)
 	v.Query = siftQuery(f, base).Encode()
-	v.Meshes = meshViews(f, res, sp)
+	v.Meshes = meshViews(res.Result, sp)
 	v.Columns = columnViews(f, base, v.Path)
 	selected, _ := strconv.ParseUint(c.Query("idea"), 10, 32)
 	after, _ := strconv.Atoi(c.Query("after"))
-	v.Rows = rowViews(b, res.Left, max(0, after), uint(selected), sp, v.Path+"?"+v.Query)
+	v.Rows = rowViews(res, max(0, after), uint(selected), sp, v.Path+"?"+v.Query)
 	if after > 0 {
 		return c.Render("rows", v)
 	}
@@ -149,9 +149,9 @@ func (s *server) openJobs(c fiber.Ctx, n store.Niche) ([]study.JobView, error) {
 
 // stageSifts are the sieves that the stages begin with.
 var stageSifts = map[string]study.Sift{
-	"sift":  {Difficulty: -1, Show: study.ShowOpen, Sort: sieve.BySearches, Down: true},
-	"judge": {Difficulty: -1, Show: study.ShowOpen, Judged: true, Sort: sieve.ByDifficulty},
-	"plan":  {Difficulty: -1, Show: study.ShowKept, Sort: sieve.BySearches, Down: true},
+	"sift":  {Difficulty: -1, Show: study.ShowOpen, Sort: sieve.SortSearches, Down: true},
+	"judge": {Difficulty: -1, Show: study.ShowOpen, Judged: true, Sort: sieve.SortDifficulty},
+	"plan":  {Difficulty: -1, Show: study.ShowKept, Sort: sieve.SortSearches, Down: true},
 }
 
 func queryValues(c fiber.Ctx) url.Values {
@@ -256,12 +256,12 @@ func siftQuery(f, base study.Sift) url.Values {
 	return v
 }
 
-// meshKeys maps a mesh's name to the form control it belongs to.
-var meshKeys = map[string]string{"Words at least": "words", "Searches from": "from", "Searches to": "to", "Holds": "holds",
-	"Holds none of": "lacks", "Looked up": "judged", "Difficulty at most": "difficulty", "Footholds at least": "footholds",
-	"Not dropped": "show", "Kept": "show", "Dropped": "show"}
+// meshKeys maps a criterion to the form control it belongs to.
+var meshKeys = map[sieve.Criterion]string{sieve.ByLength: "words", sieve.ByLeastSearches: "from", sieve.ByMostSearches: "to",
+	sieve.ByHolding: "holds", sieve.ByLacking: "lacks", sieve.ByLookedUp: "judged", sieve.ByMostDifficulty: "difficulty",
+	sieve.ByLeastFootholds: "footholds", sieve.ByDecision: "show"}
 
-func meshViews(f study.Sift, res sieve.Result, sp speaker) []meshView {
+func meshViews(res sieve.Result, sp speaker) []meshView {
 	list := []meshView{{Key: "show", Label: "Ideas"}, {Key: "words", Label: "Words at least"}, {Key: "from", Label: "Searches from"},
 		{Key: "to", Label: "Searches to"}, {Key: "holds", Label: "Holds any of"}, {Key: "lacks", Label: "Holds none of"},
 		{Key: "judged", Label: "Looked up", Paid: true}, {Key: "difficulty", Label: "Difficulty at most", Paid: true},
@@ -269,7 +269,7 @@ func meshViews(f study.Sift, res sieve.Result, sp speaker) []meshView {
 	left := res.All
 	for i := range list {
 		for _, step := range res.Steps {
-			if meshKeys[step.Mesh.Name] != list[i].Key {
+			if meshKeys[step.Mesh.By] != list[i].Key {
 				continue
 			}
 			m := &list[i]
@@ -310,14 +310,14 @@ func columnViews(f, base study.Sift, path string) []columnView {
 }
 
 // rowViews are the rows from a position on; the last one knows where more are.
-func rowViews(b *study.Board, left []int, after int, selected uint, sp speaker, address string) []rowView {
+func rowViews(left study.Sifted, after int, selected uint, sp speaker, address string) []rowView {
 	var out []rowView
-	for i := after; i < min(after+rowsAtOnce, len(left)); i++ {
-		r := sp.row(b.Rows[left[i]])
+	for _, row := range left.Rows(after, rowsAtOnce) {
+		r := sp.row(row)
 		r.Selected = r.ID == selected
 		out = append(out, r)
 	}
-	if next := after + rowsAtOnce; next < len(left) && len(out) > 0 {
+	if next := after + rowsAtOnce; next < left.Count && len(out) > 0 {
 		out[len(out)-1].More = fmt.Sprintf("%s&after=%d", address, next)
 	}
 	return out
@@ -342,6 +342,10 @@ func (s *server) why(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	mesh, stops, found := b.WhyNot(text, f)
-	return c.Render("why", map[string]any{"Phrase": text, "Found": found, "Stops": stops, "Mesh": mesh.Name})
+	stops, found := b.WhyNot(text, f)
+	names := make([]string, len(stops))
+	for i, m := range stops {
+		names[i] = m.String()
+	}
+	return c.Render("why", map[string]any{"Phrase": text, "Found": found, "Stops": names})
 }

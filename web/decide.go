@@ -51,8 +51,8 @@ func (s *server) decide(c fiber.Ctx) error {
 	if ok {
 		form, _ := url.ParseQuery(c.FormValue("sift"))
 		f, _ := readSift(form, base)
-		left = siftLeft(c.FormValue("stage"), len(b.Pass(f).Left))
-		if _, stops := sieve.Stops(b.Ideas[b.At(uint(id))], f.Meshes()); stops {
+		left = siftLeft(c.FormValue("stage"), b.Pass(f).Count)
+		if len(b.Stops(uint(id), f)) > 0 {
 			c.Set("HX-Reswap", "delete")
 			v.Hidden = true
 		}

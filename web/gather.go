@@ -62,9 +62,9 @@ func (s *server) fillArrivals(c fiber.Ctx, n store.Niche, g *gatherPage) error {
 		return err
 	}
 	sp := speak(n)
-	res := b.Pass(study.Sift{Difficulty: -1, Show: study.ShowAll, Sort: sieve.ByFound, Down: true})
-	for _, at := range res.Left[:min(shownArrivals, len(res.Left))] {
-		g.Arrivals = append(g.Arrivals, sp.row(b.Rows[at]))
+	res := b.Pass(study.Sift{Difficulty: -1, Show: study.ShowAll, Sort: sieve.SortFound, Down: true})
+	for _, r := range res.Rows(0, shownArrivals) {
+		g.Arrivals = append(g.Arrivals, sp.row(r))
 	}
 	for i := range b.Rows {
 		if b.Rows[i].Searches == nil && b.Rows[i].DemandError == "" {

@@ -54,8 +54,8 @@ func (s *server) formIDs(c fiber.Ctx, n store.Niche) (ids []uint, all bool, err 
 	if err != nil {
 		return nil, true, err
 	}
-	for _, at := range b.Pass(f).Left {
-		ids = append(ids, b.Ideas[at].ID)
+	for _, r := range b.Pass(f).Rows(0, -1) {
+		ids = append(ids, r.ID)
 	}
 	return ids, true, nil
 }

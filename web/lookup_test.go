@@ -183,7 +183,7 @@ func TestWhyNot(t *testing.T) {
 	s := open(t)
 	s.add("moon\nbest moon map")
 	for query, want := range map[string]string{
-		"phrase=Moon&words=3&stage=sift":          "Stopped by: <b>Words at least</b>",
+		"phrase=Moon&words=3&stage=sift":          "Stopped by <b>words at least 3</b>",
 		"phrase=best+moon+map&words=3&stage=sift": "It is in the list",
 		"phrase=mars": "never found here",
 		"phrase=":     "",
@@ -219,7 +219,7 @@ func TestLargeUploadIsRefused(t *testing.T) {
 	if err == nil && resp.StatusCode < 400 {
 		t.Errorf("41 MB are taken: %d", resp.StatusCode)
 	}
-	if ideas, _ := s.study.Board(context.Background(), 1); len(ideas.Ideas) != 0 {
+	if ideas, _ := s.study.Board(context.Background(), 1); len(ideas.Rows) != 0 {
 		t.Error("something of it went in")
 	}
 }

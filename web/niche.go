@@ -76,7 +76,7 @@ func (s *server) trail(c fiber.Ctx, n store.Niche, here string, left int) ([]sta
 		return nil, err
 	}
 	if left < 0 {
-		left = len(b.Pass(study.Sift{Difficulty: -1}).Left)
+		left = b.Pass(study.Sift{Difficulty: -1}).Count
 	}
 	counts := b.Count(left)
 	sp := speak(n)

@@ -152,7 +152,7 @@ func (s speaker) row(r study.Row) rowView {
 	v.DifficultyTitle = fmt.Sprintf("Difficulty %.1f: the strength that gives even odds of the top five. My reach is %.1f. Looked up %s.",
 		r.Difficulty, r.Reach, ago(time.Since(*r.JudgedAt)))
 	v.PageOne, v.Rungs = fmt.Sprintf("%.0f %%", 100*r.PageOne), rungs(r.PageOne)
-	if r.PageOne == 0 { // no chance that is reckoned is exactly nothing
+	if r.Locked {
 		v.Difficulty, v.DifficultyTitle, v.PageOne = "locked", "Locked: it names a brand whose own site stands first.", "none"
 	}
 	v.Footholds = r.Footholds

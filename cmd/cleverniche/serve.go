@@ -230,10 +230,8 @@ func keepEasiest(ctx context.Context, s *study.Study, n store.Niche, most int) e
 		return err
 	}
 	var ids []uint
-	for _, at := range b.Pass(study.Sift{Judged: true, Difficulty: -1, Sort: sieve.ByPageOne, Down: true}).Left {
-		if len(ids) < most {
-			ids = append(ids, b.Ideas[at].ID)
-		}
+	for _, r := range b.Pass(study.Sift{Judged: true, Difficulty: -1, Sort: sieve.SortPageOne, Down: true}).Rows(0, most) {
+		ids = append(ids, r.ID)
 	}
 	_, err = s.Decide(ctx, n.ID, ids, sieve.Kept)
 	return err

@@ -239,18 +239,16 @@ func choose(ctx context.Context, s *study.Study, n store.Niche, f study.Sift, ph
 		for _, p := range phrases {
 			wanted[phrase.Normal(p)] = true
 		}
-		for _, idea := range b.Ideas {
+		for _, idea := range b.Rows {
 			if wanted[idea.Phrase] {
 				ids = append(ids, idea.ID)
 			}
 		}
 		return ids, nil
 	}
-	f.Sort, f.Down = sieve.BySearches, true
-	for _, at := range b.Pass(f).Left {
-		if len(ids) < most {
-			ids = append(ids, b.Ideas[at].ID)
-		}
+	f.Sort, f.Down = sieve.SortSearches, true
+	for _, r := range b.Pass(f).Rows(0, most) {
+		ids = append(ids, r.ID)
 	}
 	return ids, nil
 }
@@ -276,7 +274,7 @@ func exportCommand() *cobra.Command {
 	cmd.Flags().Lookup("show").DefValue = string(study.ShowKept)
 	show = string(study.ShowKept)
 	cmd.Flags().StringVar(&format, "format", string(study.Table), "table, csv or json")
-	cmd.Flags().StringVar(&sortBy, "sort", string(sieve.BySearches), "column to sort by: idea, words, searches, cpc, ads, difficulty, chance, footholds, wants, found")
+	cmd.Flags().StringVar(&sortBy, "sort", string(sieve.SortSearches), "column to sort by: idea, words, searches, cpc, ads, difficulty, chance, footholds, wants, links, found")
 	nicheFlag(cmd)
 	return cmd
 }

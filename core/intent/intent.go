@@ -132,12 +132,9 @@ func FromWords(s, lang string, brands ...string) Witness {
 	vote(phrase.Buying, Buy, voteStrong, "holds a buying word")
 	vote(phrase.Local, Buy, voteMiddle, "asks for a place nearby")
 	vote(phrase.Site, Find, voteStrong, "asks for a site")
-	for _, b := range brands {
-		if b != "" && strings.Contains(" "+s+" ", " "+b+" ") {
-			votes[Find] += voteMiddle
-			because = append(because, "names "+b)
-			break
-		}
+	if b := phrase.HoldsBrand(s, brands); b != "" {
+		votes[Find] += voteMiddle
+		because = append(because, "names "+b)
 	}
 	if len(because) == 0 {
 		because = append(because, "no word points elsewhere")

@@ -2,7 +2,9 @@ package phrase
 
 import (
 	"regexp"
+	"slices"
 	"strings"
+	"unicode"
 )
 
 // Shape is a form that a phrase has; several may hold at once.
@@ -20,7 +22,12 @@ const (
 	Preposition Shape = "preposition"
 	Buying      Shape = "buying"
 	Site        Shape = "site"
+	Model       Shape = "model number"
+	Brand       Shape = "brand" // of the words that the niche calls brands; see HoldsBrand
 )
+
+// AllShapes lists the shapes in the order in which they are told.
+var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Price, Buying, Site, Preposition, Model, Brand}
 
 // lexicon holds the words by which the shapes of a language are told. English is the
 // only one so far; a phrase in another language has no shape, never a wrong one.
@@ -74,8 +81,9 @@ func QuestionWords(lang string) []string {
 
 var priceRE = regexp.MustCompile(`\b(under|below|less than|over|cheaper than)\s+\$?\d+`)
 
-// Shapes returns the shapes of a phrase in normal form, in a fixed order.
-func Shapes(s, lang string) []Shape {
+// Shapes returns the shapes of a phrase in normal form, in a fixed order. brands are
+// the niche's brand words, in normal form; they may be none.
+func Shapes(s, lang string, brands ...string) []Shape {
 	lex, ok := lexicons[lang]
 	if !ok {
 		return nil
@@ -117,7 +125,39 @@ func Shapes(s, lang string) []Shape {
 	add(Buying, any(lex.buying))
 	add(Site, any(lex.sites))
 	add(Preposition, len(words) > 2 && any(lex.prepositions))
+	add(Model, slices.ContainsFunc(words, isModel))
+	add(Brand, HoldsBrand(s, brands) != "")
 	return out
+}
+
+// isModel holds for a word that mixes letters and digits as makers' numbers do: "ax15",
+// "10x50" and "80ed", but no ordinal, decade, quantity with a unit or plain number
+// ("1st", "90s", "50mm", "2024").
+func isModel(w string) bool {
+	digits, letters := 0, 0
+	for _, r := range w {
+		switch {
+		case unicode.IsDigit(r):
+			digits++
+		case unicode.IsLetter(r):
+			letters++
+		}
+	}
+	return digits > 0 && letters > 0 && !quantityRE.MatchString(w)
+}
+
+var quantityRE = regexp.MustCompile(`^\d+([.,]\d+)?(st|nd|rd|th|s|mm|cm|m|km|in|ft|g|kg|lb|lbs|oz|ml|l|w|v|mah|gb|tb|k|x|d|am|pm|hr|hrs|h|min|yr|yrs|year|inch)$`)
+
+// HoldsBrand returns the first of the brand words, in normal form, that a phrase in
+// normal form holds whole; "" when there is none.
+func HoldsBrand(s string, brands []string) string {
+	padded := " " + s + " "
+	for _, b := range brands {
+		if b != "" && strings.Contains(padded, " "+b+" ") {
+			return b
+		}
+	}
+	return ""
 }
 
 // Has reports whether shape is among shapes.

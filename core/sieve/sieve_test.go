@@ -1,91 +1,237 @@
 package sieve
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
+	"sync"
 	"testing"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/intent"
+	"cleverniche/core/phrase"
 )
 
+var heads = strings.Fields("best telescope how cheap moon review near small dark quiet halvorn ax15 for with jobs login")
+
+// sample invents n ideas in which every figure is unknown now and then.
 func sample(n int) []Idea {
 	rng := rand.New(rand.NewPCG(9, 9))
+	maybe := func(v int) int {
+		if rng.IntN(5) == 0 {
+			return unknown
+		}
+		return v
+	}
 	out := make([]Idea, n)
 	for i := range out {
-		out[i] = Idea{ID: uint(i + 1), Phrase: fmt.Sprintf("phrase %d of %d", i, rng.IntN(50)), Words: 1 + rng.IntN(8), CPC: -1, Ads: -1,
-			Demand: rng.IntN(10) > 0, Searches: rng.IntN(5000), Found: int64(i)}
-		if out[i].Demand && out[i].Searches < 500 {
-			out[i].Under, out[i].Searches = true, 10
+		said := make([]string, 1+rng.IntN(6))
+		for k := range said {
+			said[k] = heads[rng.IntN(len(heads))]
 		}
+		said = append(said, fmt.Sprintf("n%d", i%977))
+		idea := Unmeasured(uint(i+1), strings.Join(said, " "), len(said))
+		idea.Searches, idea.Sources = maybe(rng.IntN(5000)), []string{"seed", "import", "dig"}[i%3:i%3+1]
+		if idea.Searches >= 0 && idea.Searches < 200 {
+			idea.Under, idea.Searches = true, 10
+		}
+		idea.CPC, idea.Ads, idea.PhraseShare = int64(maybe(rng.IntN(4_000_000))), float64(maybe(rng.IntN(2))), float64(maybe(1))*rng.Float64()
+		idea.Season, idea.NameFree = Season(maybe(rng.IntN(2))), int8(maybe(rng.IntN(2)))
+		idea.Lasting = []demand.Lasting{"", demand.TooFew, demand.Rise, demand.Fade, demand.Evergreen, demand.Flash}[rng.IntN(6)]
+		idea.ExactPages, idea.TitlePages = int64(maybe(rng.IntN(200_000))), int64(maybe(rng.IntN(30_000)))
+		idea.Decision = Decision(rng.IntN(3))
 		if rng.IntN(3) == 0 {
-			out[i].Judged, out[i].Difficulty, out[i].Footholds = true, float64(rng.IntN(100)), rng.IntN(11)
+			idea.Judged, idea.Difficulty, idea.Footholds, idea.Weakest = true, 100*rng.Float64(), rng.IntN(11), float64(rng.IntN(100))
+			idea.PageOne, idea.LinksNeeded, idea.Want = rng.Float64(), rng.IntN(60), intent.Want(rng.IntN(4))
+			idea.Worth, idea.Locked = int64(maybe(rng.IntN(1000))), rng.IntN(20) == 0
 		}
-		out[i].Decision = Decision(rng.IntN(3))
+		out[i] = idea
 	}
 	return out
 }
 
-func allMeshes() []Mesh {
-	return []Mesh{NotDropped(), WordsAtLeast(3), SearchesFrom(600, false), SearchesTo(4000), HoldsAny([]string{"of 7", "of 8", "phrase"}),
-		HoldsNone([]string{"of 9"}), Judged(), DifficultyAtMost(60), FootholdsAtLeast(2)}
+// slowly says of one idea what a mesh says of all, from the definition.
+func slowly(m Mesh, i Idea, all []Idea) bool {
+	known := func(is, passes bool) bool { return is && passes || !is && m.Unmeasured }
+	term := func(list []string, has func(a, b string) bool) bool {
+		return slices.ContainsFunc(list, func(t string) bool { return has(" "+i.Phrase+" ", " "+t+" ") })
+	}
+	switch m.By {
+	case ByDecision:
+		return m.Choice == choiceKept && i.Decision == Kept || m.Choice == choiceDropped && i.Decision == Dropped ||
+			m.Choice == choiceNotDropped && i.Decision != Dropped
+	case ByLength:
+		return float64(i.Words) >= m.Number
+	case ByLeastSearches:
+		return known(i.Searches >= 0 && !i.Under, float64(i.Searches) >= m.Number)
+	case ByMostSearches:
+		return known(i.Searches >= 0 && !i.Under, float64(i.Searches) <= m.Number)
+	case ByVisits:
+		return known(i.Searches >= 0 && !i.Under, float64(i.Searches)*0.421/30.4 >= m.Number)
+	case ByHolding:
+		return term(m.Terms, strings.Contains)
+	case ByLacking:
+		return !term(m.Terms, strings.Contains)
+	case ByEdges:
+		return term(m.Terms, strings.HasPrefix) || term(m.Ends, strings.HasSuffix)
+	case ByShape:
+		return phrase.Has(phrase.Shapes(i.Phrase, "en"), phrase.Shape(m.Choice))
+	case BySeason:
+		return known(i.Season >= 0, (m.Choice == choiceSeasonal) == (i.Season == Seasonal))
+	case ByTrend:
+		is := i.Lasting != "" && i.Lasting != demand.TooFew
+		if m.Choice == choiceNotFading {
+			return known(is, i.Lasting != demand.Fade && i.Lasting != demand.Flash)
+		}
+		return known(is, string(i.Lasting) == m.Choice)
+	case ByCost:
+		return known(i.CPC >= 0, float64(i.CPC) >= m.Number*1e6)
+	case ByShare:
+		return known(i.PhraseShare >= 0, i.PhraseShare >= m.Number)
+	case ByExact:
+		return known(i.ExactPages >= 0, float64(i.ExactPages) <= m.Number)
+	case ByTitles:
+		return known(i.TitlePages >= 0, float64(i.TitlePages) <= m.Number)
+	case BySource:
+		return slices.Contains(i.Sources, m.Choice)
+	case ByName:
+		return known(i.NameFree >= 0, i.NameFree == 1)
+	case ByLookedUp:
+		return known(i.Judged, true)
+	case ByMostDifficulty:
+		return known(i.Judged, i.Difficulty < m.Number+0.5)
+	case ByLeastFootholds:
+		return known(i.Judged, float64(i.Footholds) >= m.Number)
+	case ByWeakest:
+		return known(i.Judged, i.Weakest < m.Number+0.5)
+	case ByLinks:
+		return known(i.Judged && !i.Locked, float64(i.LinksNeeded) <= m.Number)
+	case ByWant:
+		return known(i.Judged, i.Want.String() == m.Choice)
+	case ByRank:
+		better := 0
+		for _, o := range all {
+			if o.Worth > i.Worth {
+				better++
+			}
+		}
+		return known(i.Worth >= 0, float64(better) < m.Number)
+	}
+	return true
 }
 
-// TestPassOfNaiveCount counts again, one idea and one mesh at a time.
-func TestPassOfNaiveCount(t *testing.T) {
-	ideas, meshes := sample(2000), allMeshes()
-	res := Pass(ideas, meshes)
-	for m := range meshes {
-		left, alone := 0, 0
-		for _, i := range ideas {
-			through := true
-			for _, earlier := range meshes[:m+1] {
-				through = through && earlier.Lets(i)
-			}
-			if through {
-				left++
-			}
-			if !meshes[m].Lets(i) {
-				alone++
-			}
-		}
-		if res.Steps[m].Left != left || res.Steps[m].Alone != alone {
-			t.Errorf("%s: left %d, alone %d; counted %d, %d", meshes[m].Name, res.Steps[m].Left, res.Steps[m].Alone, left, alone)
-		}
+// anyMesh draws a mesh of a criterion; looser says whether more of Number is looser.
+func anyMesh(by Criterion, rng *rand.Rand) Mesh {
+	m := Mesh{By: by, Unmeasured: rng.IntN(2) == 0}
+	if c := by.Choices(); c != nil {
+		m.Choice = c[rng.IntN(len(c))]
 	}
-	for i, idea := range ideas {
-		_, stops := Stops(idea, meshes)
-		if stops == slices.Contains(res.Left, i) {
-			t.Fatalf("idea %d is stopped %v and left %v", i, stops, !stops)
-		}
+	most := map[Criterion]int{ByLength: 7, ByCost: 4, ByShare: 1, ByLeastFootholds: 10, ByVisits: 70, ByExact: 200_000, ByTitles: 30_000,
+		ByLeastSearches: 5000, ByMostSearches: 5000, ByRank: 400}[by]
+	if most == 0 {
+		most = 100
 	}
+	m.Number = float64(rng.IntN(most + 1))
+	if by == ByShare {
+		m.Number = rng.Float64()
+	}
+	switch by {
+	case ByHolding, ByLacking:
+		m.Terms = []string{heads[rng.IntN(len(heads))], heads[rng.IntN(len(heads))] + " " + heads[rng.IntN(len(heads))], "nowhere"}
+	case ByEdges:
+		m.Terms, m.Ends = []string{"best", "how cheap"}, []string{"n7", "moon n12"}
+	case BySource:
+		m.Choice = "import"
+	}
+	return m
 }
 
-func TestLooserMeshNeverLetsFewerThrough(t *testing.T) {
+// TestEveryCriterionAsDefined passes random sieves of all criteria, and counts again
+// one idea and one mesh at a time.
+func TestEveryCriterionAsDefined(t *testing.T) {
 	ideas := sample(1000)
-	last := -1
-	for d := 0; d <= 100; d += 5 {
-		left := len(Pass(ideas, []Mesh{DifficultyAtMost(d)}).Left)
-		if left < last {
-			t.Errorf("difficulty at most %d lets %d through, a tighter one let %d", d, left, last)
+	table := NewTable("en", ideas)
+	rng := rand.New(rand.NewPCG(4, 4))
+	for round := range 6 {
+		var meshes []Mesh
+		for _, by := range Criteria {
+			m := anyMesh(by, rng)
+			if err := m.Check(); err != nil {
+				t.Fatal(err)
+			}
+			meshes = append(meshes, m)
 		}
-		last = left
+		rng.Shuffle(len(meshes), func(i, j int) { meshes[i], meshes[j] = meshes[j], meshes[i] })
+		res := table.Pass(meshes)
+		through := slices.Repeat([]bool{true}, len(ideas))
+		for m, mesh := range meshes {
+			left, alone := 0, 0
+			for i, idea := range ideas {
+				lets := slowly(mesh, idea, ideas)
+				if lets != table.Lets(i, mesh) {
+					t.Fatalf("round %d: %s lets %+v through: %v", round, mesh, idea, !lets)
+				}
+				if !lets {
+					alone++
+				}
+				if through[i] = through[i] && lets; through[i] {
+					left++
+				}
+			}
+			if s := res.Steps[m]; s.Left != left || s.Alone != alone || m > 0 && s.Removed != res.Steps[m-1].Left-left {
+				t.Errorf("round %d, %s: left %d, alone %d; counted %d, %d", round, mesh, s.Left, s.Alone, left, alone)
+			}
+		}
+		for i := range ideas {
+			if stops := table.Stops(i, meshes); (len(stops) == 0) != res.Left.Has(i) || res.Left.Has(i) != through[i] {
+				t.Fatalf("idea %d is stopped by %v and left %v", i, stops, res.Left.Has(i))
+			}
+		}
+	}
+}
+
+// TestLooserMeshNeverLetsFewerThrough moves each bar from tight to loose.
+func TestLooserMeshNeverLetsFewerThrough(t *testing.T) {
+	table := NewTable("en", sample(1500))
+	for _, by := range Criteria {
+		if by.Choices() != nil || len(anyMesh(by, rand.New(rand.NewPCG(1, 1))).Terms) > 0 {
+			continue
+		}
+		rising := strings.Contains(string(by), "at most") || strings.Contains(string(by), " to") || by == ByRank
+		last := -1
+		for k := range 40 {
+			bar := float64(k * k * k * 4)
+			if !rising {
+				bar = float64((39 - k) * (39 - k) / 4)
+			}
+			left := table.Pass([]Mesh{{By: by, Number: bar}}).Count
+			if left < last {
+				t.Errorf("%s %v lets %d through, a tighter one let %d", by, bar, left, last)
+			}
+			last = left
+		}
 	}
 }
 
 func TestUnmeasuredIsNotZero(t *testing.T) {
-	under := Idea{Demand: true, Under: true, Searches: 10}
-	unknown := Idea{}
-	if SearchesFrom(100, false).Lets(under) || !SearchesFrom(100, true).Lets(under) || !SearchesFrom(100, true).Lets(unknown) {
-		t.Error("the switch for unmeasured ideas does not hold")
-	}
-	res := Pass([]Idea{under, unknown, {Demand: true, Searches: 5}}, []Mesh{SearchesFrom(100, false)})
-	if s := res.Steps[0]; s.Removed != 3 || s.Unknown != 2 {
+	under, few := Unmeasured(2, "b", 1), Unmeasured(3, "c", 1)
+	under.Searches, under.Under, few.Searches = 10, true, 5
+	table := NewTable("en", []Idea{Unmeasured(1, "a", 1), under, few})
+	if s := table.Pass([]Mesh{AtLeast(ByLeastSearches, 100)}).Steps[0]; s.Removed != 3 || s.Unknown != 2 {
 		t.Errorf("%d removed, %d of them not measured", s.Removed, s.Unknown)
+	}
+	if res := table.Pass([]Mesh{{By: ByLeastSearches, Number: 100, Unmeasured: true}}); !slices.Equal(slices.Collect(res.Left.All()), []int{0, 1}) {
+		t.Errorf("with what is not measured, %v are left", slices.Collect(res.Left.All()))
 	}
 }
 
 func TestDifficultyIsComparedAsShown(t *testing.T) {
-	m := DifficultyAtMost(20)
-	if !m.Lets(Idea{Judged: true, Difficulty: 20.4}) || m.Lets(Idea{Judged: true, Difficulty: 20.6}) {
+	a, b := Unmeasured(1, "a", 1), Unmeasured(2, "b", 1)
+	a.Judged, a.Difficulty, b.Judged, b.Difficulty = true, 20.4, true, 20.6
+	table := NewTable("en", []Idea{a, b})
+	if m := AtMost(ByMostDifficulty, 20); !table.Lets(0, m) || table.Lets(1, m) {
 		t.Error("an idea shown as 20 is stopped by “at most 20”, or one shown as 21 is not")
 	}
 }
@@ -94,39 +240,240 @@ func TestTermsAreWholeWords(t *testing.T) {
 	if got := Terms(" Best, near me\nbest;; ?"); !slices.Equal(got, []string{"best", "near me"}) {
 		t.Errorf("terms %q", got)
 	}
-	m := HoldsAny([]string{"star"})
-	if m.Lets(Idea{Phrase: "stargazing chair"}) || !m.Lets(Idea{Phrase: "north star"}) {
-		t.Error("a word is found inside another")
+	table := NewTable("en", []Idea{Unmeasured(1, "stargazing chair", 2), Unmeasured(2, "north star", 2), Unmeasured(3, "star star", 2)})
+	for m, want := range map[string][]int{"star": {1, 2}, "star star": {2}, "stargazing chair": {0}, "chair star": nil} {
+		if got := slices.Collect(table.Pass([]Mesh{{By: ByHolding, Terms: []string{m}}}).Left.All()); !slices.Equal(got, want) {
+			t.Errorf("%q is held by %v, not %v", m, got, want)
+		}
+	}
+	if at, ok := table.Matching("north star"); !ok || at != 1 {
+		t.Errorf("the phrase is found at %d %v", at, ok)
+	}
+	if _, ok := table.Matching("north"); ok {
+		t.Error("half a phrase is found")
 	}
 }
 
-func TestSortPutsUnknownLast(t *testing.T) {
-	ideas := []Idea{{Phrase: "c"}, {Phrase: "b", Judged: true, Difficulty: 50}, {Phrase: "a", Judged: true, Difficulty: 10}, {Phrase: "d"}}
-	for _, down := range []bool{true, false} {
-		order := []int{0, 1, 2, 3}
-		Sort(ideas, order, ByDifficulty, down)
-		if ideas[order[2]].Judged || ideas[order[3]].Judged || ideas[order[2]].Phrase != "c" {
-			t.Errorf("down=%v: order %v", down, order)
+// TestChangingOneMeshComputesOnlyThat counts what is computed.
+func TestChangingOneMeshComputesOnlyThat(t *testing.T) {
+	table := NewTable("en", sample(500))
+	sieve := []Mesh{NotDropped(), AtLeast(ByLength, 3), AtLeast(ByLeastSearches, 300), AtMost(ByMostDifficulty, 60)}
+	table.Pass(sieve)
+	if table.asked != 4 {
+		t.Fatalf("four meshes took %d computations", table.asked)
+	}
+	sieve[3].Number = 50
+	table.Pass(append(sieve, AtLeast(ByLeastFootholds, 2)))
+	if table.asked != 6 {
+		t.Errorf("a changed mesh and a new one took %d computations", table.asked-4)
+	}
+	for k := range 200 {
+		table.Pass([]Mesh{AtLeast(ByLength, float64(k))})
+	}
+	if len(table.passed) > mostKept {
+		t.Errorf("%d sets are kept", len(table.passed))
+	}
+}
+
+// TestWith changes, adds, puts between and renames, and compares with a table that is
+// built from nothing.
+func TestWith(t *testing.T) {
+	ideas := sample(400)
+	whole := NewTable("en", ideas)
+	changed := ideas[17]
+	changed.Decision, changed.Searches, changed.Under = Kept, 4321, false
+	renamed := Unmeasured(9, "quite another phrase", 3)
+	for name, c := range map[string]struct {
+		start   []Idea
+		changed []Idea
+	}{
+		"added":          {ideas[:300], ideas[300:]},
+		"added in turns": {ideas[:1], slices.Concat(ideas[1:], ideas[1:])},
+		"put between":    {slices.Concat(ideas[:100], ideas[200:]), ideas[100:200]},
+		"nothing":        {ideas, nil},
+	} {
+		got := NewTable("en", c.start).With(c.changed)
+		for _, by := range Criteria {
+			m := anyMesh(by, rand.New(rand.NewPCG(2, 8)))
+			if !slices.Equal(got.Pass([]Mesh{m}).Left, whole.Pass([]Mesh{m}).Left) {
+				t.Errorf("%s: %s lets other ideas through", name, m)
+			}
 		}
 	}
-	for by := range compare {
-		order := []int{3, 2, 1, 0}
-		Sort(ideas, order, by, true)
+	later := whole.With([]Idea{changed, renamed})
+	if at, ok := later.Find(18); !ok || later.ID(at) != 18 || !later.Lets(at, Decided(Kept)) || !later.Lets(at, AtLeast(ByLeastSearches, 4321)) {
+		t.Error("a change does not show")
+	}
+	if at, ok := later.Matching("quite another phrase"); !ok || later.ID(at) != 9 || later.Phrase(at) != "quite another phrase" {
+		t.Error("a new phrase is not found")
+	}
+	if at, _ := whole.Find(18); whole.Lets(at, AtLeast(ByLeastSearches, 4321)) || whole.Len() != 400 {
+		t.Error("the old table has changed")
+	}
+	// Two tables grown from one do not see each other's ideas.
+	a := whole.With([]Idea{Unmeasured(500, "only in a", 3), Unmeasured(501, "same end", 2)})
+	b := whole.With([]Idea{Unmeasured(600, "only in b", 3), Unmeasured(601, "same end", 2)})
+	if _, ok := a.Matching("only in b"); ok {
+		t.Error("a sees an idea of b")
+	}
+	if at, ok := b.Matching("only in b"); !ok || b.ID(at) != 600 {
+		t.Error("b does not see its own")
+	}
+}
+
+func TestTopIsTheHeadOfTheSortedList(t *testing.T) {
+	table := NewTable("en", sample(3000))
+	all := table.Pass([]Mesh{NotDropped()}).Left
+	for by := range sorted {
+		for _, down := range []bool{true, false} {
+			whole := table.Top(all, by, down, 0, -1)
+			if len(whole) != all.Count() {
+				t.Fatalf("%s: %d of %d", by, len(whole), all.Count())
+			}
+			o := table.order(by, down)
+			if !slices.IsSortedFunc(whole, func(a, b int) int { return o.compare(int32(a), int32(b)) }) {
+				t.Errorf("%s is not sorted", by)
+			}
+			for _, part := range [][2]int{{0, 100}, {100, 50}, {0, 0}, {len(whole) - 3, 100}, {5000, 5}, {-3, 3}} {
+				from, to := max(0, min(part[0], len(whole))), 0
+				to = min(len(whole), from+part[1])
+				if got := table.Top(all, by, down, part[0], part[1]); !slices.Equal(got, whole[from:to]) {
+					t.Errorf("%s, from %d: %v, not %v", by, part[0], got, whole[from:to])
+				}
+			}
+		}
 		if ok, _ := KnownColumn(by); !ok {
 			t.Errorf("%s is not known", by)
 		}
 	}
-	under := []Idea{{Phrase: "x", Demand: true, Under: true, Searches: 10}, {Phrase: "y", Demand: true, Searches: 3}}
-	order := []int{0, 1}
-	if Sort(under, order, BySearches, true); order[0] != 1 {
-		t.Error("fewer than ten stands above three")
+	if ok, _ := KnownColumn("luck"); ok {
+		t.Error("luck is a column")
 	}
 }
 
-func BenchmarkPassAndSort100k(b *testing.B) {
-	ideas, meshes := sample(100_000), allMeshes()
+func TestUnknownComesLastEitherWay(t *testing.T) {
+	ideas := []Idea{Unmeasured(1, "c", 1), Unmeasured(2, "b", 1), Unmeasured(3, "a", 1), Unmeasured(4, "d", 1)}
+	for i, d := range map[int]float64{1: 50, 2: 10} {
+		ideas[i].Judged, ideas[i].Difficulty, ideas[i].Searches = true, d, 3
+	}
+	ideas[3].Searches, ideas[3].Under = 10, true
+	table := NewTable("en", ideas)
+	all := table.Pass(nil).Left
+	for down, want := range map[bool][]int{false: {2, 1, 3, 0}, true: {1, 2, 3, 0}} {
+		if got := table.Top(all, SortDifficulty, down, 0, -1); !slices.Equal(got, want) {
+			t.Errorf("down=%v: %v, not %v", down, got, want)
+		}
+	}
+	if got := table.Top(all, SortSearches, true, 0, -1); got[2] != 3 || got[3] != 0 {
+		t.Errorf("fewer than ten, and not known, stand at %v", got)
+	}
+}
+
+// TestBuiltIn: each comes from computation.md §9; what it lets through is told by one
+// idea on each side of a bar.
+func TestBuiltIn(t *testing.T) {
+	easy := Unmeasured(1, "best quiet dark sky chair", 5)
+	easy.Searches, easy.PhraseShare, easy.ExactPages, easy.TitlePages = 500, 0.15, 30_000, 10_000
+	easy.Judged, easy.Difficulty, easy.Weakest, easy.LinksNeeded = true, 10, 20, 20
+	many := easy
+	many.ID, many.Searches, many.Difficulty = 2, 8000, 10
+	hard := easy
+	hard.ID, hard.Difficulty, hard.Weakest, hard.LinksNeeded, hard.PhraseShare = 3, 50, 60, 40, 0.1
+	table := NewTable("en", []Idea{easy, many, hard})
+	want := map[string][]int{"New porch": {0, 1}, "Long and quiet": {0, 1, 2}, "Small buyers": {0, 2}, "Open door": {0, 1},
+		"Hundred a day": {1}, "Middle band": {0}, "Few links": {0, 1}}
+	for _, s := range BuiltIn() {
+		if err := s.Check(); err != nil {
+			t.Errorf("%s: %v", s.Name, err)
+		}
+		if got := slices.Collect(table.Pass(s.Meshes).Left.All()); !slices.Equal(got, want[s.Name]) {
+			t.Errorf("%s leaves %v, not %v", s.Name, got, want[s.Name])
+		}
+		data, err := json.Marshal(s)
+		var back Sieve
+		if err != nil || json.Unmarshal(data, &back) != nil || fmt.Sprint(back) != fmt.Sprint(s) {
+			t.Errorf("%s is not the same after a round trip: %v", s.Name, back)
+		}
+	}
+}
+
+func TestMeshesThatCannotBeUsed(t *testing.T) {
+	for _, m := range []Mesh{{By: "luck"}, {By: ByLength, Number: -1}, {By: ByDecision, Choice: "maybe"}, {By: ByHolding}, {By: BySource},
+		{By: ByLacking, Terms: make([]string, mostTermsInOneMesh+1)}, {By: ByLinks, Number: 1e300}} {
+		if m.Check() == nil {
+			t.Errorf("%v is taken", m)
+		}
+		if got := NewTable("en", sample(10)).Pass([]Mesh{m}).Count; got != 10 {
+			t.Errorf("%v stops %d ideas", m, 10-got)
+		}
+	}
+	if (Sieve{}).Check() != ErrNoMesh || (Sieve{Meshes: []Mesh{{By: "luck"}}}).Check() == nil {
+		t.Error("an empty sieve, or one with a bad mesh, is taken")
+	}
+	for m, want := range map[string]Mesh{"words at least 4": AtLeast(ByLength, 4), "decided kept": Decided(Kept), "looked up": {By: ByLookedUp},
+		"starts with best or ends with review": {By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}},
+		"holds any of moon, near me":           {By: ByHolding, Terms: []string{"moon", "near me"}},
+		"phrase-to-broad share at least 15 %":  AtLeast(ByShare, 0.15), "searches from 100, or not measured": {By: ByLeastSearches, Number: 100, Unmeasured: true}} {
+		if want.String() != m {
+			t.Errorf("%q is written %q", m, want)
+		}
+	}
+	if !ByLinks.Paid() || ByCost.Paid() {
+		t.Error("the line is in the wrong place")
+	}
+}
+
+func TestManyAtOnce(t *testing.T) {
+	table := NewTable("en", sample(2000))
+	var wg sync.WaitGroup
+	for k := range 8 {
+		wg.Go(func() {
+			rng := rand.New(rand.NewPCG(uint64(k), 1))
+			for _, by := range Criteria {
+				table.Top(table.Pass([]Mesh{anyMesh(by, rng)}).Left, SortSearches, true, 0, 10)
+			}
+			table.With([]Idea{Unmeasured(uint(5000+k), fmt.Sprintf("another %d", k), 2)})
+		})
+	}
+	wg.Wait()
+}
+
+// eight meshes, all of which some ideas pass.
+func eight() []Mesh {
+	return []Mesh{NotDropped(), AtLeast(ByLength, 3), AtLeast(ByLeastSearches, 250), AtMost(ByMostSearches, 4900),
+		{By: ByLacking, Terms: []string{"jobs", "login"}}, {By: ByHolding, Terms: []string{"best", "how", "moon", "dark"}},
+		AtMost(ByMostDifficulty, 70), AtLeast(ByLeastFootholds, 1)}
+}
+
+// BenchmarkMillion is a sieve of eight meshes put on a million ideas for the first
+// time: all counts, and the first hundred sorted.
+func BenchmarkMillion(b *testing.B) {
+	table := NewTable("en", sample(1_000_000))
 	for b.Loop() {
-		res := Pass(ideas, meshes)
-		Sort(ideas, res.Left, BySearches, true)
+		table.passed, table.blind = nil, nil
+		table.Top(table.Pass(eight()).Left, SortSearches, true, 0, 100)
+	}
+}
+
+// BenchmarkMillionOneMoved is the same when one bar moves.
+func BenchmarkMillionOneMoved(b *testing.B) {
+	table := NewTable("en", sample(1_000_000))
+	meshes := eight()
+	table.Pass(meshes)
+	k := 0
+	for b.Loop() {
+		k++
+		meshes[6].Number = float64(30 + k%60)
+		delete(table.passed, meshes[6].key())
+		table.Top(table.Pass(meshes).Left, SortSearches, true, 0, 100)
+	}
+}
+
+// BenchmarkMillionSortedBy sorts all ideas' first hundred by the phrase.
+func BenchmarkMillionSortedByPhrase(b *testing.B) {
+	table := NewTable("en", sample(1_000_000))
+	all := table.Pass(nil).Left
+	for b.Loop() {
+		table.Top(all, SortPhrase, false, 0, 100)
 	}
 }

@@ -1,0 +1,172 @@
+package sieve
+
+import (
+	"cmp"
+	"container/heap"
+	"math"
+	"slices"
+)
+
+// Column is a figure that a list is sorted by.
+type Column string
+
+// The columns.
+const (
+	SortPhrase     Column = "idea"
+	SortWords      Column = "words"
+	SortSearches   Column = "searches"
+	SortCPC        Column = "cpc"
+	SortAds        Column = "ads"
+	SortDifficulty Column = "difficulty"
+	SortPageOne    Column = "chance"
+	SortFootholds  Column = "footholds"
+	SortWants      Column = "wants"
+	SortWorth      Column = "worth"
+	SortLinks      Column = "links"
+	SortFound      Column = "found"
+)
+
+// sorted says which figure a column is, and whether its useful order is smallest first.
+var sorted = map[Column]struct {
+	by    figure
+	first bool
+}{
+	SortPhrase: {prefix, true}, SortWords: {words, false}, SortSearches: {searches, false}, SortCPC: {cpc, false}, SortAds: {ads, false},
+	SortDifficulty: {difficulty, true}, SortPageOne: {pageOne, false}, SortFootholds: {footholds, false}, SortWants: {want, true},
+	SortWorth: {worthOf, false}, SortLinks: {linksNeeded, true}, SortFound: {found, false},
+}
+
+// KnownColumn reports whether c is a column, and whether its useful order is smallest
+// first.
+func KnownColumn(c Column) (ok, smallestFirst bool) {
+	by, ok := sorted[c]
+	return ok, by.first
+}
+
+// order compares ideas by one column.
+type order struct {
+	t        *Table
+	key      column
+	by       figure
+	searches column
+	down     bool
+}
+
+func (t *Table) order(by Column, down bool) order {
+	col, ok := sorted[by]
+	if !ok {
+		col = sorted[SortSearches]
+	}
+	return order{t, t.columns[col.by], col.by, t.columns[searches], down}
+}
+
+// last is the rank of what is not known.
+const last = math.MaxInt64
+
+// rank is smaller for what comes first. What is not known comes last either way; fewer
+// searches than a floor come below any number of them.
+func (o *order) rank(at int32) int64 {
+	v := o.key[at]
+	if o.by != prefix {
+		switch {
+		case v == underFloor && o.by == searches:
+			v = unknown
+		case v < 0:
+			return last
+		}
+	}
+	if o.down {
+		return ^v // the other way round, without overflow
+	}
+	return v
+}
+
+// compare breaks ties by searches, most first, then by phrase, then by position.
+func (o *order) compare(a, b int32) int {
+	if c := cmp.Compare(o.rank(a), o.rank(b)); c != 0 {
+		return c
+	}
+	if o.by == prefix { // equal as far as the first bytes tell
+		c := cmp.Compare(o.t.phrases[a], o.t.phrases[b])
+		if o.down {
+			c = -c
+		}
+		return cmp.Or(c, cmp.Compare(a, b))
+	}
+	if c := cmp.Compare(countOf(o.searches[b]), countOf(o.searches[a])); c != 0 {
+		return c
+	}
+	return cmp.Or(cmp.Compare(o.t.phrases[a], o.t.phrases[b]), cmp.Compare(a, b))
+}
+
+// countOf puts searches that are not known below those under a floor.
+func countOf(v int64) int64 {
+	if v < 0 {
+		return -3 - v // −1, not known, becomes −2; −2, under the floor, becomes −1
+	}
+	return v
+}
+
+// worst is a heap of positions with the one that comes last on top.
+type worst struct {
+	order order
+	at    []int32
+}
+
+func (w *worst) Len() int           { return len(w.at) }
+func (w *worst) Less(i, j int) bool { return w.order.compare(w.at[i], w.at[j]) > 0 }
+func (w *worst) Swap(i, j int)      { w.at[i], w.at[j] = w.at[j], w.at[i] }
+func (w *worst) Push(x any)         { w.at = append(w.at, x.(int32)) }
+func (w *worst) Pop() any           { panic("nothing is taken from it") }
+
+// Top returns the positions of a set from the from-th to the (from+n)-th in a column's
+// order; with n below 0 all from the from-th on. Ideas whose figure is not known come
+// last either way; ties are broken by searches, most first, then by phrase. When few
+// are asked for, only those are sorted: O(set + few·log few).
+func (t *Table) Top(set Set, by Column, down bool, from, n int) []int {
+	count := set.Count()
+	end := count
+	if from = max(0, min(from, count)); n >= 0 {
+		end = min(count, from+n)
+	}
+	o := t.order(by, down)
+	var at []int32
+	if end > count/8 {
+		at = make([]int32, 0, count)
+		for i := range set.All() {
+			at = append(at, int32(i))
+		}
+	} else {
+		at = o.first(set, end)
+	}
+	slices.SortFunc(at, o.compare)
+	out := make([]int, end-from)
+	for i := range out {
+		out[i] = int(at[from+i])
+	}
+	return out
+}
+
+// first returns the first n of a set, in no order.
+func (o order) first(set Set, n int) []int32 {
+	if n == 0 {
+		return nil
+	}
+	h := &worst{order: o, at: make([]int32, 0, n)}
+	bar := int64(last)
+	for i := range set.All() {
+		at := int32(i)
+		switch rank := o.rank(at); {
+		case len(h.at) < n:
+			if h.at = append(h.at, at); len(h.at) == n {
+				heap.Init(h)
+				bar = o.rank(h.at[0])
+			}
+		case rank < bar || rank == bar && o.compare(at, h.at[0]) < 0:
+			h.at[0] = at
+			heap.Fix(h, 0)
+			bar = o.rank(h.at[0])
+		}
+	}
+	return h.at
+}

@@ -1,0 +1,382 @@
+package sieve
+
+import (
+	"cmp"
+	"encoding/binary"
+	"math"
+	"slices"
+	"sync"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/intent"
+)
+
+// Decision is what the user decided on an idea.
+type Decision int8
+
+// The decisions.
+const (
+	Undecided Decision = iota
+	Kept
+	Dropped
+)
+
+// unknown is the value of a figure that is not known, and underFloor that of
+// searches of which only a bound is known.
+const (
+	unknown    = -1
+	underFloor = -2
+)
+
+// Idea is what a sieve knows of one idea. Start from Unmeasured: a figure of −1 is
+// not known, and never taken for 0.
+type Idea struct {
+	ID       uint
+	Phrase   string // normal form
+	Words    int
+	Decision Decision
+	Found    int64    // when first found; any increasing number
+	Sources  []string // where it was found
+
+	Searches    int  // a month; −1 unknown
+	Under       bool // they lie under the source's floor; Searches is the floor
+	Season      Season
+	Lasting     demand.Lasting // "" unknown
+	CPC         int64          // micro-units of the niche's currency; −1 unknown
+	Ads         float64        // competition of advertisers, 0 to 1; −1 unknown
+	PhraseShare float64        // searches of the phrase among those of the broad match, 0 to 1; −1 unknown
+
+	ExactPages int64 // pages that hold the phrase as it stands; −1 unknown
+	TitlePages int64 // pages with the phrase in the title; −1 unknown
+	NameFree   int8  // the domain under the chosen ending: 1 free, 0 taken, −1 unknown
+
+	Judged      bool // what follows is known
+	Difficulty  float64
+	PageOne     float64 // chance, 0 to 1
+	Footholds   int
+	Weakest     float64 // lowest site standing among the first five; −1 without results
+	LinksNeeded int     // solid links for even odds of the goal
+	Locked      bool
+	Want        intent.Want
+	Worth       int64 // likely, a month, micro-units; −1 unknown
+}
+
+// Season says whether an idea's searches come and go over the year.
+type Season int8
+
+// The seasons.
+const (
+	SeasonUnknown Season = iota - 1
+	NoSeason
+	Seasonal
+)
+
+// Unmeasured is an idea of which only the phrase is known.
+func Unmeasured(id uint, normal string, words int) Idea {
+	return Idea{ID: id, Phrase: normal, Words: words, Found: int64(id), Searches: unknown, Season: SeasonUnknown, CPC: unknown, Ads: unknown,
+		PhraseShare: unknown, ExactPages: unknown, TitlePages: unknown, NameFree: unknown, Weakest: unknown, Worth: unknown}
+}
+
+// column is one figure of all ideas; below 0 it is not known.
+type column []int64
+
+func (c column) known(n int) Set {
+	out := newSet(n)
+	c[:n].within(0, math.MaxInt64, out)
+	return out
+}
+
+// within puts the positions of values from lo to hi into a set. What is not known is
+// never in it, since lo is not below 0. There is no branch in the loop: on figures
+// that half the ideas pass, a processor would guess wrong every other time. Eight
+// values are taken at a time, so that one need not wait for the other.
+func (c column) within(lo, hi int64, out Set) {
+	lo = max(0, lo)
+	inside := func(v int64) uint64 { return ^uint64((v-lo)|(hi-v)) >> 63 }
+	for w := range len(c) / wordBits {
+		var in uint64
+		for part := c[w*wordBits : (w+1)*wordBits]; len(part) >= 8; part = part[8:] {
+			in = in>>8 | inside(part[0])<<56 | inside(part[1])<<57 | inside(part[2])<<58 | inside(part[3])<<59 |
+				inside(part[4])<<60 | inside(part[5])<<61 | inside(part[6])<<62 | inside(part[7])<<63
+		}
+		out[w] = in
+	}
+	for i := len(c) / wordBits * wordBits; i < len(c); i++ {
+		out.put(i, inside(c[i]) == 1)
+	}
+}
+
+// figure names a column.
+type figure int
+
+const (
+	words figure = iota
+	searches
+	season
+	lasting
+	cpc
+	ads
+	share
+	exactPages
+	titlePages
+	nameFree
+	judged
+	difficulty
+	pageOne
+	footholds
+	weakest
+	linksNeeded
+	want
+	worthOf
+	decision
+	found
+	prefix // of the phrase: its first bytes as a number
+	sources
+	figures
+)
+
+// Units of the columns that hold fractions: so many to one.
+const (
+	hundredths = 100
+	millionths = 1_000_000
+)
+
+// Table is a niche's ideas as columns in memory. It does not change; With makes one
+// that has what changed. It may be read by several at once.
+type Table struct {
+	n       int
+	ids     []uint
+	phrases []string
+	columns [figures]column
+	text    *wording // shared with the tables that this one was made from
+	origins []string // the names of sources, a bit of the column each
+
+	mu     sync.Mutex
+	passed map[string]Set // by mesh: what it lets through
+	blind  map[figure]Set // what a figure is not known of
+	ranks  column         // of the worth, once it is asked for
+	asked  int            // meshes that were computed, for tests
+}
+
+// NewTable returns a table of ideas, in the order of their IDs. lang is the language
+// of the phrases, by which shapes are told.
+func NewTable(lang string, ideas []Idea) *Table {
+	return (&Table{text: newWording(lang)}).With(ideas)
+}
+
+// Len is how many ideas the table holds.
+func (t *Table) Len() int { return t.n }
+
+// ID is the idea's at a position.
+func (t *Table) ID(at int) uint { return t.ids[at] }
+
+// Phrase is the idea's at a position.
+func (t *Table) Phrase(at int) string { return t.phrases[at] }
+
+// Find returns the position of an idea.
+func (t *Table) Find(id uint) (at int, ok bool) { return slices.BinarySearch(t.ids, id) }
+
+// With returns a table with ideas changed or added. O(ideas), since it copies. An
+// idea's phrase never changes; one that is given another is taken at its new word in
+// a table that is built from nothing.
+func (t *Table) With(changed []Idea) *Table {
+	changed = slices.Clone(changed)
+	slices.SortFunc(changed, func(a, b Idea) int { return cmp.Compare(a.ID, b.ID) })
+	added := 0
+	for _, c := range changed {
+		at, ok := t.Find(c.ID)
+		if !ok {
+			added++
+		}
+		if ok && t.phrases[at] != c.Phrase || !ok && at < t.n {
+			return t.rebuilt(changed)
+		}
+	}
+	out := t.room(t.n + added)
+	for _, c := range changed {
+		at, ok := out.Find(c.ID)
+		if !ok {
+			at = len(out.ids)
+			out.ids, out.phrases = append(out.ids, c.ID), append(out.phrases, c.Phrase)
+		}
+		out.set(at, c)
+	}
+	out.n = len(out.ids)
+	for f := range out.columns {
+		out.columns[f] = out.columns[f][:out.n]
+	}
+	out.text = out.text.reach(out.phrases, t.n)
+	return out
+}
+
+// room is a copy with place for n ideas.
+func (t *Table) room(n int) *Table {
+	out := &Table{ids: append(make([]uint, 0, n), t.ids...), phrases: append(make([]string, 0, n), t.phrases...),
+		text: t.text, origins: slices.Clone(t.origins)}
+	for f := range out.columns {
+		out.columns[f] = make(column, n)
+		copy(out.columns[f], t.columns[f])
+	}
+	return out
+}
+
+// rebuilt is the way for what no application does: an idea between others that were
+// there, or one that changed its phrase.
+func (t *Table) rebuilt(changed []Idea) *Table {
+	all := make([]Idea, 0, t.n+len(changed))
+	for at := range t.n {
+		all = append(all, t.idea(at))
+	}
+	byID := map[uint]int{}
+	for i, idea := range all {
+		byID[idea.ID] = i
+	}
+	for _, c := range changed {
+		if i, ok := byID[c.ID]; ok {
+			all[i] = c
+		} else {
+			all = append(all, c)
+		}
+	}
+	return NewTable(t.text.lang, all)
+}
+
+var lastings = []demand.Lasting{demand.Evergreen, demand.Seasonal, demand.Rise, demand.Fade, demand.Flash}
+
+func (t *Table) set(at int, i Idea) {
+	put := func(f figure, v int64) { t.columns[f][at] = v }
+	scaled := func(x, unit float64) int64 {
+		if x < 0 || math.IsNaN(x) {
+			return unknown
+		}
+		return int64(math.Round(x * unit))
+	}
+	put(words, int64(i.Words))
+	put(searches, max(unknown, int64(i.Searches)))
+	if i.Under {
+		put(searches, underFloor)
+	}
+	put(season, int64(i.Season))
+	put(lasting, int64(slices.Index(lastings, i.Lasting)))
+	put(cpc, max(unknown, i.CPC))
+	put(ads, scaled(i.Ads, millionths))
+	put(share, scaled(i.PhraseShare, millionths))
+	put(exactPages, max(unknown, i.ExactPages))
+	put(titlePages, max(unknown, i.TitlePages))
+	put(nameFree, int64(i.NameFree))
+	put(worthOf, max(unknown, i.Worth))
+	put(decision, int64(i.Decision))
+	put(found, i.Found)
+	put(prefix, prefixOf(i.Phrase))
+	put(sources, t.sourceBits(i.Sources))
+	for f := judged; f <= want; f++ {
+		put(f, unknown)
+	}
+	if !i.Judged {
+		return
+	}
+	put(judged, 1)
+	put(difficulty, scaled(i.Difficulty, hundredths))
+	put(pageOne, scaled(i.PageOne, millionths))
+	put(footholds, int64(i.Footholds))
+	put(weakest, scaled(i.Weakest, hundredths))
+	if !i.Locked {
+		put(linksNeeded, int64(i.LinksNeeded))
+	}
+	put(want, int64(i.Want))
+}
+
+// idea reads back what a rebuilt table needs: a figure is as fine as its column.
+func (t *Table) idea(at int) Idea {
+	get := func(f figure) int64 { return t.columns[f][at] }
+	scaled := func(f figure, unit float64) float64 {
+		if get(f) < 0 {
+			return unknown
+		}
+		return float64(get(f)) / unit
+	}
+	i := Idea{ID: t.ids[at], Phrase: t.phrases[at], Words: int(get(words)), Decision: Decision(get(decision)), Found: get(found),
+		Searches: int(get(searches)), Under: get(searches) == underFloor, Season: Season(get(season)), CPC: get(cpc), Ads: scaled(ads, millionths),
+		PhraseShare: scaled(share, millionths), ExactPages: get(exactPages), TitlePages: get(titlePages), NameFree: int8(get(nameFree)),
+		Judged: get(judged) == 1, Difficulty: scaled(difficulty, hundredths), PageOne: scaled(pageOne, millionths),
+		Footholds: int(get(footholds)), Weakest: scaled(weakest, hundredths), LinksNeeded: int(get(linksNeeded)),
+		Locked: get(judged) == 1 && get(linksNeeded) < 0, Want: intent.Want(max(0, get(want))), Worth: get(worthOf)}
+	if k := get(lasting); k >= 0 {
+		i.Lasting = lastings[k]
+	}
+	for bit, name := range t.origins {
+		if get(sources)>>bit&1 == 1 {
+			i.Sources = append(i.Sources, name)
+		}
+	}
+	return i
+}
+
+// mostOrigins is how many names of sources are told apart; what comes after them
+// counts as the last.
+const mostOrigins = 62
+
+func (t *Table) sourceBits(names []string) int64 {
+	var in int64
+	for _, name := range names {
+		bit := slices.Index(t.origins, name)
+		if bit < 0 && len(t.origins) < mostOrigins {
+			t.origins = append(t.origins, name)
+			bit = len(t.origins) - 1
+		} else if bit < 0 {
+			bit = mostOrigins - 1
+		}
+		in |= 1 << bit
+	}
+	return in
+}
+
+// prefixOf puts phrases in their order as far as their first eight bytes tell.
+func prefixOf(s string) int64 {
+	var b [8]byte
+	copy(b[:], s)
+	return int64(binary.BigEndian.Uint64(b[:]) ^ 1<<63)
+}
+
+// notKnown is the ideas that a figure is not known of, computed once.
+func (t *Table) notKnown(f figure) Set {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s, ok := t.blind[f]
+	if !ok {
+		s = t.columns[f].known(t.n)
+		s.not(t.n)
+		if t.blind == nil {
+			t.blind = map[figure]Set{}
+		}
+		t.blind[f] = s
+	}
+	return s
+}
+
+// worthRanks is the rank of each idea by its worth, 1 the most; −1 where the worth is
+// not known. The same worth has the same rank.
+func (t *Table) worthRanks() column {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.ranks == nil && t.n > 0 {
+		order := make([]int, t.n)
+		for i := range order {
+			order[i] = i
+		}
+		col := t.columns[worthOf]
+		slices.SortFunc(order, func(a, b int) int { return cmp.Compare(col[b], col[a]) })
+		t.ranks = make(column, t.n)
+		for place, at := range order {
+			switch {
+			case col[at] < 0:
+				t.ranks[at] = unknown
+			case place > 0 && col[order[place-1]] == col[at]:
+				t.ranks[at] = t.ranks[order[place-1]]
+			default:
+				t.ranks[at] = int64(place + 1)
+			}
+		}
+	}
+	return t.ranks
+}
