@@ -22,6 +22,7 @@ test: test-go test-e2e
 # The reference programs that Go tests compare with.
 tools:
 	@./scripts/need stemwords libstemmer-tools
+	@./scripts/need /usr/share/unicode/NormalizationTest.txt.bz2 unicode-data
 
 test-go: tools
 	go vet ./...

@@ -252,18 +252,32 @@ func signals(e serp.Entry) difficulty.Signals {
 // Strength is an entry's strength under the evidence's model.
 func (ev *Evidence) Strength(e serp.Entry) float64 { return ev.Model.Weights.Strength(signals(e)) }
 
-// firstLinkGain is links.LinkGain as it was before it was calibrated. Evidence of
-// that time names no model.
-const firstLinkGain = 1.5
+// firstLinkGain is links.LinkGain as it was before it was calibrated: evidence of that
+// time names no model. secondLinkGain is that of the first calibration, whose model
+// names no gain; neither knew the calibrated checklist.
+const (
+	firstLinkGain  = 1.5
+	secondLinkGain = 0.5
+)
 
 // renew brings evidence that was reckoned by an older calibration to the present one.
 // Nobody is asked.
 func (ev *Evidence) renew(n store.Niche) {
-	if ev.Model.Tau == 0 {
-		for i := range ev.Reading.Entries {
-			e := &ev.Reading.Entries[i]
-			e.PageStanding = links.Regain(e.PageStanding, firstLinkGain)
+	gain := ev.Model.Gain
+	switch {
+	case ev.Model.Tau == 0:
+		gain = firstLinkGain
+	case gain == 0:
+		gain = secondLinkGain
+	}
+	for i := range ev.Reading.Entries {
+		e := &ev.Reading.Entries[i]
+		if gain != links.LinkGain {
+			e.PageStanding = links.Regain(e.PageStanding, gain)
 			e.Profile.Standing = e.PageStanding
+		}
+		if ev.Model.Gain == 0 {
+			e.Fit = e.Fit.Renewed()
 		}
 	}
 	ev.Model = difficulty.Calibrated

@@ -7,6 +7,8 @@ import (
 	"time"
 
 	"cleverniche/core/difficulty"
+	"cleverniche/core/links"
+	"cleverniche/core/serp"
 )
 
 // TestMeasures compares with scikit-learn 1.2 (roc_auc_score, brier_score_loss) and
@@ -34,7 +36,9 @@ func TestMeasures(t *testing.T) {
 // invented draws samples from a known model.
 func invented(m difficulty.Model, n int) []Sample {
 	rng := rand.New(rand.NewPCG(4, 5))
-	signal := func() Signals { return Signals{90 * rng.Float64(), 90 * rng.Float64(), 20 + 80*rng.Float64()} }
+	signal := func() difficulty.Signals {
+		return difficulty.Signals{Page: 90 * rng.Float64(), Site: 90 * rng.Float64(), Fit: 20 + 80*rng.Float64()}
+	}
 	out := make([]Sample, n)
 	for i := range out {
 		s := Sample{Mine: signal()}
@@ -42,7 +46,7 @@ func invented(m difficulty.Model, n int) []Sample {
 			s.Rivals = append(s.Rivals, signal())
 		}
 		u, sum := rng.Float64(), 0.0
-		for k, p := range m.Distribution(field(s), m.Weights.Strength(difficulty.Signals(s.Mine))) {
+		for k, p := range m.Distribution(field(s), m.Weights.Strength(s.Mine)) {
 			if sum += p; u < sum && k < difficulty.Ranks {
 				s.Position = k + 1
 				break
@@ -58,7 +62,7 @@ func invented(m difficulty.Model, n int) []Sample {
 func TestFitFindsTheTruth(t *testing.T) {
 	truth := difficulty.Model{Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}, Tau: 5,
 		Steps: []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2}, {Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}}}
-	f, err := fit(invented(truth, 4000), 0.5)
+	f, err := fit(invented(truth, 4000))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -80,7 +84,7 @@ func TestFitFindsTheTruth(t *testing.T) {
 	if e := calibrationError(list); e > 0.03 {
 		t.Errorf("calibration error %.3f", e)
 	}
-	if _, err := fit(nil, 0.5); err == nil {
+	if _, err := fit(nil); err == nil {
 		t.Error("nothing can be fitted to nothing")
 	}
 }
@@ -88,7 +92,7 @@ func TestFitFindsTheTruth(t *testing.T) {
 func TestThreshold(t *testing.T) {
 	m := difficulty.Model{Weights: difficulty.Weights{Fit: 1}, Tau: 5}
 	try := func(fit float64, position int) Sample {
-		return Sample{Mine: Signals{Fit: fit}, Rivals: make([]Signals, 10), Position: position}
+		return Sample{Mine: difficulty.Signals{Fit: fit}, Rivals: make([]difficulty.Signals, 10), Position: position}
 	}
 	// Tries that lie evenly around a reach have it in their middle.
 	if got, ok := threshold(m, []Sample{try(80, 2), try(20, 30), try(60, 4), try(40, 0)}, 5); !ok || math.Abs(got-50) > 0.11 {
@@ -111,7 +115,7 @@ func TestForecastsOnAnotherWorld(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive} {
-		got := forecasts(difficulty.Calibrated, list, k, nil)
+		got := forecasts(difficulty.Calibrated, under(list, serp.Checklist, links.LinkGain), k, nil)
 		t.Logf("first %d: %d outcomes, AUC %.3f, calibration error %.3f", k, len(got), auc(got), calibrationError(got))
 		if len(got) < 100 || auc(got) < 0.82 || calibrationError(got) > 0.13 {
 			t.Errorf("first %d: %d outcomes, AUC %.3f, calibration error %.3f", k, len(got), auc(got), calibrationError(got))

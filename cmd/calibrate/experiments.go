@@ -4,21 +4,36 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"math"
 	"math/rand/v2"
 	"net/http/httptest"
 	"net/url"
+	"slices"
 	"sort"
 	"time"
 
+	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
 	"cleverniche/market"
 	"cleverniche/standin"
 )
 
-// Signals are what the application knows of one page: what its strength is made of,
-// each 0 to 100.
-type Signals struct{ Page, Site, Fit float64 }
+// Seen is what the application knows of one page, before any constant comes in.
+type Seen struct {
+	Trust float64   // Σ(standing/100)² over the followed sites that link to it
+	Site  float64   // standing of its own site, 0 to 100
+	Items []float64 // how far the page meets each item of the checklist; see serp.Fit.Shares
+}
+
+// signals are what the strength of the page is made of, under points and a gain.
+func (s Seen) signals(points serp.Points, gain float64) difficulty.Signals {
+	return difficulty.Signals{Page: 100 * (1 - math.Exp(-s.Trust/gain)), Site: s.Site, Fit: points.Of(s.Items)}
+}
+
+func seen(pageStanding, site float64, fit serp.Fit) Seen {
+	return Seen{-links.LinkGain * math.Log(1-math.Min(pageStanding/100, 1-1e-12)), site, fit.Shares()}
+}
 
 // Sample is one insertion experiment: what stood in front of the page when it was
 // published, what was known of it, and where it settled.
@@ -27,9 +42,25 @@ type Sample struct {
 	Hobby    string
 	Engine   string
 	Phrase   string
-	Mine     Signals
-	Rivals   []Signals // in the order the engine showed them
-	Position int       // of the page, weeks later; 0 is beyond what the engine ranks
+	Own      Seen
+	Ahead    []Seen // in the order the engine showed them
+	Position int    // of the page, weeks later; 0 is beyond what the engine ranks
+
+	Mine   difficulty.Signals   `json:"-"` // what was seen, under some constants; see under
+	Rivals []difficulty.Signals `json:"-"`
+}
+
+// under returns the samples with their signals under points and a gain.
+func under(samples []Sample, points serp.Points, gain float64) []Sample {
+	out := slices.Clone(samples)
+	for i := range out {
+		s := &out[i]
+		s.Mine, s.Rivals = s.Own.signals(points, gain), nil
+		for _, r := range s.Ahead {
+			s.Rivals = append(s.Rivals, r.signals(points, gain))
+		}
+	}
+	return out
 }
 
 // lab asks one world the way the application would.
@@ -194,7 +225,7 @@ func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Positio
 		return s, err
 	}
 	for _, e := range ahead.Entries {
-		s.Rivals = append(s.Rivals, Signals{e.PageStanding, e.SiteStanding, e.Fit.Total})
+		s.Ahead = append(s.Ahead, seen(e.PageStanding, e.SiteStanding, e.Fit))
 	}
 	own, err := market.ReadPage(market.Fetched{URL: o.URL, ContentType: "text/html; charset=utf-8", Body: []byte(o.HTML)})
 	if err != nil {
@@ -206,7 +237,7 @@ func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Positio
 	}
 	kind, _ := serp.TypeOf(o.URL, own.Title, own)
 	fit := serp.NewQuery(x.Phrase, "en").FitOf(serp.Result{URL: o.URL, Title: own.Title, Page: own}, kind, ahead.Majority, ahead.Settled)
-	s.Mine = Signals{l.profiler.Profile(o.URL, list).Standing, l.standing[l.suffixes.Site(x.Site)], fit.Total}
+	s.Own = seen(l.profiler.Profile(o.URL, list).Standing, l.standing[l.suffixes.Site(x.Site)], fit)
 	return s, nil
 }
 

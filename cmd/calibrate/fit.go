@@ -6,6 +6,7 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
+	"cleverniche/core/serp"
 
 	"gonum.org/v1/gonum/optimize"
 )
@@ -16,18 +17,13 @@ var goals = []int{1, 2, 3, 5, 7, 10, 15, 20}
 // gains are the values of links.LinkGain that are tried.
 var gains = []float64{0.3, 0.5, 0.8, 1, 1.5, 2.5, 4}
 
-// difference is how far my page is above the mean of the ten, signal by signal, with
-// page standings reckoned with another gain than links.LinkGain.
-func difference(s Sample, gain float64) [3]float64 {
-	regain := func(standing float64) float64 {
-		sum := -links.LinkGain * math.Log(1-math.Min(standing, 99.99)/100)
-		return 100 * (1 - math.Exp(-sum/gain))
-	}
-	d := [3]float64{regain(s.Mine.Page), s.Mine.Site, s.Mine.Fit}
+// difference is how far my page is above the mean of the ten, signal by signal.
+func difference(s Sample) []float64 {
+	d := []float64{s.Mine.Page, s.Mine.Site, s.Mine.Fit}
 	ten := s.Rivals[:min(10, len(s.Rivals))]
 	for _, r := range ten {
 		n := float64(len(ten))
-		d[0] -= regain(r.Page) / n
+		d[0] -= r.Page / n
 		d[1] -= r.Site / n
 		d[2] -= r.Fit / n
 	}
@@ -42,39 +38,45 @@ func reached(s Sample, k int) bool { return s.Position > 0 && s.Position <= k }
 // fitted is what a fit gives.
 type fitted struct {
 	model      difficulty.Model
-	gain       float64
+	points     serp.Points
 	likelihood float64 // mean log-likelihood of an outcome
-	samples    int
 }
 
-// fit finds weights, τ and steps by maximum likelihood: one logistic regression over
-// all goals, with weights in common and an intercept for each goal (the cumulative
-// logit model, McCullagh 1980). The log-likelihood is concave, so any descent finds
-// its one maximum. A tiny ridge keeps the intercepts of goals that nobody reached
-// finite.
-func fit(samples []Sample, gain float64) (fitted, error) {
-	const scale = 10 // of the signals, for the descent
-	var rows [][3]float64
+// regress finds, by maximum likelihood, how much each column counts: one logistic
+// regression over all goals, with weights in common and an intercept for each goal
+// (the cumulative logit model, McCullagh 1980). The log-likelihood is concave, so any
+// descent finds its one maximum. A tiny ridge keeps the intercepts of goals that
+// nobody reached finite. Samples without ten results are left out.
+func regress(samples []Sample, columns func(Sample) []float64) (weights, intercepts []float64, likelihood float64, err error) {
+	var rows [][]float64
 	var used []Sample
 	for _, s := range samples {
 		if full(s) {
-			d := difference(s, gain)
-			rows = append(rows, [3]float64{d[0] / scale, d[1] / scale, d[2] / scale})
-			used = append(used, s)
+			d := columns(s)
+			for i := range d {
+				d[i] /= scale
+			}
+			rows, used = append(rows, d), append(used, s)
 		}
 	}
 	if len(rows) == 0 {
-		return fitted{}, fmt.Errorf("no sample has ten results")
+		return nil, nil, 0, fmt.Errorf("no sample has ten results")
 	}
 	const ridge = 1e-6
-	n := float64(len(rows) * len(goals))
+	c, n := len(rows[0]), float64(len(rows)*len(goals))
+	sum := func(x, row []float64) (z float64) {
+		for i, v := range row {
+			z += x[i] * v
+		}
+		return z
+	}
 	problem := optimize.Problem{
 		Func: func(x []float64) float64 {
 			loss := 0.0
 			for i, row := range rows {
-				z := x[0]*row[0] + x[1]*row[1] + x[2]*row[2]
+				z := sum(x, row)
 				for j, k := range goals {
-					loss += softplus(-signed(z+x[3+j], reached(used[i], k)))
+					loss += softplus(-signed(z+x[c+j], reached(used[i], k)))
 				}
 			}
 			for _, v := range x {
@@ -87,35 +89,93 @@ func fit(samples []Sample, gain float64) (fitted, error) {
 				grad[i] = 2 * ridge * x[i]
 			}
 			for i, row := range rows {
-				z := x[0]*row[0] + x[1]*row[1] + x[2]*row[2]
+				z := sum(x, row)
 				for j, k := range goals {
-					e := 1 / (1 + math.Exp(-(z + x[3+j])))
+					e := 1 / (1 + math.Exp(-(z + x[c+j])))
 					if reached(used[i], k) {
 						e--
 					}
-					for c, v := range row {
-						grad[c] += e * v / n
+					for at, v := range row {
+						grad[at] += e * v / n
 					}
-					grad[3+j] += e / n
+					grad[c+j] += e / n
 				}
 			}
 		},
 	}
-	res, err := optimize.Minimize(problem, make([]float64, 3+len(goals)), nil, &optimize.LBFGS{})
+	res, err := optimize.Minimize(problem, make([]float64, c+len(goals)), nil, &optimize.LBFGS{})
 	if err != nil && res == nil {
+		return nil, nil, 0, err
+	}
+	for _, v := range res.X[:c] {
+		if v <= 0 {
+			return nil, nil, 0, fmt.Errorf("a weight is not positive: %v", res.X[:c])
+		}
+		weights = append(weights, v/scale)
+	}
+	return weights, res.X[c:], -res.F, nil
+}
+
+// scale is of the columns, for the descent.
+const scale = 10
+
+// fit finds weights, τ and steps for samples whose signals are set.
+func fit(samples []Sample) (fitted, error) {
+	weights, intercepts, likelihood, err := regress(samples, difference)
+	if err != nil {
 		return fitted{}, err
 	}
-	x := res.X
-	sum := (x[0] + x[1] + x[2]) / scale
-	if x[0] <= 0 || x[1] <= 0 || x[2] <= 0 {
-		return fitted{}, fmt.Errorf("a weight is not positive: %v", x[:3])
-	}
-	out := fitted{gain: gain, likelihood: -res.F, samples: len(rows)}
-	out.model = difficulty.Model{Tau: 1 / sum,
-		Weights: difficulty.Weights{Page: x[0] / scale / sum, Site: x[1] / scale / sum, Fit: x[2] / scale / sum}}
+	sum := weights[0] + weights[1] + weights[2]
+	out := fitted{likelihood: likelihood, model: difficulty.Model{Tau: 1 / sum,
+		Weights: difficulty.Weights{Page: weights[0] / sum, Site: weights[1] / sum, Fit: weights[2] / sum}}}
 	for j, k := range goals {
-		out.model.Steps = append(out.model.Steps, difficulty.Step{Rank: k, Above: -x[3+j] / sum})
+		out.model.Steps = append(out.model.Steps, difficulty.Step{Rank: k, Above: -intercepts[j] / sum})
 	}
+	return out, nil
+}
+
+// small are the points of the items that tell nothing in the stand-in which title and
+// text do not tell. They are kept above nothing (ours): engines are thought to read
+// them (common practice).
+var small = map[int]float64{serp.ItemHeading: 2, serp.ItemSubheading: 2, serp.ItemAddress: 2, serp.ItemDescription: 2, serp.ItemFirst: 2}
+
+const allSmall = 10.0
+
+// findPoints finds what title, body and kind of page are worth, beside the small ones.
+// Since fit = title·t + body·b + kind·k + small·s with title + body + kind = 90, each
+// of the three columns carries its share of the small ones along.
+func findPoints(samples []Sample, gain float64) (serp.Points, error) {
+	free := []int{serp.ItemTitle, serp.ItemBody, serp.ItemKind}
+	of := func(s Seen) []float64 {
+		rest := 0.0
+		for item, points := range small {
+			rest += points * math.Max(0, s.Items[item]) / (100 - allSmall)
+		}
+		d := []float64{s.signals(serp.Points{}, gain).Page, s.Site}
+		for _, item := range free {
+			d = append(d, 100*(math.Max(0, s.Items[item])+rest))
+		}
+		return d
+	}
+	weights, _, _, err := regress(samples, func(s Sample) []float64 {
+		d := of(s.Own)
+		for _, r := range s.Ahead[:10] {
+			for i, v := range of(r) {
+				d[i] -= v / 10
+			}
+		}
+		return d
+	})
+	if err != nil {
+		return serp.Points{}, err
+	}
+	var out serp.Points
+	for item, points := range small {
+		out[item] = points
+	}
+	share := (100 - allSmall) / (weights[2] + weights[3] + weights[4])
+	out[serp.ItemTitle], out[serp.ItemKind] = math.Round(share*weights[2]), math.Round(share*weights[4])
+	out[serp.ItemBody] = 100 - allSmall - out[serp.ItemTitle] - out[serp.ItemKind]
 	return out, nil
 }
 
@@ -134,15 +194,21 @@ func softplus(z float64) float64 {
 	return math.Log1p(math.Exp(z))
 }
 
-// best fits with every gain and returns the likeliest.
-func best(samples []Sample) (fitted, []fitted, error) {
-	var all []fitted
-	top := fitted{likelihood: math.Inf(-1)}
+// best fits with every gain and returns the likeliest. The samples' signals may be
+// anything: they are set.
+func best(samples []Sample) (top fitted, all []fitted, err error) {
+	samples = under(samples, serp.Checklist, links.LinkGain)
+	top.likelihood = math.Inf(-1)
 	for _, gain := range gains {
-		f, err := fit(samples, gain)
+		points, err := findPoints(samples, gain)
 		if err != nil {
 			return top, all, err
 		}
+		f, err := fit(under(samples, points, gain))
+		if err != nil {
+			return top, all, err
+		}
+		f.points, f.model.Gain = points, gain
 		all = append(all, f)
 		if f.likelihood > top.likelihood {
 			top = f
@@ -165,11 +231,7 @@ func rounded(m difficulty.Model) difficulty.Model {
 
 // field is a sample as the model sees it.
 func field(s Sample) difficulty.Field {
-	f := difficulty.Field{}
-	for _, r := range s.Rivals {
-		f.Rivals = append(f.Rivals, difficulty.Signals(r))
-	}
-	return f
+	return difficulty.Field{Rivals: s.Rivals}
 }
 
 // forecasts are what a model says of samples for a goal.
@@ -177,7 +239,7 @@ func forecasts(m difficulty.Model, samples []Sample, k int, keep func(Sample) bo
 	var out []forecast
 	for _, s := range samples {
 		if full(s) && (keep == nil || keep(s)) {
-			x := m.Weights.Strength(difficulty.Signals(s.Mine))
+			x := m.Weights.Strength(s.Mine)
 			out = append(out, forecast{m.Chance(field(s), x, k), reached(s, k)})
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"cleverniche/core/difficulty"
+	"cleverniche/core/serp"
 	"cleverniche/standin"
 )
 
@@ -22,7 +23,7 @@ const rungs = 48
 // ladders tries, for each of n phrases of a world, pages from the weakest to the
 // strongest, each by itself, and finds the reach from which they get among the first
 // k. Phrases where all or none get there tell no such reach and are left out.
-func ladders(m difficulty.Model, number, n, k int, day time.Time) ([]needed, error) {
+func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.Time) ([]needed, error) {
 	l, err := newLab(number, day)
 	if err != nil {
 		return nil, err
@@ -60,8 +61,9 @@ func ladders(m difficulty.Model, number, n, k int, day time.Time) ([]needed, err
 			}
 		}
 		for _, name := range standin.EngineNames {
-			if really, ok := threshold(m, byEngine[name], k); ok {
-				out = append(out, needed{name, m.For(field(byEngine[name][0]), k), really})
+			tries := under(byEngine[name], points, m.Gain)
+			if really, ok := threshold(m, tries, k); ok {
+				out = append(out, needed{name, m.For(field(tries[0]), k), really})
 			}
 		}
 	}
@@ -88,7 +90,7 @@ func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
 	for theta := 0.0; theta <= 100; theta += 0.1 {
 		loss := 0.0
 		for _, s := range tries {
-			x := m.Weights.Strength(difficulty.Signals(s.Mine))
+			x := m.Weights.Strength(s.Mine)
 			loss += softplus(-signed((x-theta)/m.Tau, reached(s, k)))
 		}
 		if loss < least {

@@ -1,10 +1,10 @@
 // Command calibrate publishes pages in the stand-in web, thousands of them on sites of
 // all standings, reads where they settle, and finds the constants of
-// core/difficulty with which the forecasts fit best. What it reports is measured on
+// core/difficulty, core/serp and core/links with which the forecasts fit best. What it reports is measured on
 // worlds and a hobby that took no part in that.
 //
 //	go run ./cmd/calibrate            # report only
-//	go run ./cmd/calibrate --write    # and write core/difficulty/calibrated.go and docs/calibration.md
+//	go run ./cmd/calibrate --write    # and write the three calibrated.go and docs/calibration.md
 package main
 
 import (
@@ -54,7 +54,7 @@ func command() *cobra.Command {
 			}
 			for _, number := range p.test {
 				say("world %d: %d phrases, %d pages each", number, p.phrases, rungs)
-				list, err := ladders(r.model, number, p.phrases, 5, p.day)
+				list, err := ladders(r.model, r.found.points, number, p.phrases, 5, p.day)
 				if err != nil {
 					return err
 				}
@@ -64,12 +64,14 @@ func command() *cobra.Command {
 			if _, err := fmt.Fprint(cmd.OutOrStdout(), text); err != nil || !write {
 				return err
 			}
-			source, err := format.Source([]byte(r.source()))
-			if err != nil {
-				return err
-			}
-			if err := os.WriteFile("core/difficulty/calibrated.go", source, 0o644); err != nil {
-				return err
+			for name, text := range r.sources() {
+				source, err := format.Source([]byte(text))
+				if err != nil {
+					return err
+				}
+				if err := os.WriteFile(name, source, 0o644); err != nil {
+					return err
+				}
 			}
 			return os.WriteFile("docs/calibration.md", []byte(text), 0o644)
 		}}

@@ -3,11 +3,12 @@
 package difficulty
 
 // Calibrated was found on 1323 outcomes in worlds 11, 12, 13, 14 of the stand-in, without the hobby
-// letterpress. On 1425 outcomes in worlds 21, 22, 23: AUC 0.909, expected calibration error 0.035 for
+// letterpress. On 1425 outcomes in worlds 21, 22, 23: AUC 0.925, expected calibration error 0.023 for
 // page one. docs/calibration.md has the rest.
 var Calibrated = Model{
 	Name:    "23 November 2026, worlds 11, 12, 13, 14",
-	Weights: Weights{Page: 0.20, Site: 0.35, Fit: 0.45},
-	Tau:     5.9,
-	Steps:   []Step{{1, 5.4}, {2, -2.5}, {3, -7.2}, {5, -13.9}, {7, -18.3}, {10, -22.4}, {15, -27.3}, {20, -32.0}},
+	Gain:    0.5,
+	Weights: Weights{Page: 0.17, Site: 0.29, Fit: 0.54},
+	Tau:     4.8,
+	Steps:   []Step{{1, 7.3}, {2, 0.1}, {3, -3.8}, {5, -9.5}, {7, -13.2}, {10, -16.7}, {15, -20.9}, {20, -25.0}},
 }

@@ -45,7 +45,8 @@ type Step struct {
 
 // Model is a calibrated forecast.
 type Model struct {
-	Name    string // when and on what it was calibrated
+	Name    string  // when and on what it was calibrated
+	Gain    float64 // links.LinkGain of the page standings that it was calibrated with
 	Weights Weights
 	Tau     float64 // the difference in strength that turns even odds into 73 : 27
 	Steps   []Step  // by rank, falling

@@ -187,6 +187,25 @@ func FromTen(t Ten) Witness {
 	return Witness{votes.normal(), strings.Join(parts, ", "), true}
 }
 
+// Says tells in a sentence what searchers are after, and that they are not of one mind
+// where they are not.
+func (j Judgement) Says() string {
+	if !j.Mixed {
+		return fmt.Sprintf("They want to %s (%.0f %%).", strings.ToLower(j.Leading.String()), 100*j.Shares[j.Leading])
+	}
+	second := Learn
+	if second == j.Leading {
+		second = Find
+	}
+	for _, w := range All {
+		if w != j.Leading && j.Shares[w] > j.Shares[second] {
+			second = w
+		}
+	}
+	return fmt.Sprintf("They want more than one thing: %.0f %% to %s, %.0f %% to %s.", 100*j.Shares[j.Leading],
+		strings.ToLower(j.Leading.String()), 100*j.Shares[second], strings.ToLower(second.String()))
+}
+
 // TenWeight is the weight of the ten against the words once they are known (ours).
 const TenWeight = 0.8
 

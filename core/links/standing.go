@@ -30,11 +30,6 @@ func (l Link) Followed() bool {
 // SolidStanding is the standing from which a followed link is solid (ours).
 const SolidStanding = 20
 
-// LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with 0.5,
-// three links from sites of standing 40 give 62. Chosen by cmd/calibrate among seven
-// values by the likelihood of the outcomes (docs/calibration.md).
-const LinkGain = 0.5
-
 // Profile is what the links to one page come to. Sites are counted, not links.
 type Profile struct {
 	Links     int // links reported

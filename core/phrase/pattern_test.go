@@ -1,6 +1,7 @@
 package phrase
 
 import (
+	"slices"
 	"strings"
 	"testing"
 )
@@ -93,5 +94,26 @@ func TestModifiers(t *testing.T) {
 	}
 	if got := Modifiers("telescope", nil, "en"); len(got) != 0 {
 		t.Errorf("nothing adds %+v", got)
+	}
+}
+
+func TestModelNumbersAndBrands(t *testing.T) {
+	for s, want := range map[string]bool{"halvorn ax15": true, "10x50 binoculars": true, "scout 80ed review": true, "telescope under 200": false,
+		"21st century moon": false, "90s telescopes": false, "50mm lens": false, "best 2024": false, "3 am sky": false, "vat 12": false} {
+		if got := Has(Shapes(s, "en"), Model); got != want {
+			t.Errorf("%q names a model: %v", s, got)
+		}
+	}
+	brands := []string{"halvorn", "tarnova optics", ""}
+	for s, want := range map[string]string{"tarnova optics review": "tarnova optics", "tarnova review": "", "halvornish": "", "old halvorn": "halvorn"} {
+		if got := HoldsBrand(s, brands); got != want {
+			t.Errorf("%q names %q", s, got)
+		}
+		if Has(Shapes(s, "en", brands...), Brand) != (want != "") {
+			t.Errorf("%q has the shape of a brand, or lacks it", s)
+		}
+	}
+	if sorted := slices.Sorted(slices.Values(AllShapes)); len(slices.Compact(sorted)) != len(AllShapes) {
+		t.Error("a shape stands twice")
 	}
 }

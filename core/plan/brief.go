@@ -14,12 +14,13 @@ import (
 type Brief struct {
 	Title     string // holds the lead phrase
 	Kind      serp.PageType
-	Words     int      // median of the ten that fit; 0 when none could be read
-	Questions []string // subheadings, in the searchers' own words
-	Mention   []string // modifiers
-	Lack      []string // what the footholds lack, that this article should have
-	Siblings  []string // leads of articles to link to and from
-	Links     int      // solid links to aim for
+	Also      serp.PageType // a second kind that searchers want; "" when there is none
+	Words     int           // median of the ten that fit; 0 when none could be read
+	Questions []string      // subheadings, in the searchers' own words
+	Mention   []string      // modifiers
+	Lack      []string      // what the footholds lack, that this article should have
+	Siblings  []string      // leads of articles to link to and from
+	Links     int           // solid links to aim for
 	PublishBy time.Time
 	Because   string // what length and kind were told from
 }
@@ -47,13 +48,11 @@ const (
 func BriefOf(s Subject) Brief {
 	b := Brief{Title: titled(s.Lead), Siblings: slices.Clone(s.Siblings), Links: s.Links, PublishBy: s.PublishBy}
 	var fitting []serp.Entry
-	kinds := map[serp.PageType]int{}
+	advice := s.Reading.Article()
+	b.Kind, b.Also = advice.Kind, advice.Also
 	for _, e := range s.Reading.Ten() {
 		if e.Type.Want() == s.Reading.Majority {
 			fitting = append(fitting, e)
-			if kinds[e.Type]++; kinds[e.Type] > kinds[b.Kind] {
-				b.Kind = e.Type
-			}
 		}
 	}
 	var lengths []int
@@ -66,8 +65,7 @@ func BriefOf(s Subject) Brief {
 		slices.Sort(lengths)
 		b.Words = (lengths[(n-1)/2] + lengths[n/2]) / 2
 	}
-	b.Because = fmt.Sprintf("%d of the %d results answer what most of them do; %d of these are a %s, and the middle one has %d words",
-		len(fitting), len(s.Reading.Ten()), kinds[b.Kind], b.Kind, b.Words)
+	b.Because = fmt.Sprintf("%s; %d answer what most of them do, and the middle one of these has %d words", advice.Because, len(fitting), b.Words)
 	b.Questions = questions(s)
 	for _, m := range s.Modifiers[:min(mostMentions, len(s.Modifiers))] {
 		b.Mention = append(b.Mention, m.Word)

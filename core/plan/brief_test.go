@@ -33,11 +33,11 @@ func TestBrief(t *testing.T) {
 	want := Brief{Title: "Clean a barlow lens", Kind: serp.HowTo, Words: 900, Links: 2, PublishBy: by, Siblings: []string{"store a lens"},
 		Questions: []string{"can you wash a barlow lens", "what is a barlow lens"}, Mention: []string{"safely", "home"},
 		Lack:    []string{"the phrase in the title (2 of 2 footholds lack it)", "a recent date (1 of 2 footholds lack it)"},
-		Because: "4 of the 5 results answer what most of them do; 3 of these are a how-to, and the middle one has 900 words"}
+		Because: "of the 5 results 3 how-to; 4 answer what most of them do, and the middle one of these has 900 words"}
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("got  %+v\nwant %+v", got, want)
 	}
-	if none := BriefOf(Subject{Lead: "élan", Lang: "fr"}); none.Title != "Élan" || none.Words != 0 || !strings.HasPrefix(none.Because, "0 of the 0") {
+	if none := BriefOf(Subject{Lead: "élan", Lang: "fr"}); none.Title != "Élan" || none.Words != 0 || !strings.HasPrefix(none.Because, "there are no results") {
 		t.Errorf("without results: %+v", none)
 	}
 }

@@ -4,24 +4,36 @@ import (
 	"fmt"
 	"math"
 	"net/url"
+	"slices"
 	"strings"
 
 	"cleverniche/core/intent"
 	"cleverniche/core/phrase"
 )
 
-// The checklist: the most points each item gives (ours; they sum to 100). The
-// first-result studies of the trade agree on the title only (common practice).
+// The items of the checklist, in its order.
 const (
-	titlePoints       = 28
-	h1Points          = 12
-	headingPoints     = 8
-	addressPoints     = 8
-	descriptionPoints = 6
-	firstPoints       = 10
-	bodyPoints        = 18
-	typePoints        = 10
+	ItemTitle = iota
+	ItemHeading
+	ItemSubheading
+	ItemAddress
+	ItemDescription
+	ItemFirst
+	ItemBody
+	ItemKind
+	items
 )
+
+// Points are the most points that each item gives; they sum to 100. That the title
+// and the text count is common practice; how much was found by cmd/calibrate on
+// experiments, see calibrated.go.
+type Points [items]float64
+
+// ItemName names an item.
+func ItemName(item int) string { return itemNames[item] }
+
+var itemNames = [items]string{"title", "main heading", "a subheading", "address", "description",
+	fmt.Sprintf("first %d words", FirstWords), "body", "kind of page"}
 
 // FirstWords is how many words count as the start of a text.
 const FirstWords = 100
@@ -35,11 +47,16 @@ const bodyK1 = 1.2
 const bodyScale = 400
 
 // How much of an item's points each degree of likeness gives (ours).
+//
+// firstSomeShare is what someShare was before the experiments: a title that lacks one
+// word of four does nearly as well there as one that holds all in another order.
 const (
+	firstSomeShare = 0.4
+
 	exactShare   = 1.0
 	orderedShare = 0.85
 	allShare     = 0.7
-	someShare    = 0.4 // times the share of stems found
+	someShare    = 0.6 // times the share of stems found; see firstSomeShare
 )
 
 // Item is one line of the checklist.
@@ -137,17 +154,8 @@ func (q Query) best(texts []string) likeness {
 // FitOf goes through the checklist. majority is what most of the ten serve;
 // settled is false when there is no majority, and every type fits.
 func (q Query) FitOf(r Result, t PageType, majority intent.Want, settled bool) Fit {
-	var f Fit
-	known := r.Page != nil
-	item := func(name string, most float64, l likeness, known bool) {
-		if !known {
-			f.Partial = true
-			f.Items = append(f.Items, Item{name, 0, most, "the page could not be read", false})
-			return
-		}
-		f.Items = append(f.Items, Item{name, most * l.share, most, l.why, true})
-	}
 	p := r.Page
+	known := p != nil
 	if p == nil {
 		p = &Page{}
 	}
@@ -155,30 +163,65 @@ func (q Query) FitOf(r Result, t PageType, majority intent.Want, settled bool) F
 	if title == "" {
 		title = r.Title
 	}
-	item("title", titlePoints, q.in(title), true)
-	item("main heading", h1Points, q.best(p.H1), known)
-	item("a subheading", headingPoints, q.best(p.Headings), known)
-	item("address", addressPoints, q.in(lastSegment(r.URL)), true)
-	item("description", descriptionPoints, q.in(p.Description), known)
-	item(fmt.Sprintf("first %d words", FirstWords), firstPoints, q.in(firstWords(p.Text)), known)
-	item("body", bodyPoints, q.body(p), known)
-	item("kind of page", typePoints, typeLikeness(t, majority, settled), t != Unknown)
-	f.Total = total(f.Items)
+	found := [items]likeness{ItemTitle: q.in(title), ItemHeading: q.best(p.H1), ItemSubheading: q.best(p.Headings),
+		ItemAddress: q.in(lastSegment(r.URL)), ItemDescription: q.in(p.Description), ItemFirst: q.in(firstWords(p.Text)),
+		ItemBody: q.body(p), ItemKind: typeLikeness(t, majority, settled)}
+	var f Fit
+	for i, l := range found {
+		one := Item{Name: itemNames[i], Points: Checklist[i] * l.share, Most: Checklist[i], Because: l.why, Known: true}
+		if !known && i != ItemTitle && i != ItemAddress && (i != ItemKind || t == Unknown) {
+			one.Points, one.Because, one.Known = 0, "the page could not be read", false
+			f.Partial = true
+		}
+		f.Items = append(f.Items, one)
+	}
+	f.Total = Checklist.Of(f.Shares())
 	return f
 }
 
-func total(items []Item) float64 {
+// notKnown is the share of an item that could not be looked at.
+const notKnown = -1
+
+// Shares are how far each item is met, 0 to 1, in the checklist's order; −1 where
+// that is not known.
+func (f Fit) Shares() []float64 {
+	out := make([]float64, len(f.Items))
+	for i, item := range f.Items {
+		if out[i] = notKnown; item.Known && item.Most > 0 {
+			out[i] = item.Points / item.Most
+		}
+	}
+	return out
+}
+
+// Of is what shares come to under the points, out of 100; what is not known is left
+// out of both.
+func (p Points) Of(shares []float64) float64 {
 	points, most := 0.0, 0.0
-	for _, i := range items {
-		if i.Known {
-			points += i.Points
-			most += i.Most
+	for i, share := range shares {
+		if share >= 0 {
+			points += p[i] * share
+			most += p[i]
 		}
 	}
 	if most == 0 {
 		return 0
 	}
 	return 100 * points / most
+}
+
+// Renewed is a fit that was reckoned with the first checklist, with today's points.
+func (f Fit) Renewed() Fit {
+	shares := f.Shares()
+	f.Items = slices.Clone(f.Items)
+	for i := range shares[:min(len(shares), int(items))] {
+		if i != ItemBody && i != ItemKind && shares[i] <= firstSomeShare {
+			shares[i] *= someShare / firstSomeShare
+		}
+		f.Items[i].Most, f.Items[i].Points = Checklist[i], Checklist[i]*max(0, shares[i])
+	}
+	f.Total = Checklist.Of(f.Shares())
+	return f
 }
 
 func typeLikeness(t PageType, majority intent.Want, settled bool) likeness {

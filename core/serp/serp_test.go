@@ -2,6 +2,7 @@ package serp
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -91,7 +92,7 @@ func TestFitChecklist(t *testing.T) {
 	if sum != 100 {
 		t.Errorf("the checklist sums to %v", sum)
 	}
-	if f := q.FitOf(r, Thread, intent.Compare, true); math.Abs(f.Total-(100-typePoints)) > 1e-9 {
+	if f := q.FitOf(r, Thread, intent.Compare, true); math.Abs(f.Total-(100-Checklist[ItemKind])) > 1e-9 {
 		t.Errorf("the wrong kind of page fits %v", f.Total)
 	}
 	empty := q.FitOf(Result{URL: "http://a.example/", Page: &Page{}}, Article, intent.Compare, true)
@@ -224,5 +225,52 @@ func BenchmarkRead(b *testing.B) {
 	rd := Reader{Lang: "en", AsOf: today}
 	for b.Loop() {
 		rd.Read("telescope guide", results)
+	}
+}
+
+func TestArticle(t *testing.T) {
+	ten := func(types ...PageType) Reading {
+		var r Reading
+		for _, t := range types {
+			r.Entries = append(r.Entries, Entry{Type: t})
+		}
+		return r
+	}
+	for name, c := range map[string]struct {
+		r          Reading
+		kind, also PageType
+	}{
+		"nothing":              {Reading{}, Article, ""},
+		"shops":                {ten(Shelf, Shelf, Product, Shelf, Comparison), Comparison, ""},
+		"a shop cannot be":     {ten(Product, Product, Product, Video), Review, ""},
+		"how-to and its films": {ten(HowTo, Video, HowTo, Article), HowTo, ""},
+		"two meanings":         {ten(HowTo, HowTo, HowTo, Shelf, Shelf, Comparison, HowTo), HowTo, Comparison},
+		"only the first page":  {ten(slices.Concat(slices.Repeat([]PageType{Tool}, 10), slices.Repeat([]PageType{HowTo}, 10))...), Tool, ""},
+	} {
+		if got := c.r.Article(); got.Kind != c.kind || got.Also != c.also || got.Because == "" {
+			t.Errorf("%s: %+v", name, got)
+		}
+	}
+}
+
+func TestKindOfSite(t *testing.T) {
+	for name, c := range map[string]struct {
+		pages []SiteKind
+		kind  SiteKind
+	}{
+		"a shop with articles":        {[]SiteKind{NicheSite, Marketplace, Marketplace, NicheSite, Marketplace}, Marketplace},
+		"a maker's shop":              {[]SiteKind{Marketplace, Maker}, Maker},
+		"a magazine that asks":        {[]SiteKind{NicheSite, NicheSite, NicheSite, Community}, NicheSite},
+		"a free host is told by name": {[]SiteKind{FreeHost, NicheSite, NicheSite}, FreeHost},
+		"nothing known":               {nil, ""},
+	} {
+		if got, why := KindOfSite(c.pages); got != c.kind || why == "" {
+			t.Errorf("%s is %q", name, got)
+		}
+	}
+	entries := []Entry{{Site: "a", Kind: NicheSite}, {Site: "b", Kind: NicheSite}, {Site: "a", Kind: Marketplace}, {Site: "a", Kind: Marketplace}, {Site: "b", Kind: Community}}
+	joinKinds(entries)
+	if entries[0].Kind != Marketplace || entries[1].Kind != Community || entries[4].Kind != Community {
+		t.Errorf("joined: %+v", entries)
 	}
 }

@@ -1,0 +1,437 @@
+// Package niche puts seven questions to a whole niche: can I get in, is it searched,
+// is there enough to write, has a small site done it, does it pay, will it last, who
+// holds it. Each is answered yes, partly, no, or that it cannot be told yet, with the
+// figure, the bar it was held against and the evidence. Several niches are compared
+// on the same bars.
+//
+// Topics are counted, not phrases: half or more of a niche's raw phrases are repeats
+// of one another (common practice, no source). What has not been looked up is counted
+// nowhere, and said.
+package niche
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/serp"
+	"cleverniche/core/worth"
+)
+
+// Topic is ideas that one article answers, as far as the questions need them.
+type Topic struct {
+	Lead       string
+	Ideas      int
+	Searches   float64 // a month, variants counted once; −1 unknown
+	Judged     bool    // its lead was looked up, and with it:
+	Difficulty float64
+	Locked     bool
+	Footholds  int              // of the ten
+	Sell       int              // pages of the ten that sell or compare
+	CPC        worth.Micros     // −1 unknown
+	Lasting    demand.Lasting   // "" unknown
+	Steadiness *serp.Steadiness // nil unknown
+	Results    []Result
+}
+
+// Result is one place of a topic's ten.
+type Result struct {
+	Site     string
+	Foothold bool
+}
+
+// Site is a site that stands in the niche's results.
+type Site struct {
+	Name     string
+	Standing float64
+	Months   int // since its name was registered; −1 unknown
+	Pages    int // that it is known to have; −1 unknown
+	Phrases  int // of the niche's that it stands for
+	Visits   float64
+}
+
+// Niche is what is known of one candidate.
+type Niche struct {
+	Name   string
+	Ideas  int // phrases before grouping
+	Topics []Topic
+	Sites  []Site
+}
+
+// Bar is how much of a figure is enough.
+type Bar struct {
+	Yes, Partly float64
+	Fewer       bool // less is better: Yes lies below Partly
+}
+
+func (b Bar) of(x float64) Verdict {
+	if b.Fewer {
+		x, b.Yes, b.Partly = -x, -b.Yes, -b.Partly
+	}
+	switch {
+	case x >= b.Yes:
+		return Yes
+	case x >= b.Partly:
+		return Partly
+	}
+	return No
+}
+
+// Check returns why a bar cannot be used, or nil.
+func (b Bar) Check() error {
+	if math.IsNaN(b.Yes) || math.IsNaN(b.Partly) || b.Yes < 0 || b.Partly < 0 {
+		return fmt.Errorf("a bar of %g and %g: neither may be below 0", b.Yes, b.Partly)
+	}
+	if b.Fewer != (b.Yes < b.Partly) && b.Yes != b.Partly {
+		return fmt.Errorf("a bar of %g for yes and %g for partly is the wrong way round", b.Yes, b.Partly)
+	}
+	return nil
+}
+
+// Bars are what the questions are held against. All can be changed.
+type Bars struct {
+	Difficulty float64 // at most, for a topic to be one that I can win
+	Searches   float64 // a month, from which a topic is worth an article
+	Standing   float64 // at most, for a site to be small
+	Months     int     // at most, for a site to be young
+	Pages      int     // at most, for a site to have few pages
+	Phrases    int     // from which a site ranks for much
+	CPC        worth.Micros
+
+	Open    Bar // topics under the difficulty bar
+	Demand  Bar // their searches a month
+	Enough  Bar // topics with Searches or more
+	Done    Bar // sites that are small, young, and rank for much with few pages
+	Pays    Bar // units of money a month: the cautious tenth of the topics I can win
+	Lasts   Bar // share of the searches whose demand is not fading
+	Held    Bar // share of the results that is held by footholds
+	Crowded float64
+}
+
+// Default are bars that the trade speaks of, where it names any: difficulty 20, 500
+// searches, a standing in single figures, half a dollar a click (common practice, no
+// source); the others are ours.
+var Default = Bars{
+	Difficulty: 20, Searches: 500, Standing: 10, Months: 24, Pages: 100, Phrases: 10, CPC: 500_000,
+	Open: Bar{Yes: 50, Partly: 15}, Demand: Bar{Yes: 20_000, Partly: 5_000}, Enough: Bar{Yes: 30, Partly: 10}, Done: Bar{Yes: 2, Partly: 1},
+	Pays: Bar{Yes: 200, Partly: 50}, Lasts: Bar{Yes: 0.8, Partly: 0.5}, Held: Bar{Yes: 0.3, Partly: 0.15}, Crowded: 0.1,
+}
+
+// Check returns why bars cannot be used, or nil.
+func (b Bars) Check() error {
+	for _, one := range []struct {
+		q   Question
+		bar Bar
+	}{{GetIn, b.Open}, {Searched, b.Demand}, {Write, b.Enough}, {Small, b.Done}, {Pay, b.Pays}, {Last, b.Lasts}, {Hold, b.Held}} {
+		if err := one.bar.Check(); err != nil {
+			return fmt.Errorf("%s %w", one.q, err)
+		}
+	}
+	for name, x := range map[string]float64{"difficulty": b.Difficulty, "standing": b.Standing} {
+		if !(x >= 0 && x <= 100) {
+			return fmt.Errorf("the bar of %s is %g, not between 0 and 100", name, x)
+		}
+	}
+	return nil
+}
+
+// Question is one of the seven.
+type Question string
+
+// The seven questions, in the order in which they are put.
+const (
+	GetIn    Question = "Can I get in?"
+	Searched Question = "Is it searched?"
+	Write    Question = "Is there enough to write?"
+	Small    Question = "Has a small site done it?"
+	Pay      Question = "Does it pay?"
+	Last     Question = "Will it last?"
+	Hold     Question = "Who holds it?"
+)
+
+// Questions lists them.
+var Questions = []Question{GetIn, Searched, Write, Small, Pay, Last, Hold}
+
+// Verdict is how a question is answered.
+type Verdict string
+
+// The verdicts. Of the last question Yes says that it is open to others.
+const (
+	Yes    Verdict = "yes"
+	Partly Verdict = "partly"
+	No     Verdict = "no"
+	Cannot Verdict = "cannot be told yet"
+)
+
+// Evidence is one fact that an answer rests on.
+type Evidence struct {
+	What string // a topic's lead, a site
+	Says string
+}
+
+// Answer is one question, answered.
+type Answer struct {
+	Question Question
+	Verdict  Verdict
+	Figure   float64
+	Bar      Bar
+	Because  string
+	Evidence []Evidence // the strongest first
+}
+
+// Case is a niche with its seven answers.
+type Case struct {
+	Niche   string
+	Answers []Answer // as Questions
+}
+
+// Passed is how many questions are answered yes.
+func (c Case) Passed() int {
+	n := 0
+	for _, a := range c.Answers {
+		if a.Verdict == Yes {
+			n++
+		}
+	}
+	return n
+}
+
+// Fails lists the questions that are answered no: one is enough to say so plainly.
+func (c Case) Fails() []Question {
+	var out []Question
+	for _, a := range c.Answers {
+		if a.Verdict == No {
+			out = append(out, a.Question)
+		}
+	}
+	return out
+}
+
+// Compare puts the questions to several niches on the same bars.
+func Compare(niches []Niche, b Bars) ([]Case, error) {
+	if err := b.Check(); err != nil {
+		return nil, err
+	}
+	out := make([]Case, len(niches))
+	for i, n := range niches {
+		out[i] = n.put(b)
+	}
+	return out, nil
+}
+
+// mostEvidence is how many facts an answer lists.
+const mostEvidence = 8
+
+func (n Niche) put(b Bars) Case {
+	v := view{Niche: n, bars: b}
+	for _, t := range n.Topics {
+		if !t.Judged {
+			continue
+		}
+		v.judged = append(v.judged, t)
+		if !t.Locked && t.Difficulty < b.Difficulty+0.5 { // as it is shown
+			v.open = append(v.open, t)
+		}
+	}
+	slices.SortStableFunc(v.open, func(x, y Topic) int { return cmp.Compare(y.Searches, x.Searches) })
+	return Case{n.Name, []Answer{v.getIn(), v.searched(), v.write(), v.small(), v.pay(), v.last(), v.hold()}}
+}
+
+// view is a niche with what the questions share.
+type view struct {
+	Niche
+	bars   Bars
+	judged []Topic
+	open   []Topic // judged, and under the difficulty bar; the most searched first
+}
+
+// lookedUp says how much of the niche an answer rests on.
+func (v view) lookedUp() string {
+	return fmt.Sprintf("%d of %d topics are looked up", len(v.judged), len(v.Topics))
+}
+
+func answer(q Question, figure float64, bar Bar, known bool, because string, evidence []Evidence) Answer {
+	a := Answer{Question: q, Verdict: bar.of(figure), Figure: figure, Bar: bar, Because: because, Evidence: evidence}
+	if !known {
+		a.Verdict, a.Figure = Cannot, 0
+	}
+	return a
+}
+
+func topics(list []Topic, says func(Topic) string) []Evidence {
+	var out []Evidence
+	for _, t := range list[:min(mostEvidence, len(list))] {
+		out = append(out, Evidence{t.Lead, says(t)})
+	}
+	return out
+}
+
+func (v view) getIn() Answer {
+	ideas := 0
+	for _, t := range v.open {
+		ideas += t.Ideas
+	}
+	return answer(GetIn, float64(len(v.open)), v.bars.Open, len(v.judged) > 0,
+		fmt.Sprintf("%d topics (%d ideas) have a difficulty of %g or less; %s", len(v.open), ideas, v.bars.Difficulty, v.lookedUp()),
+		topics(v.open, func(t Topic) string { return fmt.Sprintf("difficulty %.0f, %d footholds", t.Difficulty, t.Footholds) }))
+}
+
+func (v view) searched() Answer {
+	sum, unknown := 0.0, 0
+	for _, t := range v.open {
+		if t.Searches < 0 {
+			unknown++
+		}
+		sum += math.Max(0, t.Searches)
+	}
+	because := fmt.Sprintf("the topics I can get into are searched %.0f times a month", sum)
+	if unknown > 0 {
+		because += fmt.Sprintf("; of %d of them that is not known", unknown)
+	}
+	return answer(Searched, sum, v.bars.Demand, len(v.judged) > 0 && (unknown < len(v.open) || len(v.open) == 0), because,
+		topics(v.open, func(t Topic) string { return fmt.Sprintf("%.0f searches a month", math.Max(0, t.Searches)) }))
+}
+
+func (v view) write() Answer {
+	var large []Topic
+	known := 0
+	for _, t := range v.Topics {
+		if t.Searches >= 0 {
+			known++
+		}
+		if t.Searches >= v.bars.Searches {
+			large = append(large, t)
+		}
+	}
+	slices.SortStableFunc(large, func(x, y Topic) int { return cmp.Compare(y.Searches, x.Searches) })
+	return answer(Write, float64(len(large)), v.bars.Enough, known > 0,
+		fmt.Sprintf("%d phrases are %d topics; %d of these are searched %.0f times a month or more", v.Ideas, len(v.Topics), len(large), v.bars.Searches),
+		topics(large, func(t Topic) string { return fmt.Sprintf("%.0f searches a month, %d ideas", t.Searches, t.Ideas) }))
+}
+
+func (v view) small() Answer {
+	var done []Site
+	unknown := 0
+	for _, s := range v.Sites {
+		if s.Standing > v.bars.Standing || s.Phrases < v.bars.Phrases || s.Months > v.bars.Months || s.Pages > v.bars.Pages {
+			continue
+		}
+		if s.Months < 0 || s.Pages < 0 {
+			unknown++
+			continue
+		}
+		done = append(done, s)
+	}
+	slices.SortStableFunc(done, func(x, y Site) int { return cmp.Compare(y.Phrases, x.Phrases) })
+	because := fmt.Sprintf("%d of %d sites have a standing of %g or less, are %d months old at most, and stand for %d phrases or more with %d pages at most",
+		len(done), len(v.Sites), v.bars.Standing, v.bars.Months, v.bars.Phrases, v.bars.Pages)
+	if unknown > 0 {
+		because += fmt.Sprintf("; %d more may, whose age or size is not known", unknown)
+	}
+	var facts []Evidence
+	for _, s := range done[:min(mostEvidence, len(done))] {
+		facts = append(facts, Evidence{s.Name, fmt.Sprintf("standing %.0f, %d months, %d pages, %d phrases, about %.0f visits a month", s.Standing, s.Months, s.Pages, s.Phrases, s.Visits)})
+	}
+	// That none is seen tells nothing while the age of those that could be one is not known.
+	return answer(Small, float64(len(done)), v.bars.Done, len(v.Sites) > 0 && (len(done) > 0 || unknown == 0), because, facts)
+}
+
+func (v view) pay() Answer {
+	var sum worth.Micros
+	var costs []worth.Micros
+	sell, priced := 0, slices.Clone(v.open)
+	priced = slices.DeleteFunc(priced, func(t Topic) bool { return t.CPC < 0 || t.Searches < 0 })
+	for _, t := range priced {
+		sum += worth.Cautious(t.Searches, t.CPC)
+		costs = append(costs, t.CPC)
+	}
+	for _, t := range v.open {
+		if t.Sell > 0 {
+			sell++
+		}
+	}
+	slices.Sort(costs)
+	because := "no topic that I can get into has a cost per click"
+	if len(costs) > 0 {
+		middle := costs[len(costs)/2]
+		side := "at or above"
+		if middle < v.bars.CPC {
+			side = "below"
+		}
+		because = fmt.Sprintf("a cautious tenth of what advertisers would pay is %.2f a month over %d topics; the middle cost per click is %.2f, %s the bar of %.2f; pages that sell or compare stand for %d of %d",
+			units(sum), len(priced), units(middle), side, units(v.bars.CPC), sell, len(v.open))
+	}
+	slices.SortStableFunc(priced, func(x, y Topic) int {
+		return cmp.Compare(worth.Cautious(y.Searches, y.CPC), worth.Cautious(x.Searches, x.CPC))
+	})
+	return answer(Pay, units(sum), v.bars.Pays, len(v.judged) > 0 && (len(costs) > 0 || len(v.open) == 0), because,
+		topics(priced, func(t Topic) string {
+			return fmt.Sprintf("%.2f a click, %.2f a month", units(t.CPC), units(worth.Cautious(t.Searches, t.CPC)))
+		}))
+}
+
+// units writes an amount for reading; it is never added up.
+func units(m worth.Micros) float64 { return float64(m) / 1_000_000 }
+
+func (v view) last() Answer {
+	all, lasting := 0.0, 0.0
+	var going []Topic
+	steady, watched := 0, 0
+	for _, t := range v.Topics {
+		if t.Steadiness != nil && t.Steadiness.Known {
+			if watched++; t.Steadiness.Steady {
+				steady++
+			}
+		}
+		if t.Lasting == "" || t.Lasting == demand.TooFew || t.Searches < 0 {
+			continue
+		}
+		all += t.Searches
+		if t.Lasting == demand.Fade || t.Lasting == demand.Flash {
+			going = append(going, t)
+		} else {
+			lasting += t.Searches
+		}
+	}
+	share := lasting / math.Max(all, 1)
+	because := fmt.Sprintf("%.0f %% of the searches whose course is known belong to topics that neither fade nor were a flash", 100*share)
+	if watched > 0 {
+		because += fmt.Sprintf("; the results of %d of %d watched topics are steady", steady, watched)
+	}
+	slices.SortStableFunc(going, func(x, y Topic) int { return cmp.Compare(y.Searches, x.Searches) })
+	return answer(Last, share, v.bars.Lasts, all > 0, because,
+		topics(going, func(t Topic) string { return fmt.Sprintf("%s, %.0f searches a month", t.Lasting, t.Searches) }))
+}
+
+func (v view) hold() Answer {
+	var sites []string
+	footholds := 0
+	for _, t := range v.judged {
+		for _, r := range t.Results {
+			sites = append(sites, r.Site)
+			if r.Foothold {
+				footholds++
+			}
+		}
+	}
+	index, shares := serp.Concentration(sites)
+	share := float64(footholds) / math.Max(1, float64(len(sites)))
+	names := make([]string, 0, len(shares))
+	for name := range shares {
+		names = append(names, name)
+	}
+	slices.SortFunc(names, func(x, y string) int { return cmp.Or(cmp.Compare(shares[y], shares[x]), cmp.Compare(x, y)) })
+	var facts []Evidence
+	for _, name := range names[:min(mostEvidence, len(names))] {
+		facts = append(facts, Evidence{name, fmt.Sprintf("%.0f %% of the results", 100*shares[name])})
+	}
+	a := answer(Hold, share, v.bars.Held, len(sites) > 0, fmt.Sprintf(
+		"%.0f %% of %d results are footholds; %d sites share them, with a concentration of %.3f (1 is a single site)", 100*share, len(sites), len(shares), index), facts)
+	if a.Verdict == Yes && index > v.bars.Crowded {
+		a.Verdict = Partly
+		a.Because += fmt.Sprintf(", above the bar of %g: few hold much of it", v.bars.Crowded)
+	}
+	return a
+}

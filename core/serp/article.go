@@ -1,0 +1,86 @@
+package serp
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Advice is the kind of article that fits a results page.
+type Advice struct {
+	Kind    PageType // what to write
+	Also    PageType // a second kind, where searchers want more than one thing; "" else
+	Because string
+}
+
+// writes is what a niche site can write where engines serve something else: it is no
+// shop and no encyclopedia (common practice, no source).
+var writes = map[PageType]PageType{Shelf: Comparison, Product: Review, Home: Article, Thread: Article, Video: HowTo,
+	Encyclopedia: Article, Official: Article, Unknown: Article}
+
+// written is the article that serves those whom a page of the type serves.
+func (t PageType) written() PageType {
+	if w, ok := writes[t]; ok {
+		return w
+	}
+	return t
+}
+
+// secondKind is the share of the ten from which a second kind is named (ours).
+const secondKind = 0.3
+
+// Article says which kind of article fits what the ten serve: the commonest, put into
+// what a niche site can write.
+func (r Reading) Article() Advice {
+	ten := r.Ten()
+	if len(ten) == 0 {
+		return Advice{Kind: Article, Because: "there are no results to go by"}
+	}
+	served, fits := map[PageType]int{}, map[PageType]int{}
+	for _, e := range ten {
+		served[e.Type]++
+		fits[e.Type.written()]++
+	}
+	var out Advice
+	for _, t := range allTypes { // in a fixed order, so that ties fall the same way
+		switch n := fits[t]; {
+		case n > fits[out.Kind]:
+			out.Kind, out.Also = t, out.Kind
+		case n > fits[out.Also]:
+			out.Also = t
+		}
+	}
+	if float64(fits[out.Also]) < secondKind*float64(len(ten)) {
+		out.Also = ""
+	}
+	var parts []string
+	for _, t := range append(allTypes, Unknown) {
+		if served[t] > 0 && t.written() == out.Kind {
+			parts = append(parts, fmt.Sprintf("%d %s", served[t], t))
+		}
+	}
+	out.Because = fmt.Sprintf("of the %d results %s", len(ten), strings.Join(parts, ", "))
+	if out.Also != "" {
+		out.Because += fmt.Sprintf("; %d would be served by a %s", fits[out.Also], out.Also)
+	}
+	return out
+}
+
+// firmly says how strong a sign of its site's kind a page is: what is told by name,
+// markup or host counts for more than what a single page happens to be (ours).
+var firmly = map[SiteKind]float64{FreeHost: 3, Institution: 2, Reference: 1.5, Community: 2, Maker: 1.5, Marketplace: 1, Publisher: 1, NicheSite: 1}
+
+// KindOfSite tells the kind of a site from what each of its known pages says; "" when
+// none is known. Ties go to the kind that was told first.
+func KindOfSite(pages []SiteKind) (kind SiteKind, because string) {
+	votes, count := map[SiteKind]float64{}, map[SiteKind]int{}
+	for _, k := range pages {
+		votes[k] += firmly[k]
+		count[k]++
+	}
+	for _, k := range pages {
+		if votes[k] > votes[kind] {
+			kind = k
+		}
+	}
+	return kind, fmt.Sprintf("as %d of its %d pages say that are known", count[kind], len(pages))
+}
