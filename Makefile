@@ -5,7 +5,7 @@
 
 SHELL := /bin/bash
 .DEFAULT_GOAL := build
-.PHONY: build demo demo-reset test test-go test-e2e check bench measure screenshots tools e2e-tools clean
+.PHONY: build demo demo-reset test test-go test-e2e check bench measure screenshots tools e2e-tools clean benchmarks
 
 build:
 	go build -o bin/ ./cmd/...
@@ -49,7 +49,15 @@ check:
 measure: build e2e-tools
 	cd e2e && node measure.mjs
 
+# Ours against general-purpose references in one run, as ratios.
 bench:
+	@./scripts/need /usr/lib/python3/dist-packages/sklearn python3-sklearn
+	@./scripts/need /usr/lib/python3/dist-packages/networkx python3-networkx
+	@./scripts/need Rscript r-base-core
+	@./scripts/need stemwords libstemmer-tools
+	GOMAXPROCS=1 go run ./cmd/bench
+
+benchmarks:
 	go test -run '^$$' -bench . -benchmem ./... | grep -E '^(Benchmark|pkg)'
 
 clean:

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -128,8 +129,19 @@ func (s *Store) SaveJudgement(ctx context.Context, idea Idea, body []byte) error
 	return s.SaveJudgements(ctx, idea.NicheID, []Idea{idea}, [][]byte{body})
 }
 
+// SaveSupposed writes what is supposed of my page for one idea, and the judgement that
+// follows from it.
+func (s *Store) SaveSupposed(ctx context.Context, idea Idea, body []byte) error {
+	return s.saveJudgements(ctx, idea.NicheID, []Idea{idea}, [][]byte{body}, "MyStanding", "MyLinks", "MyFit")
+}
+
 // SaveJudgements writes the judgements of several ideas of one niche at once.
 func (s *Store) SaveJudgements(ctx context.Context, niche uint, ideas []Idea, bodies [][]byte) error {
+	return s.saveJudgements(ctx, niche, ideas, bodies)
+}
+
+func (s *Store) saveJudgements(ctx context.Context, niche uint, ideas []Idea, bodies [][]byte, also ...string) error {
+	columns := slices.Concat(judgementColumns, also)
 	return s.write(ctx, func(tx *gorm.DB) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
@@ -137,7 +149,7 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, ideas []Idea, bo
 		}
 		for n, idea := range ideas {
 			idea.Revision = revision
-			if err := tx.Model(&Idea{}).Where("id = ?", idea.ID).Select(judgementColumns).Updates(idea).Error; err != nil {
+			if err := tx.Model(&Idea{}).Where("id = ?", idea.ID).Select(columns).Updates(idea).Error; err != nil {
 				return err
 			}
 			if bodies[n] == nil {

@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"slices"
 	"sync"
 
 	"cleverniche/core/demand"
@@ -17,6 +18,8 @@ type Board struct {
 	Revision int64
 	Table    *sieve.Table
 	Rows     []Row // by the table's positions
+
+	usual func() int64
 }
 
 // Row is what a list shows of an idea.
@@ -78,8 +81,25 @@ func (b *Board) with(changed []store.Idea) *Board {
 		out.Rows[at] = rowOf(idea)
 		out.Revision = max(out.Revision, idea.Revision)
 	}
+	out.usual = sync.OnceValue(func() int64 {
+		var costs []int64
+		for _, r := range out.Rows {
+			if r.CPCMicros != nil {
+				costs = append(costs, *r.CPCMicros)
+			}
+		}
+		if len(costs) == 0 {
+			return -1
+		}
+		slices.Sort(costs)
+		return costs[len(costs)/2]
+	})
 	return out
 }
+
+// UsualCPC is the middle cost per click of the ideas that have one, in micro-units;
+// −1 when none has.
+func (b *Board) UsualCPC() int64 { return b.usual() }
 
 func columnsOf(i store.Idea) sieve.Idea {
 	c := sieve.Unmeasured(i.ID, i.Phrase, i.Words)

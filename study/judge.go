@@ -11,6 +11,7 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
+	"cleverniche/core/worth"
 	"cleverniche/market"
 	"cleverniche/store"
 
@@ -28,9 +29,11 @@ type Evidence struct {
 	Model     difficulty.Model
 	Mine      difficulty.Mine
 	MineKnown bool // the link graph knows my site
-	Verdict   difficulty.Verdict
-	MyPages   []int // positions that are my own site's
-	Sources   map[Question]string
+	// SiteStanding is my site's by the link graph, whatever Mine supposes.
+	SiteStanding float64
+	Verdict      difficulty.Verdict
+	MyPages      []int // positions that are my own site's
+	Sources      map[Question]string
 }
 
 // judgeJob is the job kind of looking ideas up.
@@ -164,7 +167,7 @@ func (s *Study) judgeStep(ctx context.Context, n store.Niche, payload string) (f
 	if err != nil {
 		return 0, err
 	}
-	ev, err := s.judge(ctx, n, idea.Phrase)
+	ev, err := s.judge(ctx, n, idea)
 	if err != nil {
 		if !stopsWork(err) && ctx.Err() == nil {
 			err = errors.Join(err, s.store.SaveJudgeError(ctx, n.ID, idea.ID, err.Error()))
@@ -198,7 +201,8 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 var ErrNoResults = errors.New("the engine has no results for it, so there is nothing to judge by")
 
 // judge asks for the ten, their pages and links, and judges the phrase.
-func (s *Study) judge(ctx context.Context, n store.Niche, phrase string) (Evidence, error) {
+func (s *Study) judge(ctx context.Context, n store.Niche, idea store.Idea) (Evidence, error) {
+	phrase := idea.Phrase
 	standing, _, err := s.Standings(ctx)
 	if err != nil {
 		return Evidence{}, err
@@ -218,31 +222,50 @@ func (s *Study) judge(ctx context.Context, n store.Niche, phrase string) (Eviden
 		Model: difficulty.Calibrated, Sources: s.market.Names}
 	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)
-	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language), intent.FromTen(intent.Ten{
+	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...), intent.FromTen(intent.Ten{
 		Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow, AnswerBox: page.Value.AnswerBox}))
 	own, known := standing[n.OwnSite]
 	ev.MineKnown = known && n.OwnSite != ""
-	ev.decide(n, own)
+	ev.SiteStanding = own
+	ev.decide(n, idea, own)
 	return ev, nil
 }
 
-// decide computes the verdict for the niche's own site from the evidence.
-func (ev *Evidence) decide(n store.Niche, standing float64) {
+// decide computes the verdict for the niche's own site from the evidence, with what
+// the user thinks of this idea otherwise.
+func (ev *Evidence) decide(n store.Niche, idea store.Idea, standing float64) {
 	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
 		LinkStanding: n.LinkStanding, Fit: n.Fit}
+	if idea.MyStanding != nil {
+		ev.Mine.SiteStanding = *idea.MyStanding
+	}
+	if idea.MyLinks != nil {
+		ev.Mine.PlannedLinks = *idea.MyLinks
+	}
+	if idea.MyFit != nil {
+		ev.Mine.Fit = *idea.MyFit
+	}
 	ev.MyPages = nil
-	field := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
 	for _, e := range ev.Reading.Entries {
 		if n.OwnSite != "" && e.Site == n.OwnSite {
 			ev.MyPages = append(ev.MyPages, e.Position)
-			continue // my own page does not stand in my way
 		}
-		field.Rivals = append(field.Rivals, signals(e))
 	}
-	if len(ev.MyPages) > 0 && ev.MyPages[0] == 1 {
-		field.Locked = "" // what is locked for others is mine
+	ev.Verdict = ev.Model.Judge(ev.field(n.OwnSite), ev.Mine)
+}
+
+// field is what stands in front of a page of mine: my own pages do not stand in my
+// way, and what is locked for others is mine where I stand first.
+func (ev *Evidence) field(own string) difficulty.Field {
+	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
+	for _, e := range ev.Reading.Entries {
+		if own == "" || e.Site != own {
+			f.Rivals = append(f.Rivals, signals(e))
+		} else if e.Position == 1 {
+			f.Locked = ""
+		}
 	}
-	ev.Verdict = ev.Model.Judge(field, ev.Mine)
+	return f
 }
 
 func signals(e serp.Entry) difficulty.Signals {
@@ -262,7 +285,7 @@ const (
 
 // renew brings evidence that was reckoned by an older calibration to the present one.
 // Nobody is asked.
-func (ev *Evidence) renew(n store.Niche) {
+func (ev *Evidence) renew(n store.Niche, idea store.Idea) {
 	gain := ev.Model.Gain
 	switch {
 	case ev.Model.Tau == 0:
@@ -281,7 +304,7 @@ func (ev *Evidence) renew(n store.Niche) {
 		}
 	}
 	ev.Model = difficulty.Calibrated
-	ev.decide(n, ev.Mine.SiteStanding)
+	ev.decide(n, idea, ev.SiteStanding)
 }
 
 // lookUpTen fetches the page and the links of each result. A page that cannot be
@@ -328,6 +351,9 @@ func (s *Study) Evidence(ctx context.Context, idea uint) (Evidence, error) {
 	if err := json.Unmarshal(body, &ev); err != nil {
 		return ev, fmt.Errorf("reading the evidence of idea %d: %w", idea, err)
 	}
+	if ev.Model.Gain == 0 { // older evidence has it in one place only
+		ev.SiteStanding = ev.Mine.SiteStanding
+	}
 	return ev, nil
 }
 
@@ -348,12 +374,10 @@ func (s *Study) rejudge(ctx context.Context, n store.Niche) error {
 		if err != nil {
 			return err
 		}
-		standing, known := s.KnownStanding(ctx, n)
-		if !known {
-			standing = ev.Mine.SiteStanding
+		if standing, known := s.KnownStanding(ctx, n); known {
+			ev.SiteStanding = standing
 		}
-		ev.Mine.SiteStanding = standing
-		ev.renew(n)
+		ev.renew(n, idea)
 		body, err := json.Marshal(ev)
 		if err != nil {
 			return err
@@ -368,6 +392,12 @@ type Story struct {
 	Idea     store.Idea
 	Origins  []store.Origin
 	Evidence *Evidence // nil when it is not looked up
+
+	Commercial intent.Commercial // how far money is in it
+	Advice     serp.Advice       // the kind of article that fits; of what is looked up
+	First      worth.Visits      // of the first place; zero while searches are not known
+	Visits     worth.Visits      // to be expected of my page; of what is looked up
+	Ceiling    worth.Micros      // what advertisers would pay a month; −1 unknown
 }
 
 // Story returns everything about an idea.
@@ -381,9 +411,85 @@ func (s *Study) Story(ctx context.Context, niche, id uint) (Story, error) {
 		return out, err
 	}
 	ev, err := s.Evidence(ctx, id)
-	if errors.Is(err, ErrNotFound) {
-		return out, nil
+	switch {
+	case err == nil:
+		out.Evidence = &ev
+	case !errors.Is(err, ErrNotFound):
+		return out, err
 	}
-	out.Evidence = &ev
-	return out, err
+	return out, s.value(ctx, niche, &out)
+}
+
+// value fills in what an idea could bring.
+func (s *Study) value(ctx context.Context, niche uint, st *Story) error {
+	b, err := s.Board(ctx, niche)
+	if err != nil {
+		return err
+	}
+	n, err := s.store.Niche(ctx, niche)
+	if err != nil {
+		return err
+	}
+	c := intent.Commerce{CPC: -1, Usual: b.UsualCPC(), Shares: intent.FromWords(st.Idea.Phrase, n.Language).Shares}
+	if st.Idea.CPCMicros != nil {
+		c.CPC = *st.Idea.CPCMicros
+	}
+	var beside worth.Beside
+	var chances []float64
+	if ev := st.Evidence; ev != nil {
+		st.Advice = ev.Reading.Article()
+		c.Shares, c.Looked, c.Ads, c.Shopping = ev.Intent.Shares, true, ev.Results.Ads, ev.Results.ShoppingRow
+		c.Results = len(ev.Reading.Ten())
+		c.Sell = ev.Reading.Serve[intent.Compare] + ev.Reading.Serve[intent.Buy]
+		beside = worth.Beside{Ads: ev.Results.Ads, AnswerBox: ev.Results.AnswerBox, ShoppingRow: ev.Results.ShoppingRow}
+		chances = ev.Model.Distribution(ev.field(n.OwnSite), ev.Verdict.Reach)[:difficulty.Ranks]
+	}
+	st.Commercial, st.Ceiling = c.Score(), -1
+	if st.Idea.Searches == nil || st.Idea.Under {
+		return nil
+	}
+	searches := float64(*st.Idea.Searches)
+	if c.CPC >= 0 {
+		st.Ceiling = worth.Ceiling(searches, worth.Micros(c.CPC))
+	}
+	if st.First, err = worth.Expected(searches, []float64{1}, worth.DefaultCurve, beside); err == nil && chances != nil {
+		st.Visits, err = worth.Expected(searches, chances, worth.DefaultCurve, beside)
+	}
+	return err
+}
+
+// Suppose is what the user thinks of a page for one idea otherwise than for the niche;
+// nil is as the niche says.
+type Suppose struct {
+	Standing *float64
+	Links    *int
+	Fit      *float64
+}
+
+// Suppose changes what one idea's verdict supposes of my page, and reckons it anew
+// from the evidence. Nobody is asked.
+func (s *Study) Suppose(ctx context.Context, n store.Niche, id uint, x Suppose) error {
+	switch {
+	case x.Standing != nil && !(*x.Standing >= 0 && *x.Standing <= 100):
+		return badInput("standing", "A standing is between 0 and 100.")
+	case x.Links != nil && (*x.Links < 0 || *x.Links > difficulty.MostLinks):
+		return badInput("links", "Solid links are between 0 and %d.", difficulty.MostLinks)
+	case x.Fit != nil && !(*x.Fit >= 0 && *x.Fit <= 100):
+		return badInput("fit", "A fit is between 0 and 100.")
+	}
+	idea, err := s.store.Idea(ctx, n.ID, id)
+	if err != nil {
+		return err
+	}
+	ev, err := s.Evidence(ctx, id)
+	if err != nil {
+		return err
+	}
+	idea.MyStanding, idea.MyLinks, idea.MyFit = x.Standing, x.Links, x.Fit
+	ev.renew(n, idea)
+	body, err := json.Marshal(ev)
+	if err != nil {
+		return err
+	}
+	return s.store.SaveSupposed(ctx, judged(idea, ev), body)
 }

@@ -108,6 +108,7 @@ func (s *server) routes(app *fiber.App) {
 	n.Get("/ideas/:idea/drawer", s.drawer)
 	n.Get("/ideas/:idea", s.story)
 	n.Post("/ideas/:idea/dig", s.dig)
+	n.Post("/ideas/:idea/suppose", s.suppose)
 	n.Get("/jobs/:job", s.job)
 	n.Post("/jobs/:job/:action", s.steerJob)
 	n.Get("/:stage", s.bench)

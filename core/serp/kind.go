@@ -104,6 +104,7 @@ func TypeOf(rawURL, title string, p *Page) (PageType, string) {
 	}
 	if p != nil {
 		pageVotes(b, p)
+		doubts(b, p)
 	}
 	b.vote(Article, 0.5, "text on a subject")
 	return b.winner()
@@ -132,13 +133,17 @@ func pageVotes(b *ballot, p *Page) {
 	case p.CartButtons >= 1:
 		b.vote(Product, 2.5, "one thing to put in a basket")
 	case p.Prices >= 3:
-		b.vote(Comparison, 1.5, fmt.Sprintf("%d prices, nothing for sale", p.Prices))
+		n := 1.5
+		if p.Words >= 2*ThinWords && b.votes[Review] == 0 {
+			n = 2.6 // much text around them: it is about what to buy
+		}
+		b.vote(Comparison, n, fmt.Sprintf("%d prices, nothing for sale", p.Prices))
 	}
 	if p.Replies >= 2 {
 		b.vote(Thread, 1.5, fmt.Sprintf("%d replies", p.Replies))
 	}
 	if p.Steps >= 4 {
-		b.vote(HowTo, 1, fmt.Sprintf("%d numbered steps", p.Steps))
+		b.vote(HowTo, 1.5, fmt.Sprintf("%d numbered steps", p.Steps))
 	}
 	if p.Videos > 0 && p.Words < 250 {
 		b.vote(Video, 1.5, "a video and few words")
@@ -146,10 +151,27 @@ func pageVotes(b *ballot, p *Page) {
 	if p.Inputs >= 2 && p.CartButtons == 0 {
 		b.vote(Tool, 1.5, "a form to fill in")
 	}
-	if publisherIs(p, institutionTypes) {
-		b.vote(Official, 2, "published by an institution")
+	if publisherIs(p, institutionTypes) && !seen["blogposting"] { // institutions keep blogs too
+		b.vote(Official, 3, "published by an institution")
 	}
 }
+
+// doubts take back what a title promises and the page does not hold: a list of the best
+// without a price, a how-to without a step, a shop without anything to buy.
+func doubts(b *ballot, p *Page) {
+	if b.votes[Comparison] > 0 && p.Prices < 2 && p.CartButtons == 0 {
+		b.vote(Article, 1.5, "compares by its title only: it names no prices")
+	}
+	if b.votes[HowTo] > 0 && p.Steps == 0 {
+		b.vote(Article, 1.2, "no numbered steps")
+	}
+	if b.votes[Shelf] > 0 && p.CartButtons == 0 && p.Words >= ThinWords {
+		b.votes[Shelf] /= 2
+	}
+}
+
+// institutionName tells institutions whose host says what they are.
+var institutionName = regexp.MustCompile(`(^|[-.])(library|museum|university|college|observatory|institute|academy|ministry|archive)([-.]|$)`)
 
 var institutionTypes = map[string]bool{"governmentorganization": true, "educationalorganization": true,
 	"collegeoruniversity": true, "researchorganization": true, "museum": true, "library": true}
@@ -177,6 +199,8 @@ func KindOf(rawURL string, t PageType, p *Page, standing float64, s links.Suffix
 		return FreeHost, "anyone can have a name there"
 	case institutionHost.MatchString(host):
 		return Institution, "by its domain"
+	case institutionName.MatchString(host) && t != Shelf && t != Product:
+		return Institution, "by its name"
 	case p != nil && publisherIs(p, institutionTypes):
 		return Institution, "says so in its markup"
 	case t == Encyclopedia:

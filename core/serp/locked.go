@@ -2,6 +2,7 @@ package serp
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"cleverniche/core/links"
@@ -39,6 +40,27 @@ func (rd Reader) locked(normal string, results []Result, entries []Entry) string
 		}
 	}
 	return ""
+}
+
+// BrandsOf are the names that the results' makers go by, in normal form, each once: of
+// their sites, and of the products on their pages.
+func BrandsOf(results []Result, entries []Entry) []string {
+	var out []string
+	for i, e := range entries {
+		if e.Kind != Maker {
+			continue
+		}
+		names := []string{siteLabel(e.Site)}
+		if p := results[i].Page; p != nil {
+			names = append(append(names, p.SiteName), p.Brands...)
+		}
+		for _, name := range names {
+			if name = phrase.Normal(name); name != "" && !slices.Contains(out, name) {
+				out = append(out, name)
+			}
+		}
+	}
+	return out
 }
 
 // siteLabel is the name in a registrable domain: what stands before the first dot.

@@ -167,6 +167,31 @@ func (m Money) Add(o Money) Money {
 	return Money{m.Low + o.Low, m.Likely + o.Likely, m.High + o.High}
 }
 
+// Visits are what a page is visited a month, and what that is made of.
+type Visits struct {
+	Number  float64
+	Because string
+}
+
+// Expected multiplies out: searches a month × Σ P(position) × share of clicks × what is
+// left for organic results. chances holds the probability of each position from the
+// first on; what is missing to 1 brings nothing. The error says which input cannot be.
+func Expected(searches float64, chances []float64, c Curve, b Beside) (Visits, error) {
+	if !(searches >= 0) || math.IsInf(searches, 0) {
+		return Visits{}, fmt.Errorf("searches are %g", searches)
+	}
+	share, sum := 0.0, 0.0
+	for i, p := range chances {
+		if sum += p; !(p >= 0) || sum > 1+1e-9 {
+			return Visits{}, fmt.Errorf("the chances of positions are no distribution: %g at %d", p, i+1)
+		}
+		share += p * c.At(i+1)
+	}
+	n := searches * share * b.Left()
+	return Visits{n, fmt.Sprintf("%.0f searches × %.1f %% clicks over all positions × %.0f %% left beside ads and boxes = %.1f visits a month",
+		searches, 100*share, 100*b.Left(), n)}, nil
+}
+
 // Forecast is what is expected of one topic, and what went in.
 type Forecast struct {
 	Visits  float64 // a month, over all positions
@@ -174,28 +199,18 @@ type Forecast struct {
 	Because string
 }
 
-// Expect multiplies out: searches a month × Σ P(position) × share of clicks × what is
-// left for organic results × value of a visit. chances holds the probability of each
-// position from the first on; what is missing to 1 brings nothing. The error says
+// Expect is what expected visits bring, by what a visit is worth. The error says
 // which input cannot be.
 func Expect(searches float64, chances []float64, c Curve, b Beside, e Earning) (Forecast, error) {
 	if err := e.Check(); err != nil {
 		return Forecast{}, err
 	}
-	if searches < 0 || math.IsNaN(searches) || math.IsInf(searches, 0) {
-		return Forecast{}, fmt.Errorf("searches are %g", searches)
+	visits, err := Expected(searches, chances, c, b)
+	if err != nil {
+		return Forecast{}, err
 	}
-	share, sum := 0.0, 0.0
-	for i, p := range chances {
-		if sum += p; p < 0 || sum > 1+1e-9 || math.IsNaN(p) {
-			return Forecast{}, fmt.Errorf("the chances of positions are no distribution: %g at %d", p, i+1)
-		}
-		share += p * c.At(i+1)
-	}
-	visits := searches * share * b.Left()
 	value := e.PerVisit()
-	amount := func(perVisit float64) Micros { return Micros(math.Round(visits * perVisit * 1e6)) }
-	return Forecast{Visits: visits, Money: Money{amount(value.Low), amount(value.Likely), amount(value.High)},
-		Because: fmt.Sprintf("%.0f searches × %.1f %% clicks over all positions × %.0f %% left beside ads and boxes = %.1f visits a month, at %.3f to %.3f each",
-			searches, 100*share, 100*b.Left(), visits, value.Low, value.High)}, nil
+	amount := func(perVisit float64) Micros { return Micros(math.Round(visits.Number * perVisit * 1e6)) }
+	return Forecast{Visits: visits.Number, Money: Money{amount(value.Low), amount(value.Likely), amount(value.High)},
+		Because: fmt.Sprintf("%s, at %.3f to %.3f each", visits.Because, value.Low, value.High)}, nil
 }
