@@ -19,19 +19,29 @@ const (
 	MostShared   = 8
 )
 
+// Alike is what shared pages and shared words must come to: the pages of ten that two
+// ideas share, plus ten times the share of the words that both have (Jaccard 1901).
+// Ten pages are enough without a word, five pages want half of the words, three want
+// seven tenths. Pages alone take in neighbours: on the training worlds the adjusted
+// Rand index against the hidden needs was 0.63 by three pages, 0.69 at best, and 0.82
+// with the words.
+const Alike = 10.0
+
 // Idea is what grouping looks at.
 type Idea struct {
 	Phrase   string // breaks ties, so it should differ
 	Searches float64
 	Variant  string   // variant key: same key, suspected variants
 	Results  []uint32 // numbers of the pages of its ten; none while it is not looked up
+	Stems    []uint32 // numbers of its content stems; none, and pages alone tell
 }
 
 // Member is an idea in a topic.
 type Member struct {
-	Idea    int  // index into what was grouped
-	Shared  int  // pages it has in common with the lead; of the lead, all of its own
-	Assumed bool // not looked up: it is here because its words are a variant's
+	Idea    int     // index into what was grouped
+	Shared  int     // pages it has in common with the lead; of the lead, all of its own
+	Words   float64 // share of its and the lead's stems that both have; of the lead, 1
+	Assumed bool    // not looked up: it is here because its words are a variant's
 }
 
 // Topic is ideas that one article answers; the first member is the lead.
@@ -73,7 +83,7 @@ func Group(ideas []Idea, shared int) []Topic {
 		return cmp.Or(cmp.Compare(empty(x), empty(y)), cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
 	})
 	ranked, pages := rarestFirst(ideas)
-	g := grouping{shared: shared, byPage: make([][]int32, pages), byVariant: map[string]int32{}}
+	g := grouping{shared: shared, ideas: ideas, byPage: make([][]int32, pages), byVariant: make(map[string]int32, len(ideas))}
 	for _, i := range order {
 		g.place(i, ideas[i].Variant, ranked[i])
 	}
@@ -94,33 +104,18 @@ func empty(i *Idea) int {
 // rarestFirst numbers the pages by how many ideas they stand for, the rarest lowest,
 // and lists each idea's pages by these numbers, once each.
 func rarestFirst(ideas []Idea) (ranked [][]int32, pages int) {
-	dense := map[uint32]int32{}
-	var counts []int
+	all := 0
 	for _, idea := range ideas {
-		for _, page := range idea.Results {
-			at, known := dense[page]
-			if !known {
-				at = int32(len(counts))
-				dense[page] = at
-				counts = append(counts, 0)
-			}
-			counts[at]++
-		}
+		all += len(idea.Results)
 	}
-	byCount := make([]int32, len(counts))
-	for i := range byCount {
-		byCount[i] = int32(i)
-	}
-	slices.SortStableFunc(byCount, func(a, b int32) int { return cmp.Compare(counts[a], counts[b]) })
-	rank := make([]int32, len(counts))
-	for r, at := range byCount {
-		rank[at] = int32(r)
-	}
+	flat, counts := numbered(ideas, all)
+	rank := ranksOf(counts)
 	ranked = make([][]int32, len(ideas))
 	for i, idea := range ideas {
-		list := make([]int32, len(idea.Results))
-		for j, page := range idea.Results {
-			list[j] = rank[dense[page]]
+		list := flat[:len(idea.Results):len(idea.Results)]
+		flat = flat[len(idea.Results):]
+		for j, page := range list {
+			list[j] = rank[page]
 		}
 		slices.Sort(list)
 		ranked[i] = slices.Compact(list)
@@ -128,9 +123,75 @@ func rarestFirst(ideas []Idea) (ranked [][]int32, pages int) {
 	return ranked, len(counts)
 }
 
+// sparse is how many times more numbers than results there may be for pages to be
+// looked up in an array.
+const sparse = 16
+
+// numbered lists the pages of all ideas one after the other, numbered from 0 as they
+// come, and counts each. Numbers that lie close together are looked up in an array,
+// others in a map.
+func numbered(ideas []Idea, all int) (flat, counts []int32) {
+	largest := uint32(0)
+	for _, idea := range ideas {
+		for _, page := range idea.Results {
+			largest = max(largest, page)
+		}
+	}
+	flat = make([]int32, 0, all)
+	number := func(at int32, known bool) int32 {
+		if !known {
+			at = int32(len(counts))
+			counts = append(counts, 0)
+		}
+		counts[at]++
+		flat = append(flat, at)
+		return at
+	}
+	if int64(largest) < sparse*int64(all) {
+		dense := make([]int32, largest+1)
+		for _, idea := range ideas {
+			for _, page := range idea.Results {
+				dense[page] = 1 + number(dense[page]-1, dense[page] > 0)
+			}
+		}
+		return flat, counts
+	}
+	dense := make(map[uint32]int32, all)
+	for _, idea := range ideas {
+		for _, page := range idea.Results {
+			at, known := dense[page]
+			dense[page] = number(at, known)
+		}
+	}
+	return flat, counts
+}
+
+// ranksOf gives each its place among the counts, the smallest first, of equal ones
+// the earlier: a counting sort.
+func ranksOf(counts []int32) []int32 {
+	most := int32(0)
+	for _, c := range counts {
+		most = max(most, c)
+	}
+	start := make([]int32, most+2)
+	for _, c := range counts {
+		start[c+1]++
+	}
+	for c := range most + 1 {
+		start[c+1] += start[c]
+	}
+	rank := make([]int32, len(counts))
+	for i, c := range counts {
+		rank[i] = start[c]
+		start[c]++
+	}
+	return rank
+}
+
 // grouping is the topics so far and how to find them.
 type grouping struct {
 	shared    int
+	ideas     []Idea
 	topics    []Topic
 	leads     [][]int32 // pages of each topic's lead, rarest first
 	byPage    [][]int32 // topics by the rarest pages of their leads
@@ -149,8 +210,7 @@ func (g *grouping) telling(pages []int32) []int32 {
 }
 
 func (g *grouping) place(i int, variant string, pages []int32) {
-	at, count := g.closest(pages)
-	member := Member{Idea: i, Shared: count}
+	at, member := g.closest(i, pages)
 	if len(pages) == 0 {
 		var known bool
 		if at, known = g.byVariant[variant]; !known || variant == "" {
@@ -160,7 +220,7 @@ func (g *grouping) place(i int, variant string, pages []int32) {
 	}
 	if at < 0 {
 		at = int32(len(g.topics))
-		member.Shared = len(pages)
+		member.Shared, member.Words = len(pages), 1
 		g.topics, g.leads, g.met = append(g.topics, Topic{}), append(g.leads, pages), append(g.met, 0)
 		for _, page := range g.telling(pages) {
 			g.byPage[page] = append(g.byPage[page], at)
@@ -172,23 +232,61 @@ func (g *grouping) place(i int, variant string, pages []int32) {
 	}
 }
 
-// closest is the topic whose lead shares most pages, and enough of them, the earliest
-// of several; −1 when there is none.
-func (g *grouping) closest(pages []int32) (at int32, count int) {
+// closest is the topic whose lead is most like the idea, and enough so, the earliest of
+// several; −1 when there is none.
+func (g *grouping) closest(i int, pages []int32) (at int32, best Member) {
 	g.placed++
-	at = -1
+	at, best = -1, Member{Idea: i}
+	most := 0.0
 	for _, page := range g.telling(pages) {
 		for _, t := range g.byPage[page] {
 			if g.met[t] == g.placed {
 				continue
 			}
 			g.met[t] = g.placed
-			if c := common(pages, g.leads[t]); c >= g.shared && (c > count || c == count && t < at) {
-				at, count = t, c
+			c := common(pages, g.leads[t])
+			if c < g.shared {
+				continue
+			}
+			a, b := g.ideas[i].Stems, g.ideas[g.topics[t].Lead()].Stems
+			words, like := overlap(a, b), float64(c)
+			if len(a) > 0 && len(b) > 0 {
+				if like += Alike * words; like < Alike {
+					continue
+				}
+			}
+			if like > most || like == most && t < at {
+				at, most = t, like
+				best.Shared, best.Words = c, words
 			}
 		}
 	}
-	return at, count
+	return at, best
+}
+
+// overlap is the share of two short lists' entries that both have (Jaccard 1901).
+func overlap(a, b []uint32) float64 {
+	both := 0
+	for i, x := range a {
+		if !slices.Contains(a[:i], x) && slices.Contains(b, x) {
+			both++
+		}
+	}
+	distinct := 0
+	for i, x := range a {
+		if !slices.Contains(a[:i], x) {
+			distinct++
+		}
+	}
+	for i, x := range b {
+		if !slices.Contains(b[:i], x) && !slices.Contains(a, x) {
+			distinct++
+		}
+	}
+	if distinct == 0 {
+		return 0
+	}
+	return float64(both) / float64(distinct)
 }
 
 // common counts what two rising lists have in common.

@@ -32,16 +32,16 @@ func told(ideas []Idea, topics []Topic) string {
 
 func TestGroupByHand(t *testing.T) {
 	ideas := []Idea{
-		{"c", 50, "c", pages(1, 2, 3, 20, 21)},     // shares three with a
-		{"a", 100, "a", pages(1, 2, 3, 4, 5)},      // leads
-		{"b", 90, "b", pages(5, 6, 7, 8, 9)},       // shares one with a: leads
-		{"d", 40, "d", pages(1, 2, 3, 6, 7, 8, 9)}, // three with a, four with b: joins b
-		{"e", 30, "a", nil},                        // a variant of a, not looked up
-		{"f", 80, "f", nil},                        // nobody's variant
-		{"g", 20, "f", nil},                        // a variant of f
-		{"h", 10, "h", pages(4, 4, 4, 4)},          // one page four times is one page
-		{"i", 5, "", nil},                          // without a key
-		{"j", 4, "", nil},
+		{"c", 50, "c", pages(1, 2, 3, 20, 21), nil},     // shares three with a
+		{"a", 100, "a", pages(1, 2, 3, 4, 5), nil},      // leads
+		{"b", 90, "b", pages(5, 6, 7, 8, 9), nil},       // shares one with a: leads
+		{"d", 40, "d", pages(1, 2, 3, 6, 7, 8, 9), nil}, // three with a, four with b: joins b
+		{"e", 30, "a", nil, nil},                        // a variant of a, not looked up
+		{"f", 80, "f", nil, nil},                        // nobody's variant
+		{"g", 20, "f", nil, nil},                        // a variant of f
+		{"h", 10, "h", pages(4, 4, 4, 4), nil},          // one page four times is one page
+		{"i", 5, "", nil, nil},                          // without a key
+		{"j", 4, "", nil, nil},
 	}
 	if got, want := told(ideas, Group(ideas, Shared)), "a+c+e? b+d f+g? h i j"; got != want {
 		t.Errorf("got %s, want %s", got, want)
@@ -59,6 +59,27 @@ func TestGroupByHand(t *testing.T) {
 	// e is a variant of a: not added twice.
 	if got := top.Searches(ideas); got != 150 {
 		t.Errorf("the topic has %v searches", got)
+	}
+}
+
+// TestWordsTellNeighbours: three pages in common are enough for two wordings of one
+// thing, and not for two things that the same pages speak of.
+func TestWordsTellNeighbours(t *testing.T) {
+	const clean, lens, age, cheddar, gouda, homemade = 1, 2, 3, 4, 5, 6
+	ideas := []Idea{
+		{"age cheddar", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{age, cheddar}},
+		{"age gouda", 80, "", pages(1, 2, 3, 4, 5, 6, 17, 18, 19, 20), []uint32{age, gouda}},                          // 6 pages, a third of the words
+		{"age homemade cheddar", 70, "", pages(1, 2, 3, 4, 25, 26, 27, 28, 29, 30), []uint32{age, cheddar, homemade}}, // 4 pages, two thirds
+		{"ripen it", 60, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{lens}},                                    // the same ten, no word
+		{"no words known", 50, "", pages(1, 2, 3, 41, 42, 43, 44, 45, 46, 47), nil},
+		{"clean a lens", 40, "", pages(51, 52, 53), []uint32{clean, lens, lens}},
+	}
+	if got, want := told(ideas, Group(ideas, Shared)), "age cheddar+age homemade cheddar+ripen it+no words known age gouda clean a lens"; got != want {
+		t.Errorf("got %s, want %s", got, want)
+	}
+	m := Group(ideas, Shared)[0].Members[1]
+	if m.Shared != 4 || math.Abs(m.Words-2.0/3) > 1e-12 {
+		t.Errorf("because %+v", m)
 	}
 }
 
