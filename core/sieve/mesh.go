@@ -130,7 +130,7 @@ var rules = map[Criterion]rule{
 	ByTitles: {needs: titlePages, within: atMost(1)},
 	BySource: {always: true, marks: func(t *Table, m Mesh, out Set) {
 		if bit := slices.Index(t.origins, m.Choice); bit >= 0 {
-			for at, in := range t.columns[sources] {
+			for at, in := range t.columns[sources].wide {
 				out.put(at, in>>bit&1 == 1)
 			}
 		}
@@ -161,8 +161,8 @@ func markTrend(t *Table, m Mesh, out Set) {
 		return
 	}
 	gone := [2]int64{int64(slices.Index(lastings, demand.Fade)), int64(slices.Index(lastings, demand.Flash))}
-	for at, v := range col {
-		out.put(at, v >= 0 && v != gone[0] && v != gone[1])
+	for at, v := range col.narrow {
+		out.put(at, v >= 0 && int64(v) != gone[0] && int64(v) != gone[1])
 	}
 }
 

@@ -66,7 +66,7 @@ const last = math.MaxInt64
 // rank is smaller for what comes first. What is not known comes last either way; fewer
 // searches than a floor come below any number of them.
 func (o *order) rank(at int32) int64 {
-	v := o.key[at]
+	v := o.key.at(int(at))
 	if o.by != prefix {
 		switch {
 		case v == underFloor && o.by == searches:
@@ -93,7 +93,7 @@ func (o *order) compare(a, b int32) int {
 		}
 		return cmp.Or(c, cmp.Compare(a, b))
 	}
-	if c := cmp.Compare(countOf(o.searches[b]), countOf(o.searches[a])); c != 0 {
+	if c := cmp.Compare(countOf(o.searches.at(int(b))), countOf(o.searches.at(int(a)))); c != 0 {
 		return c
 	}
 	return cmp.Or(cmp.Compare(o.t.phrases[a], o.t.phrases[b]), cmp.Compare(a, b))

@@ -77,32 +77,73 @@ func Unmeasured(id uint, normal string, words int) Idea {
 		PhraseShare: unknown, ExactPages: unknown, TitlePages: unknown, NameFree: unknown, Weakest: unknown, Worth: unknown}
 }
 
-// column is one figure of all ideas; below 0 it is not known.
-type column []int64
+// column is one figure of all ideas; below 0 it is not known. Figures that can be
+// large have eight bytes each, the others four: a sieve is as fast as memory is read.
+type column struct {
+	narrow []int32
+	wide   []int64
+}
 
-func (c column) known(n int) Set {
-	out := newSet(n)
-	c[:n].within(0, math.MaxInt64, out)
-	return out
+func newColumn(f figure, n int) column {
+	if large[f] {
+		return column{wide: make([]int64, n)}
+	}
+	return column{narrow: make([]int32, n)}
+}
+
+func (c column) at(i int) int64 {
+	if c.wide != nil {
+		return c.wide[i]
+	}
+	return int64(c.narrow[i])
+}
+
+func (c column) put(i int, v int64) {
+	if c.wide != nil {
+		c.wide[i] = v
+	} else {
+		c.narrow[i] = int32(max(underFloor, min(math.MaxInt32, v)))
+	}
+}
+
+// first is the column's beginning.
+func (c column) first(n int) column {
+	if c.wide != nil {
+		return column{wide: c.wide[:n]}
+	}
+	return column{narrow: c.narrow[:n]}
+}
+
+func (c column) copyFrom(o column) {
+	copy(c.wide, o.wide)
+	copy(c.narrow, o.narrow)
 }
 
 // within puts the positions of values from lo to hi into a set. What is not known is
-// never in it, since lo is not below 0. There is no branch in the loop: on figures
-// that half the ideas pass, a processor would guess wrong every other time. Eight
-// values are taken at a time, so that one need not wait for the other.
+// never in it, since lo is not below 0.
 func (c column) within(lo, hi int64, out Set) {
-	lo = max(0, lo)
-	inside := func(v int64) uint64 { return ^uint64((v-lo)|(hi-v)) >> 63 }
-	for w := range len(c) / wordBits {
+	if c.wide != nil {
+		within(c.wide, max(0, lo), hi, out)
+	} else {
+		within(c.narrow, max(0, lo), hi, out)
+	}
+}
+
+// within has no branch in its loop: on figures that half the ideas pass, a processor
+// would guess wrong every other time. Eight values are taken at a time, so that one
+// need not wait for the other.
+func within[T int32 | int64](values []T, lo, hi int64, out Set) {
+	inside := func(v T) uint64 { return ^uint64((int64(v)-lo)|(hi-int64(v))) >> 63 } // the sign bits of both differences
+	for w := range len(values) / wordBits {
 		var in uint64
-		for part := c[w*wordBits : (w+1)*wordBits]; len(part) >= 8; part = part[8:] {
+		for part := values[w*wordBits : (w+1)*wordBits]; len(part) >= 8; part = part[8:] {
 			in = in>>8 | inside(part[0])<<56 | inside(part[1])<<57 | inside(part[2])<<58 | inside(part[3])<<59 |
 				inside(part[4])<<60 | inside(part[5])<<61 | inside(part[6])<<62 | inside(part[7])<<63
 		}
 		out[w] = in
 	}
-	for i := len(c) / wordBits * wordBits; i < len(c); i++ {
-		out.put(i, inside(c[i]) == 1)
+	for i := len(values) / wordBits * wordBits; i < len(values); i++ {
+		out.put(i, inside(values[i]) == 1)
 	}
 }
 
@@ -134,6 +175,9 @@ const (
 	sources
 	figures
 )
+
+// large figures need eight bytes.
+var large = [figures]bool{cpc: true, exactPages: true, titlePages: true, worthOf: true, found: true, prefix: true, sources: true}
 
 // Units of the columns that hold fractions: so many to one.
 const (
@@ -203,7 +247,7 @@ func (t *Table) With(changed []Idea) *Table {
 	}
 	out.n = len(out.ids)
 	for f := range out.columns {
-		out.columns[f] = out.columns[f][:out.n]
+		out.columns[f] = out.columns[f].first(out.n)
 	}
 	out.text = out.text.reach(out.phrases, t.n)
 	return out
@@ -214,8 +258,8 @@ func (t *Table) room(n int) *Table {
 	out := &Table{ids: append(make([]uint, 0, n), t.ids...), phrases: append(make([]string, 0, n), t.phrases...),
 		text: t.text, origins: slices.Clone(t.origins)}
 	for f := range out.columns {
-		out.columns[f] = make(column, n)
-		copy(out.columns[f], t.columns[f])
+		out.columns[f] = newColumn(figure(f), n)
+		out.columns[f].copyFrom(t.columns[f])
 	}
 	return out
 }
@@ -244,7 +288,7 @@ func (t *Table) rebuilt(changed []Idea) *Table {
 var lastings = []demand.Lasting{demand.Evergreen, demand.Seasonal, demand.Rise, demand.Fade, demand.Flash}
 
 func (t *Table) set(at int, i Idea) {
-	put := func(f figure, v int64) { t.columns[f][at] = v }
+	put := func(f figure, v int64) { t.columns[f].put(at, v) }
 	scaled := func(x, unit float64) int64 {
 		if x < 0 || math.IsNaN(x) {
 			return unknown
@@ -288,7 +332,7 @@ func (t *Table) set(at int, i Idea) {
 
 // idea reads back what a rebuilt table needs: a figure is as fine as its column.
 func (t *Table) idea(at int) Idea {
-	get := func(f figure) int64 { return t.columns[f][at] }
+	get := func(f figure) int64 { return t.columns[f].at(at) }
 	scaled := func(f figure, unit float64) float64 {
 		if get(f) < 0 {
 			return unknown
@@ -344,7 +388,8 @@ func (t *Table) notKnown(f figure) Set {
 	defer t.mu.Unlock()
 	s, ok := t.blind[f]
 	if !ok {
-		s = t.columns[f].known(t.n)
+		s = newSet(t.n)
+		t.columns[f].within(0, math.MaxInt64, s)
 		s.not(t.n)
 		if t.blind == nil {
 			t.blind = map[figure]Set{}
@@ -359,24 +404,25 @@ func (t *Table) notKnown(f figure) Set {
 func (t *Table) worthRanks() column {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	if t.ranks == nil && t.n > 0 {
+	if t.ranks.narrow == nil && t.n > 0 {
 		order := make([]int, t.n)
 		for i := range order {
 			order[i] = i
 		}
-		col := t.columns[worthOf]
-		slices.SortFunc(order, func(a, b int) int { return cmp.Compare(col[b], col[a]) })
-		t.ranks = make(column, t.n)
+		worths := t.columns[worthOf].wide
+		slices.SortFunc(order, func(a, b int) int { return cmp.Compare(worths[b], worths[a]) })
+		ranks := make([]int32, t.n)
 		for place, at := range order {
 			switch {
-			case col[at] < 0:
-				t.ranks[at] = unknown
-			case place > 0 && col[order[place-1]] == col[at]:
-				t.ranks[at] = t.ranks[order[place-1]]
+			case worths[at] < 0:
+				ranks[at] = unknown
+			case place > 0 && worths[order[place-1]] == worths[at]:
+				ranks[at] = ranks[order[place-1]]
 			default:
-				t.ranks[at] = int64(place + 1)
+				ranks[at] = int32(place + 1)
 			}
 		}
+		t.ranks = column{narrow: ranks}
 	}
 	return t.ranks
 }
