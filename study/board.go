@@ -117,7 +117,7 @@ func columnsOf(i store.Idea) sieve.Idea {
 		c.PhraseShare = float64(i.PhraseMatch) / float64(i.BroadMatch)
 	}
 	if i.JudgedAt != nil {
-		c.Judged, c.Difficulty, c.PageOne, c.Footholds, c.Weakest = true, i.Difficulty, i.PageOne, i.Footholds, i.Weakest
+		c.Judged, c.Difficulty, c.PageOne, c.TopFive, c.Footholds, c.Weakest = true, i.Difficulty, i.PageOne, i.TopFive, i.Footholds, i.Weakest
 		c.LinksNeeded, c.Locked, c.Want = i.LinksNeeded, i.Locked, intent.Want(i.Want)
 	}
 	return c

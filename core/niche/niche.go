@@ -27,6 +27,7 @@ type Topic struct {
 	Searches   float64 // a month, variants counted once; −1 unknown
 	Judged     bool    // its lead was looked up, and with it:
 	Difficulty float64
+	Reach      float64 // mine, for it
 	Locked     bool
 	Footholds  int              // of the ten
 	Sell       int              // pages of the ten that sell or compare
@@ -92,15 +93,15 @@ func (b Bar) Check() error {
 
 // Bars are what the questions are held against. All can be changed.
 type Bars struct {
-	Difficulty float64 // at most, for a topic to be one that I can win
-	Searches   float64 // a month, from which a topic is worth an article
-	Standing   float64 // at most, for a site to be small
-	Months     int     // at most, for a site to be young
-	Pages      int     // at most, for a site to have few pages
-	Phrases    int     // from which a site ranks for much
-	CPC        worth.Micros
+	Beyond   float64 // how far a topic's difficulty may be beyond my reach, for it to be one that I can win
+	Searches float64 // a month, from which a topic is worth an article
+	Standing float64 // at most, for a site to be small
+	Months   int     // at most, for a site to be young
+	Pages    int     // at most, for a site to have few pages
+	Phrases  int     // from which a site ranks for much
+	CPC      worth.Micros
 
-	Open    Bar // topics under the difficulty bar
+	Open    Bar // topics within my reach
 	Demand  Bar // their searches a month
 	Enough  Bar // topics with Searches or more
 	Done    Bar // sites that are small, young, and rank for much with few pages
@@ -110,11 +111,13 @@ type Bars struct {
 	Crowded float64
 }
 
-// Default are bars that the trade speaks of, where it names any: difficulty 20, 500
-// searches, a standing in single figures, half a dollar a click (common practice, no
-// source); the others are ours.
+// Default are bars that the trade speaks of, where it names any: 500 searches, a
+// standing in single figures, half a dollar a click (common practice, no source); the
+// others are ours. Where the trade says "difficulty under 20", which is meant for new
+// sites, a topic can be won here when its difficulty is within my reach: even odds of
+// the goal. A fixed number would mean another thing for every site.
 var Default = Bars{
-	Difficulty: 20, Searches: 500, Standing: 10, Months: 24, Pages: 100, Phrases: 10, CPC: 500_000,
+	Searches: 500, Standing: 10, Months: 24, Pages: 100, Phrases: 10, CPC: 500_000,
 	Open: Bar{Yes: 50, Partly: 15}, Demand: Bar{Yes: 20_000, Partly: 5_000}, Enough: Bar{Yes: 30, Partly: 10}, Done: Bar{Yes: 2, Partly: 1},
 	Pays: Bar{Yes: 200, Partly: 50}, Lasts: Bar{Yes: 0.8, Partly: 0.5}, Held: Bar{Yes: 0.3, Partly: 0.15}, Crowded: 0.1,
 }
@@ -129,7 +132,7 @@ func (b Bars) Check() error {
 			return fmt.Errorf("%s %w", one.q, err)
 		}
 	}
-	for name, x := range map[string]float64{"difficulty": b.Difficulty, "standing": b.Standing} {
+	for name, x := range map[string]float64{"what lies beyond my reach": b.Beyond, "standing": b.Standing} {
 		if !(x >= 0 && x <= 100) {
 			return fmt.Errorf("the bar of %s is %g, not between 0 and 100", name, x)
 		}
@@ -231,7 +234,7 @@ func (n Niche) put(b Bars) Case {
 			continue
 		}
 		v.judged = append(v.judged, t)
-		if !t.Locked && t.Difficulty < b.Difficulty+0.5 { // as it is shown
+		if !t.Locked && t.Difficulty <= t.Reach+b.Beyond {
 			v.open = append(v.open, t)
 		}
 	}
@@ -244,7 +247,15 @@ type view struct {
 	Niche
 	bars   Bars
 	judged []Topic
-	open   []Topic // judged, and under the difficulty bar; the most searched first
+	open   []Topic // judged, and within my reach; the most searched first
+}
+
+// within says what is meant by a topic that I can win.
+func (v view) within() string {
+	if v.bars.Beyond == 0 {
+		return "within my reach"
+	}
+	return fmt.Sprintf("within my reach or up to %g beyond it", v.bars.Beyond)
 }
 
 // lookedUp says how much of the niche an answer rests on.
@@ -274,8 +285,10 @@ func (v view) getIn() Answer {
 		ideas += t.Ideas
 	}
 	return answer(GetIn, float64(len(v.open)), v.bars.Open, len(v.judged) > 0,
-		fmt.Sprintf("%d topics (%d ideas) have a difficulty of %g or less; %s", len(v.open), ideas, v.bars.Difficulty, v.lookedUp()),
-		topics(v.open, func(t Topic) string { return fmt.Sprintf("difficulty %.0f, %d footholds", t.Difficulty, t.Footholds) }))
+		fmt.Sprintf("%d topics (%d ideas) are %s; %s", len(v.open), ideas, v.within(), v.lookedUp()),
+		topics(v.open, func(t Topic) string {
+			return fmt.Sprintf("difficulty %.0f, my reach %.0f, %d footholds", t.Difficulty, t.Reach, t.Footholds)
+		}))
 }
 
 func (v view) searched() Answer {

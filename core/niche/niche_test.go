@@ -15,7 +15,7 @@ import (
 func inviting() Niche {
 	n := Niche{Name: "kites", Ideas: 240}
 	for i := range 60 {
-		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 12, Footholds: 5, Sell: 4, CPC: 800_000, Lasting: demand.Evergreen}
+		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 32, Reach: 40, Footholds: 5, Sell: 4, CPC: 800_000, Lasting: demand.Evergreen}
 		for k := range 10 {
 			t.Results = append(t.Results, Result{fmt.Sprintf("s%d.example", (7*i+k)%40), k < 5})
 		}
@@ -60,8 +60,8 @@ func TestEachQuestionCanFail(t *testing.T) {
 	}{
 		"as it is":        {func(*Niche) {}, nil, ""},
 		"hard":            {each(func(t *Topic) { t.Difficulty = 60 }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, "0 topics"},
-		"shown as 21":     {each(func(t *Topic) { t.Difficulty = 20.6 }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
-		"shown as 20":     {each(func(t *Topic) { t.Difficulty = 20.4 }), nil, ""},
+		"just beyond":     {each(func(t *Topic) { t.Difficulty = 40.1 }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
+		"just within":     {each(func(t *Topic) { t.Difficulty = 40 }), nil, ""},
 		"locked":          {each(func(t *Topic) { t.Locked = true }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
 		"twenty of them":  {func(n *Niche) { n.Topics = n.Topics[:20] }, map[Question]Verdict{GetIn: Partly, Searched: Partly, Write: Partly}, ""},
 		"quiet":           {each(func(t *Topic) { t.Searches = 40 }), map[Question]Verdict{Searched: No, Write: No, Pay: Partly}, ""},
@@ -112,12 +112,17 @@ func TestSideBySide(t *testing.T) {
 	if list[0].Answers[0].Evidence[0].What != "kite 00" || !strings.Contains(list[0].Answers[3].Evidence[0].Says, "22 phrases") {
 		t.Errorf("evidence %+v", list[0].Answers[0].Evidence)
 	}
-	for _, spoil := range []func(*Bars){func(b *Bars) { b.Difficulty = 101 }, func(b *Bars) { b.Open = Bar{Yes: 1, Partly: 2} }, func(b *Bars) { b.Held.Yes = -1 }} {
+	for _, spoil := range []func(*Bars){func(b *Bars) { b.Beyond = 101 }, func(b *Bars) { b.Open = Bar{Yes: 1, Partly: 2} }, func(b *Bars) { b.Held.Yes = -1 }} {
 		b := Default
 		spoil(&b)
 		if _, err := Compare(nil, b); err == nil {
 			t.Errorf("%+v is taken", b)
 		}
+	}
+	some := Default
+	some.Beyond = 30
+	if a := answers(t, hard, some)[GetIn]; a.Verdict != Yes || !strings.Contains(a.Because, "up to 30 beyond it") {
+		t.Errorf("with 30 beyond my reach: %+v", a)
 	}
 	watched := inviting()
 	watched.Topics[0].Steadiness = &serp.Steadiness{Known: true, Steady: true, Overlap: 0.9}
@@ -135,8 +140,8 @@ func TestLooserBarsNeverFailMore(t *testing.T) {
 			n.Topics = append(n.Topics, Topic{Judged: true, Ideas: 1, Difficulty: float64(d) / 2.55, Searches: float64(d) * 9, CPC: worth.Micros(d)})
 		}
 		a, b := Default, Default
-		a.Difficulty = float64(tight) / 2.56
-		b.Difficulty = min(100, a.Difficulty+float64(more))
+		a.Beyond = float64(tight) / 2.56
+		b.Beyond = min(100, a.Beyond+float64(more))
 		b.Searches = a.Searches / 2
 		x, _ := Compare([]Niche{n}, a)
 		y, _ := Compare([]Niche{n}, b)

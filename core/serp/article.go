@@ -25,6 +25,14 @@ func (t PageType) written() PageType {
 	return t
 }
 
+// One is the type with its article: "an article", "a how-to".
+func (t PageType) One() string {
+	if t != "" && strings.ContainsRune("aeiou", rune(t[0])) {
+		return "an " + string(t)
+	}
+	return "a " + string(t)
+}
+
 // secondKind is the share of the ten from which a second kind is named (ours).
 const secondKind = 0.3
 
@@ -60,7 +68,7 @@ func (r Reading) Article() Advice {
 	}
 	out.Because = fmt.Sprintf("of the %d results %s", len(ten), strings.Join(parts, ", "))
 	if out.Also != "" {
-		out.Because += fmt.Sprintf("; %d would be served by a %s", fits[out.Also], out.Also)
+		out.Because += fmt.Sprintf("; %d would be served by %s", fits[out.Also], out.Also.One())
 	}
 	return out
 }

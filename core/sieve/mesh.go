@@ -37,6 +37,8 @@ const (
 	BySource           Criterion = "found in"
 	ByName             Criterion = "name free"
 	ByLookedUp         Criterion = "looked up"
+	ByPageOne          Criterion = "page-one chance at least"
+	ByTopFive          Criterion = "top-five chance at least"
 	ByMostDifficulty   Criterion = "difficulty at most"
 	ByLeastFootholds   Criterion = "footholds at least"
 	ByWeakest          Criterion = "weakest of the top five at most"
@@ -137,6 +139,8 @@ var rules = map[Criterion]rule{
 	}},
 	ByName:           {needs: nameFree, within: func(Mesh) (int64, int64) { return 1, 1 }},
 	ByLookedUp:       {paid: true, needs: judged, within: func(Mesh) (int64, int64) { return 1, 1 }},
+	ByPageOne:        {paid: true, needs: pageOne, within: atLeast(millionths)},
+	ByTopFive:        {paid: true, needs: topFive, within: atLeast(millionths)},
 	ByMostDifficulty: {paid: true, needs: difficulty, within: asShown},
 	ByLeastFootholds: {paid: true, needs: footholds, within: atLeast(1)},
 	ByWeakest:        {paid: true, needs: weakest, within: asShown},
@@ -177,7 +181,7 @@ func named[T any](list []T) []string {
 // Criteria lists all criteria, those above the line first, each in the order of its
 // declaration.
 var Criteria = []Criterion{ByDecision, ByLength, ByLeastSearches, ByMostSearches, ByVisits, ByHolding, ByLacking, ByEdges, ByShape, BySeason,
-	ByTrend, ByCost, ByShare, ByExact, ByTitles, BySource, ByName, ByLookedUp, ByMostDifficulty, ByLeastFootholds, ByWeakest,
+	ByTrend, ByCost, ByShare, ByExact, ByTitles, BySource, ByName, ByLookedUp, ByPageOne, ByTopFive, ByMostDifficulty, ByLeastFootholds, ByWeakest,
 	ByLinks, ByWant, ByRank}
 
 // Paid reports whether the criterion needs the ten to be looked up.
@@ -228,7 +232,7 @@ func (m Mesh) String() string {
 		s += " " + strings.Join(m.Terms, ", ")
 	case m.Choice != "":
 		s += " " + m.Choice
-	case m.By == ByShare:
+	case m.By == ByShare || m.By == ByPageOne || m.By == ByTopFive:
 		s += fmt.Sprintf(" %g %%", 100*m.Number)
 	case m.By != ByLookedUp && m.By != ByName:
 		s += fmt.Sprintf(" %g", m.Number)
@@ -284,25 +288,28 @@ func AtLeast(by Criterion, n float64) Mesh { return Mesh{By: by, Number: n} }
 // AtMost is a mesh with a bar that is not to be passed.
 func AtMost(by Criterion, n float64) Mesh { return Mesh{By: by, Number: n} }
 
-// BuiltIn are the sieves that come with the product. All bars are common practice of
-// the trade, no source; the names are ours.
+// BuiltIn are the sieves that come with the product; the names are ours. Their bars are
+// common practice of the trade, no source, but for difficulty: where the trade says
+// that a new site should keep to a difficulty of 10, 20 or 35, these ask for a chance.
+// Our difficulty is on the scale of reach, where a well-made page has near 50 without a
+// link or a standing; a fixed number would mean another thing for every site.
 func BuiltIn() []Sieve {
 	between := func(from, to float64) []Mesh {
 		return []Mesh{AtLeast(ByLeastSearches, from), AtMost(ByMostSearches, to)}
 	}
 	return []Sieve{
-		{"New porch", "For a site that nobody knows yet: easy, and searched enough to be worth an evening.",
-			[]Mesh{AtLeast(ByLeastSearches, 500), AtMost(ByMostDifficulty, 20)}},
+		{"New porch", "For a site that nobody knows yet: even odds of the top five, and searched enough to be worth an evening.",
+			[]Mesh{AtLeast(ByLeastSearches, 500), AtLeast(ByTopFive, 0.5)}},
 		{"Long and quiet", "Long phrases that somebody searches all the same.",
 			[]Mesh{AtLeast(ByLength, 5), AtLeast(ByLeastSearches, 100)}},
 		{"Small buyers", "People about to buy, in numbers too small for the big sites to care.",
 			append([]Mesh{{By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}}}, between(80, 500)...)},
 		{"Open door", "Very easy, with a small site among the first five already.",
-			[]Mesh{AtLeast(ByLength, 4), AtMost(ByMostDifficulty, 10), AtMost(ByWeakest, 20)}},
+			[]Mesh{AtLeast(ByLength, 4), AtLeast(ByPageOne, 0.9), AtMost(ByWeakest, 20)}},
 		{"Hundred a day", "A hundred visits a day for the first place, and few pages that compete for the very words.",
 			[]Mesh{AtLeast(ByVisits, 100), AtLeast(ByShare, 0.15), AtMost(ByExact, 30_000), AtMost(ByTitles, 10_000)}},
 		{"Middle band", "Neither hopeless nor empty.",
-			append(between(500, 5000), AtMost(ByMostDifficulty, 35))},
+			append(between(500, 5000), AtLeast(ByPageOne, 0.25))},
 		{"Few links", "Searched, and to be had with twenty solid links at most.",
 			[]Mesh{AtLeast(ByLeastSearches, 300), AtMost(ByExact, 100_000), AtMost(ByLinks, 20)}},
 	}

@@ -44,7 +44,8 @@ func sample(n int) []Idea {
 		idea.Decision = Decision(rng.IntN(3))
 		if rng.IntN(3) == 0 {
 			idea.Judged, idea.Difficulty, idea.Footholds, idea.Weakest = true, 100*rng.Float64(), rng.IntN(11), float64(rng.IntN(100))
-			idea.PageOne, idea.LinksNeeded, idea.Want = rng.Float64(), rng.IntN(60), intent.Want(rng.IntN(4))
+			idea.PageOne, idea.TopFive = float64(rng.IntN(1000))/1000, float64(rng.IntN(1000))/1000
+			idea.LinksNeeded, idea.Want = rng.IntN(60), intent.Want(rng.IntN(4))
 			idea.Worth, idea.Locked = int64(maybe(rng.IntN(1000))), rng.IntN(20) == 0
 		}
 		out[i] = idea
@@ -100,6 +101,10 @@ func slowly(m Mesh, i Idea, all []Idea) bool {
 		return known(i.NameFree >= 0, i.NameFree == 1)
 	case ByLookedUp:
 		return known(i.Judged, true)
+	case ByPageOne:
+		return known(i.Judged, i.PageOne >= m.Number)
+	case ByTopFive:
+		return known(i.Judged, i.TopFive >= m.Number)
 	case ByMostDifficulty:
 		return known(i.Judged, i.Difficulty < m.Number+0.5)
 	case ByLeastFootholds:
@@ -134,7 +139,7 @@ func anyMesh(by Criterion, rng *rand.Rand) Mesh {
 		most = 100
 	}
 	m.Number = float64(rng.IntN(most + 1))
-	if by == ByShare {
+	if by == ByShare || by == ByPageOne || by == ByTopFive {
 		m.Number = rng.Float64()
 	}
 	switch by {
@@ -281,7 +286,7 @@ func TestWith(t *testing.T) {
 	ideas := sample(400)
 	whole := NewTable("en", ideas)
 	changed := ideas[17]
-	changed.Decision, changed.Searches, changed.Under = Kept, 4321, false
+	changed.Decision, changed.Searches, changed.Under = Kept, 6000, false
 	renamed := Unmeasured(9, "quite another phrase", 3)
 	for name, c := range map[string]struct {
 		start   []Idea
@@ -301,13 +306,13 @@ func TestWith(t *testing.T) {
 		}
 	}
 	later := whole.With([]Idea{changed, renamed})
-	if at, ok := later.Find(18); !ok || later.ID(at) != 18 || !later.Lets(at, Decided(Kept)) || !later.Lets(at, AtLeast(ByLeastSearches, 4321)) {
+	if at, ok := later.Find(18); !ok || later.ID(at) != 18 || !later.Lets(at, Decided(Kept)) || !later.Lets(at, AtLeast(ByLeastSearches, 6000)) {
 		t.Error("a change does not show")
 	}
 	if at, ok := later.Matching("quite another phrase"); !ok || later.ID(at) != 9 || later.Phrase(at) != "quite another phrase" {
 		t.Error("a new phrase is not found")
 	}
-	if at, _ := whole.Find(18); whole.Lets(at, AtLeast(ByLeastSearches, 4321)) || whole.Len() != 400 {
+	if at, _ := whole.Find(18); whole.Lets(at, AtLeast(ByLeastSearches, 6000)) || whole.Len() != 400 {
 		t.Error("the old table has changed")
 	}
 	// Two tables grown from one do not see each other's ideas.
@@ -374,11 +379,11 @@ func TestUnknownComesLastEitherWay(t *testing.T) {
 func TestBuiltIn(t *testing.T) {
 	easy := Unmeasured(1, "best quiet dark sky chair", 5)
 	easy.Searches, easy.PhraseShare, easy.ExactPages, easy.TitlePages = 500, 0.15, 30_000, 10_000
-	easy.Judged, easy.Difficulty, easy.Weakest, easy.LinksNeeded = true, 10, 20, 20
+	easy.Judged, easy.PageOne, easy.TopFive, easy.Weakest, easy.LinksNeeded = true, 0.9, 0.5, 20, 20
 	many := easy
-	many.ID, many.Searches, many.Difficulty = 2, 8000, 10
+	many.ID, many.Searches = 2, 8000
 	hard := easy
-	hard.ID, hard.Difficulty, hard.Weakest, hard.LinksNeeded, hard.PhraseShare = 3, 50, 60, 40, 0.1
+	hard.ID, hard.PageOne, hard.TopFive, hard.Weakest, hard.LinksNeeded, hard.PhraseShare = 3, 0.1, 0.02, 60, 40, 0.1
 	table := NewTable("en", []Idea{easy, many, hard})
 	want := map[string][]int{"New porch": {0, 1}, "Long and quiet": {0, 1, 2}, "Small buyers": {0, 2}, "Open door": {0, 1},
 		"Hundred a day": {1}, "Middle band": {0}, "Few links": {0, 1}}

@@ -52,7 +52,8 @@ type Idea struct {
 
 	Judged      bool // what follows is known
 	Difficulty  float64
-	PageOne     float64 // chance, 0 to 1
+	PageOne     float64 // chances, 0 to 1
+	TopFive     float64
 	Footholds   int
 	Weakest     float64 // lowest site standing among the first five; −1 without results
 	LinksNeeded int     // solid links for even odds of the goal
@@ -164,6 +165,7 @@ const (
 	judged
 	difficulty
 	pageOne
+	topFive
 	footholds
 	weakest
 	linksNeeded
@@ -320,10 +322,11 @@ func (t *Table) set(at int, i Idea) {
 		return
 	}
 	put(judged, 1)
-	put(difficulty, scaled(i.Difficulty, hundredths))
+	put(difficulty, int64(math.Floor(i.Difficulty*hundredths))) // never rounded over what is shown as the next number
 	put(pageOne, scaled(i.PageOne, millionths))
+	put(topFive, scaled(i.TopFive, millionths))
 	put(footholds, int64(i.Footholds))
-	put(weakest, scaled(i.Weakest, hundredths))
+	put(weakest, int64(math.Floor(max(unknown, i.Weakest*hundredths))))
 	if !i.Locked {
 		put(linksNeeded, int64(i.LinksNeeded))
 	}
@@ -342,7 +345,7 @@ func (t *Table) idea(at int) Idea {
 	i := Idea{ID: t.ids[at], Phrase: t.phrases[at], Words: int(get(words)), Decision: Decision(get(decision)), Found: get(found),
 		Searches: int(get(searches)), Under: get(searches) == underFloor, Season: Season(get(season)), CPC: get(cpc), Ads: scaled(ads, millionths),
 		PhraseShare: scaled(share, millionths), ExactPages: get(exactPages), TitlePages: get(titlePages), NameFree: int8(get(nameFree)),
-		Judged: get(judged) == 1, Difficulty: scaled(difficulty, hundredths), PageOne: scaled(pageOne, millionths),
+		Judged: get(judged) == 1, Difficulty: scaled(difficulty, hundredths), PageOne: scaled(pageOne, millionths), TopFive: scaled(topFive, millionths),
 		Footholds: int(get(footholds)), Weakest: scaled(weakest, hundredths), LinksNeeded: int(get(linksNeeded)),
 		Locked: get(judged) == 1 && get(linksNeeded) < 0, Want: intent.Want(max(0, get(want))), Worth: get(worthOf)}
 	if k := get(lasting); k >= 0 {
