@@ -65,7 +65,7 @@ test("the sieve filters, counts and says why", async ({ page, app }) => {
   await expect(page.locator("#count-words")).toContainText("−");
   await page.getByLabel("Why is this not here?").fill("best telescope for beginners");
   await page.keyboard.press("Enter");
-  await expect(page.locator("#why")).toContainText("Stopped by: Words at least");
+  await expect(page.locator("#why")).toContainText("Stopped by words at least 5");
   await page.reload();
   await expect(page.getByLabel("Words at least")).toHaveValue("5");
 });

@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"slices"
+	"strings"
 	"sync"
 
 	"cleverniche/core/demand"
@@ -152,14 +153,67 @@ type Sift struct {
 	Lacks      string
 	Difficulty int // at most; −1 is no criterion
 	Footholds  int
-	Judged     bool // looked-up ideas only
+	Judged     bool   // looked-up ideas only
+	Ready      string // name of a ready-made sieve that is put behind these; "" is none
 	Show       Show
 	Sort       sieve.Column
 	Down       bool // largest first
 }
 
-// Meshes are the sift's criteria in order, those that cost nothing first.
+// unasked are criteria whose figures no source is asked for yet.
+var unasked = map[sieve.Criterion]string{sieve.ByExact: "how many pages hold the exact phrase",
+	sieve.ByTitles: "how many pages hold it in the title", sieve.ByName: "whether the name is free"}
+
+// ReadySieve is a sieve that comes with the product, and what it lacks to be of use.
+type ReadySieve struct {
+	sieve.Sieve
+	Lacks string // figures that no source is asked for yet; "" when it can be used
+}
+
+// ReadySieves lists the sieves that come with the product.
+func ReadySieves() []ReadySieve {
+	var out []ReadySieve
+	for _, s := range sieve.BuiltIn() {
+		r := ReadySieve{Sieve: s}
+		for _, m := range s.Meshes {
+			if figure, lacks := unasked[m.By]; lacks && r.Lacks == "" {
+				r.Lacks = figure
+			}
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+// CheckReady returns an *InputError when there is no ready-made sieve of that name, or
+// it cannot be used.
+func CheckReady(name string) error {
+	var names []string
+	for _, r := range ReadySieves() {
+		if r.Name == name && r.Lacks == "" {
+			return nil
+		}
+		if r.Name == name {
+			return badInput("ready", "“%s” cannot be used yet: no source is asked %s.", name, r.Lacks)
+		}
+		names = append(names, r.Name)
+	}
+	return badInput("ready", "There is no sieve “%s”; there are %s.", name, strings.Join(names, ", "))
+}
+
+// Meshes are the user's own criteria, and behind them those of the ready-made sieve.
 func (f Sift) Meshes() []sieve.Mesh {
+	own := f.Own()
+	for _, r := range ReadySieves() {
+		if f.Ready != "" && r.Name == f.Ready {
+			own = append(own, r.Meshes...)
+		}
+	}
+	return own
+}
+
+// Own are the user's own criteria in order, those that cost nothing first.
+func (f Sift) Own() []sieve.Mesh {
 	var m []sieve.Mesh
 	switch f.Show {
 	case ShowKept:

@@ -19,6 +19,8 @@ type benchPage struct {
 	page
 	Sift    study.Sift
 	Meshes  []meshView
+	Ready   []readyView
+	Behind  []meshView // of the ready-made sieve
 	Columns []columnView
 	Rows    []rowView
 	All     int
@@ -42,6 +44,12 @@ type meshView struct {
 	Unknown      int
 	UnknownText  string
 	Width        int // of the bar, out of 200
+}
+
+// readyView is a ready-made sieve to choose.
+type readyView struct {
+	study.ReadySieve
+	Chosen bool
 }
 
 // columnView is one heading of the list.
@@ -74,7 +82,10 @@ func (s *server) bench(c fiber.Ctx) error {
 	sp := speak(n)
 	v.AllNow, v.LeftNow = sp.count(v.All), sp.count(v.Left)
 	v.Query = siftQuery(f, base).Encode()
-	v.Meshes = meshViews(res.Result, sp)
+	v.Meshes, v.Behind = meshViews(res.Result, len(f.Own()), sp)
+	for _, r := range study.ReadySieves() {
+		v.Ready = append(v.Ready, readyView{r, r.Name == f.Ready})
+	}
 	v.Columns = columnViews(f, base, v.Path)
 	selected, _ := strconv.ParseUint(c.Query("idea"), 10, 32)
 	after, _ := strconv.Atoi(c.Query("after"))
@@ -203,6 +214,12 @@ func readSift(v url.Values, base study.Sift) (f study.Sift, problem string) {
 	if v.Has("judged") {
 		f.Judged = v.Get("judged") == "yes"
 	}
+	if name := v.Get("ready"); v.Has("ready") {
+		f.Ready = name
+		if err := study.CheckReady(name); err != nil && name != "" {
+			f.Ready, problem = "", err.Error()
+		}
+	}
 	switch show := study.Show(v.Get("show")); show {
 	case study.ShowOpen, study.ShowKept, study.ShowDropped, study.ShowAll:
 		f.Show = show
@@ -240,6 +257,9 @@ func siftQuery(f, base study.Sift) url.Values {
 	if f.Lacks != "" {
 		v.Set("lacks", f.Lacks)
 	}
+	if f.Ready != base.Ready {
+		v.Set("ready", f.Ready)
+	}
 	if f.Unmeasured {
 		v.Set("unmeasured", "yes")
 	}
@@ -261,33 +281,47 @@ var meshKeys = map[sieve.Criterion]string{sieve.ByLength: "words", sieve.ByLeast
 	sieve.ByHolding: "holds", sieve.ByLacking: "lacks", sieve.ByLookedUp: "judged", sieve.ByMostDifficulty: "difficulty",
 	sieve.ByLeastFootholds: "footholds", sieve.ByDecision: "show"}
 
-func meshViews(res sieve.Result, sp speaker) []meshView {
-	list := []meshView{{Key: "show", Label: "Ideas"}, {Key: "words", Label: "Words at least"}, {Key: "from", Label: "Searches from"},
+// meshViews are the steps of the user's own meshes, which are so many, in the places of
+// their controls, and those of the ready-made sieve behind them.
+func meshViews(res sieve.Result, own int, sp speaker) (list, behind []meshView) {
+	list = []meshView{{Key: "show", Label: "Ideas"}, {Key: "words", Label: "Words at least"}, {Key: "from", Label: "Searches from"},
 		{Key: "to", Label: "Searches to"}, {Key: "holds", Label: "Holds any of"}, {Key: "lacks", Label: "Holds none of"},
 		{Key: "judged", Label: "Looked up", Paid: true}, {Key: "difficulty", Label: "Difficulty at most", Paid: true},
 		{Key: "footholds", Label: "Footholds at least", Paid: true}}
 	left := res.All
 	for i := range list {
-		for _, step := range res.Steps {
-			if meshKeys[step.Mesh.By] != list[i].Key {
-				continue
-			}
-			m := &list[i]
-			m.Active, left = true, step.Left
-			m.Removed, m.Alone = sp.count(step.Removed), sp.count(step.Alone)
-			if m.Unknown = step.Unknown; m.Unknown > 0 {
-				m.UnknownText = sp.count(step.Unknown)
+		for _, step := range res.Steps[:own] {
+			if meshKeys[step.Mesh.By] == list[i].Key {
+				list[i].took(step, sp)
+				left = step.Left
 			}
 		}
-		list[i].Left = sp.count(left)
-		if res.All > 0 {
-			list[i].Width = max(1, 200*left/res.All)
-		}
-		if left == 0 {
-			list[i].Width = 0
-		}
+		list[i].leaves(left, res.All, sp)
 	}
-	return list
+	for _, step := range res.Steps[own:] {
+		m := meshView{Label: capital(step.Mesh.String()), Paid: step.Mesh.By.Paid()}
+		m.took(step, sp)
+		m.leaves(step.Left, res.All, sp)
+		behind = append(behind, m)
+	}
+	return list, behind
+}
+
+// took notes what a mesh took away.
+func (m *meshView) took(step sieve.Step, sp speaker) {
+	m.Active = true
+	m.Removed, m.Alone = sp.count(step.Removed), sp.count(step.Alone)
+	if m.Unknown = step.Unknown; m.Unknown > 0 {
+		m.UnknownText = sp.count(step.Unknown)
+	}
+}
+
+// leaves notes how many of all are left after a mesh.
+func (m *meshView) leaves(left, all int, sp speaker) {
+	m.Left = sp.count(left)
+	if all > 0 && left > 0 {
+		m.Width = max(1, 200*left/all)
+	}
 }
 
 func columnViews(f, base study.Sift, path string) []columnView {

@@ -93,6 +93,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 	if status, _, _ := s.post("/niches/1/lookup", url.Values{"id": {"x"}}, true); status != 422 {
 		t.Errorf("an idea that is no number: %d", status)
 	}
+	s.get("/niches/1/sift")
 	if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 || !strings.Contains(body, "Look up “moon chart”") {
 		t.Errorf("start: %d %s", status, body)
 	}
@@ -241,4 +242,52 @@ func openWith(t testing.TB, m study.Market, o study.Options) *site {
 		t.Fatal(err)
 	}
 	return &site{t: t, app: app, study: s, store: st, niche: n}
+}
+
+func TestReadySieve(t *testing.T) {
+	s := open(t)
+	s.add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\n")
+	body := s.get("/niches/1/sift?ready=Long+and+quiet")
+	for _, want := range []string{`<option value="Long and quiet" selected>`, "Words at least 5", "Searches from 100", "<b>1</b> left of 2", `value="Hundred a day" disabled`} {
+		if !strings.Contains(body, want) {
+			t.Errorf("%q is missing", want)
+		}
+	}
+	if body := s.get("/niches/1/sift?ready=Luck"); !strings.Contains(body, "There is no sieve “Luck”") || !strings.Contains(body, "<b>2</b> left of 2") {
+		t.Error("a sieve that is not there is not refused")
+	}
+}
+
+func TestSupposeInTheBrowser(t *testing.T) {
+	o := outside{}
+	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{})
+	s.add("moon chart")
+	s.get("/niches/1/sift")
+	if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 {
+		t.Fatal(status, body)
+	}
+	s.wait(1)
+	if status, h, _ := s.post("/niches/1/ideas/1/suppose", url.Values{"standing": {""}, "links": {"4"}, "fit": {"92,5"}}, false); status != 303 || !strings.HasSuffix(h.Get("Location"), "/niches/1/ideas/1#my-reach") {
+		t.Errorf("%d to %s", status, h.Get("Location"))
+	}
+	body := s.get("/niches/1/ideas/1")
+	for _, want := range []string{`name="links" inputmode="numeric" value="4"`, `value="92.5"`, "supposed for this idea alone", "as for all ideas", "from 4 planned solid links"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("%q is missing", want)
+		}
+	}
+	for field, bad := range map[string]string{"standing": "high", "links": "1.5", "fit": "101"} {
+		v := url.Values{"standing": {"10"}, "links": {"1"}, "fit": {"80"}}
+		v.Set(field, bad)
+		if status, _, body := s.post("/niches/1/ideas/1/suppose", v, false); status != 422 || !strings.Contains(body, `value="`+bad+`"`) || !strings.Contains(body, `aria-invalid="true"`) {
+			t.Errorf("%s=%s: %d", field, bad, status)
+		}
+	}
+	if !strings.Contains(s.get("/niches/1/ideas/1"), `value="92.5"`) {
+		t.Error("a mistake has changed what was supposed")
+	}
+	s.post("/niches/1/ideas/1/suppose", url.Values{"clear": {"yes"}, "links": {"9"}}, false)
+	if strings.Contains(s.get("/niches/1/ideas/1"), "supposed for this idea alone") {
+		t.Error("it is not taken back")
+	}
 }

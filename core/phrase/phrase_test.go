@@ -131,8 +131,13 @@ func TestStemsOfStemwords(t *testing.T) {
 		"finnish":    "kaukoputket tähtien havainnot edeltäjien",
 		"hungarian":  "távcsövek csillagok megfigyelések",
 		"romanian":   "telescoape stelelor observații",
+		"turkish":    "teleskoplar yıldızların gözlemevinden evlerimizde",
+		"arabic":     "الكتب والنجوم المراصد يكتبون",
+		"irish":      "teileascóip réaltaí breathnóireacht scríobhann",
+		"tamil":      "நட்சத்திரங்கள் தொலைநோக்கிகள் பார்க்கிறேன்",
 	}
-	codes := map[string]string{"german": "de", "italian": "it", "dutch": "nl", "portuguese": "pt", "danish": "da", "finnish": "fi", "hungarian": "hu", "romanian": "ro"}
+	codes := map[string]string{"german": "de", "italian": "it", "dutch": "nl", "portuguese": "pt", "danish": "da", "finnish": "fi", "hungarian": "hu", "romanian": "ro",
+		"turkish": "tr", "arabic": "ar", "irish": "ga", "tamil": "ta"}
 	for lang, text := range words {
 		cmd := exec.Command("stemwords", "-l", lang)
 		cmd.Stdin = strings.NewReader(strings.Join(strings.Fields(text), "\n") + "\n")

@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"github.com/blevesearch/snowballstem"
+	"github.com/blevesearch/snowballstem/arabic"
 	"github.com/blevesearch/snowballstem/danish"
 	"github.com/blevesearch/snowballstem/dutch"
 	"github.com/blevesearch/snowballstem/english"
@@ -13,6 +14,7 @@ import (
 	"github.com/blevesearch/snowballstem/french"
 	"github.com/blevesearch/snowballstem/german"
 	"github.com/blevesearch/snowballstem/hungarian"
+	"github.com/blevesearch/snowballstem/irish"
 	"github.com/blevesearch/snowballstem/italian"
 	"github.com/blevesearch/snowballstem/norwegian"
 	"github.com/blevesearch/snowballstem/portuguese"
@@ -20,18 +22,19 @@ import (
 	"github.com/blevesearch/snowballstem/russian"
 	"github.com/blevesearch/snowballstem/spanish"
 	"github.com/blevesearch/snowballstem/swedish"
+	"github.com/blevesearch/snowballstem/tamil"
 	"github.com/blevesearch/snowballstem/turkish"
 	"github.com/rivo/uniseg"
 )
 
-// stemmers maps a language (ISO 639-1) to Snowball's algorithm for it. In any other
-// language a word is its own stem.
+// stemmers maps a language (ISO 639-1) to Snowball's algorithm for it: all that the
+// package carries. In any other language a word is its own stem.
 var stemmers = map[string]func(*snowballstem.Env) bool{
-	"da": danish.Stem, "de": german.Stem, "en": english.Stem, "es": spanish.Stem,
-	"fi": finnish.Stem, "fr": french.Stem, "hu": hungarian.Stem, "it": italian.Stem,
+	"ar": arabic.Stem, "da": danish.Stem, "de": german.Stem, "en": english.Stem, "es": spanish.Stem,
+	"fi": finnish.Stem, "fr": french.Stem, "ga": irish.Stem, "hu": hungarian.Stem, "it": italian.Stem,
 	"nl": dutch.Stem, "no": norwegian.Stem, "nb": norwegian.Stem, "nn": norwegian.Stem,
 	"pt": portuguese.Stem, "ro": romanian.Stem, "ru": russian.Stem, "sv": swedish.Stem,
-	"tr": turkish.Stem,
+	"ta": tamil.Stem, "tr": turkish.Stem,
 }
 
 // Words splits s at Unicode word boundaries (UAX #29) and returns the segments
