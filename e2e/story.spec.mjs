@@ -164,6 +164,39 @@ test("a dropped idea stays dropped when it is found again", async ({ page, app }
   expect(await phrases(page)).toContain(phrase);
 });
 
+test("a ready-made sieve shows what each of its meshes does", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift`);
+  await page.getByLabel("Ready-made").selectOption("Long and quiet");
+  await expect(page.locator("#ready .mesh")).toHaveCount(2);
+  await expect(page.locator("#ready")).toContainText("Words at least 5");
+  await expect(page).toHaveURL(/ready=Long\+and\+quiet/);
+  for (const phrase of await phrases(page)) expect(phrase.split(" ").length).toBeGreaterThanOrEqual(5);
+  await expect(page.getByLabel("Ready-made").locator("option", { hasText: "Hundred a day" })).toBeDisabled();
+  await page.getByLabel("Ready-made").selectOption({ label: "none" });
+  await expect(page.locator("#ready .mesh")).toHaveCount(0);
+});
+
+test("what I suppose for one idea changes its chance, and can be taken back", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/judge`);
+  await page.keyboard.press("j");
+  await page.locator("#rows .selected a").press("Enter");
+  await page.locator("main.story").waitFor();
+  await expect(page.locator("main.story")).toContainText(/What fits: an? /);
+  const chance = page.locator(".chances td").first();
+  const before = parseFloat(await chance.innerText());
+  await page.getByLabel("solid links", { exact: true }).fill("6");
+  await page.getByRole("button", { name: "Reckon" }).click();
+  await expect(page.locator("main.story")).toContainText("supposed for this idea alone");
+  expect(parseFloat(await chance.innerText())).toBeGreaterThan(before);
+  await page.getByText(/Money in it/).click();
+  await expect(page.locator("details.money tbody tr")).toHaveCount(4);
+  await page.locator(".worth .figure").first().focus();
+  await expect(page.getByRole("tooltip", { name: /log study of 2006/ })).toBeVisible();
+  await page.getByRole("button", { name: "as for all ideas" }).click();
+  await expect(page.locator("main.story")).not.toContainText("supposed for this idea alone");
+  expect(parseFloat(await chance.innerText())).toBe(before);
+});
+
 test("own phrases go in, bad lines are listed", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/gather`);
   await page.getByLabel(/or choose a file/).setInputFiles({ name: "golden.csv", mimeType: "text/csv",
@@ -240,7 +273,7 @@ test("plans change the reach, from the evidence at hand", async ({ page, app }) 
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("nobody was asked again")).toBeVisible();
   await page.goto(`${app.address}/niches/1/judge`);
-  await expect(page.locator("#drawer .ten figcaption")).toContainText(/my reach 5\d/);
+  await expect(page.locator("#drawer .ten figcaption")).toContainText(/my reach 6\d/);
 });
 
 test("the whole story tells everything, and can be asked anew", async ({ page, app }) => {

@@ -154,7 +154,7 @@ type Sift struct {
 	Difficulty int // at most; −1 is no criterion
 	Footholds  int
 	Judged     bool   // looked-up ideas only
-	Ready      string // name of a ready-made sieve that is put behind these; "" is none
+	Ready      string // name of a ready-made sieve that these are put behind; "" is none
 	Show       Show
 	Sort       sieve.Column
 	Down       bool // largest first
@@ -201,15 +201,15 @@ func CheckReady(name string) error {
 	return badInput("ready", "There is no sieve “%s”; there are %s.", name, strings.Join(names, ", "))
 }
 
-// Meshes are the user's own criteria, and behind them those of the ready-made sieve.
+// Meshes are those of the ready-made sieve, if there is one, and behind them the
+// user's own.
 func (f Sift) Meshes() []sieve.Mesh {
-	own := f.Own()
 	for _, r := range ReadySieves() {
 		if f.Ready != "" && r.Name == f.Ready {
-			own = append(own, r.Meshes...)
+			return slices.Concat(r.Meshes, f.Own())
 		}
 	}
-	return own
+	return f.Own()
 }
 
 // Own are the user's own criteria in order, those that cost nothing first.

@@ -17,21 +17,21 @@ import (
 // chosen idea.
 type benchPage struct {
 	page
-	Sift    study.Sift
-	Meshes  []meshView
-	Ready   []readyView
-	Behind  []meshView // of the ready-made sieve
-	Columns []columnView
-	Rows    []rowView
-	All     int
-	Left    int
-	LeftNow string
-	AllNow  string
-	Drawer  *drawerView
-	Jobs    []study.JobView
-	Query   string // the sieve as an address query
-	Path    string
-	Problem string
+	Sift       study.Sift
+	Meshes     []meshView
+	Ready      []readyView
+	ReadySteps []meshView // what the chosen one did
+	Columns    []columnView
+	Rows       []rowView
+	All        int
+	Left       int
+	LeftNow    string
+	AllNow     string
+	Drawer     *drawerView
+	Jobs       []study.JobView
+	Query      string // the sieve as an address query
+	Path       string
+	Problem    string
 }
 
 // meshView is one mesh of the sieve as it is drawn.
@@ -82,7 +82,7 @@ func (s *server) bench(c fiber.Ctx) error {
 	sp := speak(n)
 	v.AllNow, v.LeftNow = sp.count(v.All), sp.count(v.Left)
 	v.Query = siftQuery(f, base).Encode()
-	v.Meshes, v.Behind = meshViews(res.Result, len(f.Own()), sp)
+	v.ReadySteps, v.Meshes = meshViews(res.Result, len(f.Own()), sp)
 	for _, r := range study.ReadySieves() {
 		v.Ready = append(v.Ready, readyView{r, r.Name == f.Ready})
 	}
@@ -281,16 +281,23 @@ var meshKeys = map[sieve.Criterion]string{sieve.ByLength: "words", sieve.ByLeast
 	sieve.ByHolding: "holds", sieve.ByLacking: "lacks", sieve.ByLookedUp: "judged", sieve.ByMostDifficulty: "difficulty",
 	sieve.ByLeastFootholds: "footholds", sieve.ByDecision: "show"}
 
-// meshViews are the steps of the user's own meshes, which are so many, in the places of
-// their controls, and those of the ready-made sieve behind them.
-func meshViews(res sieve.Result, own int, sp speaker) (list, behind []meshView) {
+// meshViews are the steps of the ready-made sieve, and those of the user's own meshes
+// behind it, which are so many, in the places of their controls.
+func meshViews(res sieve.Result, own int, sp speaker) (ready, list []meshView) {
+	left := res.All
+	for _, step := range res.Steps[:len(res.Steps)-own] {
+		m := meshView{Label: capital(step.Mesh.String()), Paid: step.Mesh.By.Paid()}
+		m.took(step, sp)
+		m.leaves(step.Left, res.All, sp)
+		left = step.Left
+		ready = append(ready, m)
+	}
 	list = []meshView{{Key: "show", Label: "Ideas"}, {Key: "words", Label: "Words at least"}, {Key: "from", Label: "Searches from"},
 		{Key: "to", Label: "Searches to"}, {Key: "holds", Label: "Holds any of"}, {Key: "lacks", Label: "Holds none of"},
 		{Key: "judged", Label: "Looked up", Paid: true}, {Key: "difficulty", Label: "Difficulty at most", Paid: true},
 		{Key: "footholds", Label: "Footholds at least", Paid: true}}
-	left := res.All
 	for i := range list {
-		for _, step := range res.Steps[:own] {
+		for _, step := range res.Steps[len(res.Steps)-own:] {
 			if meshKeys[step.Mesh.By] == list[i].Key {
 				list[i].took(step, sp)
 				left = step.Left
@@ -298,13 +305,7 @@ func meshViews(res sieve.Result, own int, sp speaker) (list, behind []meshView) 
 		}
 		list[i].leaves(left, res.All, sp)
 	}
-	for _, step := range res.Steps[own:] {
-		m := meshView{Label: capital(step.Mesh.String()), Paid: step.Mesh.By.Paid()}
-		m.took(step, sp)
-		m.leaves(step.Left, res.All, sp)
-		behind = append(behind, m)
-	}
-	return list, behind
+	return ready, list
 }
 
 // took notes what a mesh took away.

@@ -177,7 +177,7 @@ func siftFlags(cmd *cobra.Command, f *study.Sift, show *string) {
 	flags.StringVar(&f.Holds, "holds", "", "words, one of which the phrase holds, separated by commas")
 	flags.StringVar(&f.Lacks, "lacks", "", "words, none of which the phrase holds, separated by commas")
 	flags.IntVar(&f.Difficulty, "difficulty", -1, "difficulty at most")
-	flags.Var((*readyName)(&f.Ready), "sieve", "ready-made sieve, put behind the other criteria, such as \"New porch\"")
+	flags.Var((*readyName)(&f.Ready), "sieve", "ready-made sieve that the other criteria are put behind, such as \"New porch\"")
 	flags.IntVar(&f.Footholds, "footholds", 0, "footholds at least")
 	flags.StringVar(show, "show", string(study.ShowOpen), "open (not dropped), kept, dropped or all")
 }
