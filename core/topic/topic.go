@@ -73,19 +73,11 @@ func (t Topic) Searches(ideas []Idea) float64 {
 // their most searched variant, or of one another.
 func Group(ideas []Idea, shared int) []Topic {
 	shared = max(FewestShared, min(MostShared, shared))
-	order := make([]int, len(ideas))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortFunc(order, func(a, b int) int {
-		x, y := &ideas[a], &ideas[b]
-		// What is looked up comes first: it leads, and variants join it.
-		return cmp.Or(cmp.Compare(empty(x), empty(y)), cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
-	})
-	ranked, pages := rarestFirst(ideas)
-	g := grouping{shared: shared, ideas: ideas, byPage: make([][]int32, pages), byVariant: make(map[string]int32, len(ideas))}
-	for _, i := range order {
-		g.place(i, ideas[i].Variant, ranked[i])
+	order := leadFirst(ideas)
+	ranked, pages := rarestFirst(ideas, order)
+	g := grouping{shared: shared, ideas: ideas, latest: make([]int32, pages), listed: make([]listing, 1, 1+len(ideas)), byVariant: make(map[string]int32, len(ideas))}
+	for at, i := range order {
+		g.place(i, ideas[i].Variant, ranked[at])
 	}
 	slices.SortStableFunc(g.topics, func(a, b Topic) int {
 		x, y := &ideas[a.Lead()], &ideas[b.Lead()]
@@ -94,26 +86,52 @@ func Group(ideas []Idea, shared int) []Topic {
 	return g.topics
 }
 
-func empty(i *Idea) int {
-	if len(i.Results) == 0 {
-		return 1
+// leadFirst is the order in which ideas are placed: what is looked up first, since it
+// leads and variants join it, then by searches, then by phrase. What is compared most
+// lies side by side in memory.
+func leadFirst(ideas []Idea) []int {
+	type key struct {
+		empty    int32
+		at       int32
+		searches float64
 	}
-	return 0
+	keys := make([]key, len(ideas))
+	for i := range ideas {
+		keys[i] = key{at: int32(i), searches: ideas[i].Searches}
+		if len(ideas[i].Results) == 0 {
+			keys[i].empty = 1
+		}
+	}
+	slices.SortFunc(keys, func(a, b key) int {
+		switch {
+		case a.empty != b.empty:
+			return cmp.Compare(a.empty, b.empty)
+		case a.searches != b.searches:
+			return cmp.Compare(b.searches, a.searches)
+		}
+		return cmp.Compare(ideas[a.at].Phrase, ideas[b.at].Phrase)
+	})
+	order := make([]int, len(keys))
+	for i, k := range keys {
+		order[i] = int(k.at)
+	}
+	return order
 }
 
 // rarestFirst numbers the pages by how many ideas they stand for, the rarest lowest,
-// and lists each idea's pages by these numbers, once each.
-func rarestFirst(ideas []Idea) (ranked [][]int32, pages int) {
+// and lists the pages of the ideas, in their order, by these numbers, once each.
+func rarestFirst(ideas []Idea, order []int) (ranked [][]int32, pages int) {
 	all := 0
 	for _, idea := range ideas {
 		all += len(idea.Results)
 	}
-	flat, counts := numbered(ideas, all)
+	flat, counts := numbered(ideas, order, all)
 	rank := ranksOf(counts)
 	ranked = make([][]int32, len(ideas))
-	for i, idea := range ideas {
-		list := flat[:len(idea.Results):len(idea.Results)]
-		flat = flat[len(idea.Results):]
+	for i, at := range order {
+		n := len(ideas[at].Results)
+		list := flat[:n:n]
+		flat = flat[n:]
 		for j, page := range list {
 			list[j] = rank[page]
 		}
@@ -130,7 +148,7 @@ const sparse = 16
 // numbered lists the pages of all ideas one after the other, numbered from 0 as they
 // come, and counts each. Numbers that lie close together are looked up in an array,
 // others in a map.
-func numbered(ideas []Idea, all int) (flat, counts []int32) {
+func numbered(ideas []Idea, order []int, all int) (flat, counts []int32) {
 	largest := uint32(0)
 	for _, idea := range ideas {
 		for _, page := range idea.Results {
@@ -149,16 +167,16 @@ func numbered(ideas []Idea, all int) (flat, counts []int32) {
 	}
 	if int64(largest) < sparse*int64(all) {
 		dense := make([]int32, largest+1)
-		for _, idea := range ideas {
-			for _, page := range idea.Results {
+		for _, i := range order {
+			for _, page := range ideas[i].Results {
 				dense[page] = 1 + number(dense[page]-1, dense[page] > 0)
 			}
 		}
 		return flat, counts
 	}
 	dense := make(map[uint32]int32, all)
-	for _, idea := range ideas {
-		for _, page := range idea.Results {
+	for _, i := range order {
+		for _, page := range ideas[i].Results {
 			at, known := dense[page]
 			dense[page] = number(at, known)
 		}
@@ -194,11 +212,16 @@ type grouping struct {
 	ideas     []Idea
 	topics    []Topic
 	leads     [][]int32 // pages of each topic's lead, rarest first
-	byPage    [][]int32 // topics by the rarest pages of their leads
+	stems     [][]uint32
+	latest    []int32   // by page: the latest listing of a topic whose lead has it among its rarest; 0 is none
+	listed    []listing // of all pages in one piece of memory
 	byVariant map[string]int32
 	met       []int32 // by topic: the last idea that it was compared with, plus one
 	placed    int32
 }
+
+// listing is one topic under a page, and where the one before it stands.
+type listing struct{ topic, before int32 }
 
 // telling is how many of an idea's rarest pages must hold one that is shared: of two
 // lists in one order that have at least so many in common, the beginnings without
@@ -222,8 +245,10 @@ func (g *grouping) place(i int, variant string, pages []int32) {
 		at = int32(len(g.topics))
 		member.Shared, member.Words = len(pages), 1
 		g.topics, g.leads, g.met = append(g.topics, Topic{}), append(g.leads, pages), append(g.met, 0)
+		g.stems = append(g.stems, g.ideas[i].Stems)
 		for _, page := range g.telling(pages) {
-			g.byPage[page] = append(g.byPage[page], at)
+			g.listed = append(g.listed, listing{at, g.latest[page]})
+			g.latest[page] = int32(len(g.listed) - 1)
 		}
 	}
 	g.topics[at].Members = append(g.topics[at].Members, member)
@@ -234,12 +259,14 @@ func (g *grouping) place(i int, variant string, pages []int32) {
 
 // closest is the topic whose lead is most like the idea, and enough so, the earliest of
 // several; −1 when there is none.
-func (g *grouping) closest(i int, pages []int32) (at int32, best Member) {
+func (g *grouping) closest(i int, pages []int32) (closest int32, best Member) {
 	g.placed++
-	at, best = -1, Member{Idea: i}
+	closest, best = -1, Member{Idea: i}
+	stems := g.ideas[i].Stems
 	most := 0.0
 	for _, page := range g.telling(pages) {
-		for _, t := range g.byPage[page] {
+		for l := g.latest[page]; l > 0; l = g.listed[l].before {
+			t := g.listed[l].topic
 			if g.met[t] == g.placed {
 				continue
 			}
@@ -248,20 +275,20 @@ func (g *grouping) closest(i int, pages []int32) (at int32, best Member) {
 			if c < g.shared {
 				continue
 			}
-			a, b := g.ideas[i].Stems, g.ideas[g.topics[t].Lead()].Stems
-			words, like := overlap(a, b), float64(c)
-			if len(a) > 0 && len(b) > 0 {
+			words, like := 0.0, float64(c)
+			if len(stems) > 0 && len(g.stems[t]) > 0 {
+				words = overlap(stems, g.stems[t])
 				if like += Alike * words; like < Alike {
 					continue
 				}
 			}
-			if like > most || like == most && t < at {
-				at, most = t, like
+			if like > most || like == most && t < closest {
+				closest, most = t, like
 				best.Shared, best.Words = c, words
 			}
 		}
 	}
-	return at, best
+	return closest, best
 }
 
 // overlap is the share of two short lists' entries that both have (Jaccard 1901).
