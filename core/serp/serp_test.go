@@ -9,6 +9,7 @@ import (
 
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
+	"cleverniche/core/phrase"
 )
 
 var today = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
@@ -273,4 +274,23 @@ func TestKindOfSite(t *testing.T) {
 	if entries[0].Kind != Marketplace || entries[1].Kind != Community || entries[4].Kind != Community {
 		t.Errorf("joined: %+v", entries)
 	}
+}
+
+// FuzzFit: a page may say anything; its fit stays between 0 and 100, and its type and
+// kind are among those that there are.
+func FuzzFit(f *testing.F) {
+	f.Add("moon map", "http://a.example/best-moon-map", "Best Moon Map", "moon <b> map \xff")
+	f.Add("", "%zz://", "", "")
+	f.Fuzz(func(t *testing.T, q, address, title, text string) {
+		p := &Page{Title: title, H1: []string{text}, Text: text, Words: len(strings.Fields(text)), Description: address, SiteName: q, Brands: []string{title}}
+		r := Reader{Lang: "en"}.Read(phrase.Normal(q), []Result{{Position: 1, URL: address, Title: title, Page: p}, {Position: 2, URL: address}})
+		for _, e := range r.Entries {
+			if !(e.Fit.Total >= 0 && e.Fit.Total <= 100+1e-9) || e.Type == "" || e.Kind == "" {
+				t.Errorf("fit %v, type %q, kind %q", e.Fit.Total, e.Type, e.Kind)
+			}
+		}
+		if again := r.Entries[0].Fit.Renewed(); !(again.Total >= 0 && again.Total <= 100+1e-9) {
+			t.Errorf("renewed fit %v", again.Total)
+		}
+	})
 }

@@ -482,3 +482,23 @@ func BenchmarkMillionSortedByPhrase(b *testing.B) {
 		table.Top(all, SortPhrase, false, 0, 100)
 	}
 }
+
+// FuzzTerms: whatever is typed, terms are in normal form and a mesh of them passes
+// ideas without harm.
+func FuzzTerms(f *testing.F) {
+	f.Add("best, near me\nbest;; ?")
+	f.Add("\xff,\u200d;ﬁ")
+	table := NewTable("en", sample(50))
+	f.Fuzz(func(t *testing.T, s string) {
+		terms := Terms(s)
+		for _, term := range terms {
+			if phrase.Normal(term) != term || term == "" {
+				t.Errorf("%q is not in normal form", term)
+			}
+		}
+		m := Mesh{By: ByEdges, Terms: terms, Ends: terms}
+		if res := table.Pass([]Mesh{m, {By: ByHolding, Terms: terms}}); res.Count > table.Len() || m.Check() == nil && res.Steps[1].Removed != 0 {
+			t.Errorf("%q: what starts or ends with a term does not hold it", s)
+		}
+	})
+}
