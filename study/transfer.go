@@ -79,6 +79,7 @@ type Record struct {
 	Reach       *float64 `json:"reach"`
 	PageOne     *float64 `json:"page_one_chance"`
 	Footholds   *int     `json:"footholds"`
+	Locked      bool     `json:"locked"`
 	Wants       string   `json:"wants,omitempty"`
 	JudgedAt    string   `json:"looked_up,omitempty"`
 	Source      string   `json:"searches_from,omitempty"`
@@ -96,6 +97,7 @@ func recordOf(i store.Idea) Record {
 	if i.JudgedAt != nil {
 		d, reach, p, f := round(i.Difficulty, 1), round(i.Reach, 1), round(i.PageOne, 4), i.Footholds
 		r.Difficulty, r.Reach, r.PageOne, r.Footholds = &d, &reach, &p, &f
+		r.Locked = i.Locked
 		r.Wants = intent.Want(i.Want).String()
 		r.JudgedAt = i.JudgedAt.UTC().Format("2006-01-02T15:04:05Z")
 	}
@@ -118,11 +120,11 @@ func decimal(micros int64) string {
 
 // ExportHeader is the header line of the CSV export.
 var ExportHeader = []string{"phrase", "decision", "searches", "under floor", "cpc", "currency", "ad competition",
-	"difficulty", "reach", "page-one chance", "footholds", "wants", "looked up", "searches from"}
+	"difficulty", "reach", "page-one chance", "footholds", "wants", "looked up", "searches from", "locked"}
 
 func (r Record) cells() []string {
 	return []string{r.Phrase, r.Decision, number(r.Searches), yes(r.Under), str(r.CPC), r.Currency, decimals(r.Competition),
-		decimals(r.Difficulty), decimals(r.Reach), decimals(r.PageOne), number(r.Footholds), r.Wants, r.JudgedAt, r.Source}
+		decimals(r.Difficulty), decimals(r.Reach), decimals(r.PageOne), number(r.Footholds), r.Wants, r.JudgedAt, r.Source, yes(r.Locked)}
 }
 
 func number(n *int) string {
@@ -219,7 +221,11 @@ func writeTable(w io.Writer, records []Record) error {
 		if r.PageOne != nil {
 			chance = strconv.FormatFloat(100**r.PageOne, 'f', 0, 64) + " %"
 		}
-		fmt.Fprintf(t, "%s\t%s\t%s\t%s\t%s\t%s\t%s\t%s\n", r.Phrase, searches, str(r.CPC), decimals(r.Difficulty),
+		difficulty := decimals(r.Difficulty)
+		if r.Locked {
+			difficulty, chance = "locked", "none"
+		}
+		fmt.Fprintf(t, "%s\t%s\t%s\t%s\t%s\t%s\t%s\t%s\n", r.Phrase, searches, str(r.CPC), difficulty,
 			chance, number(r.Footholds), r.Wants, r.Decision)
 	}
 	return t.Flush()

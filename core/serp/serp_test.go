@@ -294,3 +294,26 @@ func FuzzFit(f *testing.F) {
 		}
 	})
 }
+
+// TestRenewedFit writes a fit as the first checklist had it, and renews it.
+func TestRenewedFit(t *testing.T) {
+	first := Points{28, 12, 8, 8, 6, 10, 18, 10}
+	q := NewQuery("best moon map for kids", "en")
+	p := &Page{Title: "Moon maps for everybody", H1: []string{"The best moon map for kids"}, Headings: []string{"Kids and maps"},
+		Text: "A moon map, and another map of the moon.", Words: 9, Description: "moon"}
+	for name, page := range map[string]*Page{"read": p, "unread": nil} {
+		now := q.FitOf(Result{URL: "http://a.example/moon-map-guide", Title: "Moon maps", Page: page}, Article, intent.Compare, true)
+		then := now
+		then.Items = slices.Clone(now.Items)
+		for i, share := range now.Shares() {
+			if i != ItemBody && i != ItemKind && share < allShare {
+				share *= firstSomeShare / someShare
+			}
+			then.Items[i].Most, then.Items[i].Points = first[i], first[i]*max(0, share)
+		}
+		then.Total = first.Of(then.Shares())
+		if got := then.Renewed(); math.Abs(got.Total-now.Total) > 1e-9 || math.Abs(then.Total-now.Total) < 1 {
+			t.Errorf("%s: renewed %v, today %v, then %v", name, got.Total, now.Total, then.Total)
+		}
+	}
+}
