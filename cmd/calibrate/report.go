@@ -1,8 +1,11 @@
 package main
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 
 	"cleverniche/core/difficulty"
@@ -102,7 +105,12 @@ func (r *report) text() string {
 	}
 	r.writeNeeded(p)
 	p("\n## Where it fails\n")
-	p("Weakest by engine for page one: %s.", r.weakest())
+	p("Weakest by engine for page one: %s. Group by group, the first five, the worst forecast first:\n", r.weakest())
+	p("| pages | outcomes | mean forecast | came true | AUC |\n|---|---|---|---|---|")
+	for _, g := range r.groups() {
+		p("| %s | %d | %.2f | %.2f | %.3f |", g.name, len(g.list), g.forecast, g.came, auc(g.list))
+	}
+	p("")
 	p("The stand-in is one possible web. On the real one the order of phrases by difficulty is likelier to hold than the")
 	p("chances are; only a user's own positions over time can tell.")
 	return b.String()
@@ -133,6 +141,69 @@ func (r *report) writeNeeded(p func(string, ...any)) {
 			p("| %s | %d | %.2f | %+.1f |", name, len(x), spearman(x, y), off/float64(len(x)))
 		}
 	}
+}
+
+// group is some of the outcomes, with what was forecast of them in the mean and what
+// came of it.
+type group struct {
+	name           string
+	list           []forecast
+	forecast, came float64
+}
+
+// fewest is how many outcomes a group needs to be told of.
+const fewest = 40
+
+// groups are the outcomes on the held-out worlds by what pages they are, those first
+// whose mean forecast is furthest from what came true.
+func (r *report) groups() []group {
+	var out []group
+	add := func(name string, keep func(Sample) bool) {
+		g := group{name: name, list: forecasts(r.model, r.test, difficulty.TopFive, keep)}
+		for _, f := range g.list {
+			g.forecast += f.chance / float64(len(g.list))
+			if f.came {
+				g.came += 1 / float64(len(g.list))
+			}
+		}
+		if len(g.list) >= fewest {
+			out = append(out, g)
+		}
+	}
+	between := func(of func(Sample) float64, from, to float64) func(Sample) bool {
+		return func(s Sample) bool { return of(s) >= from && of(s) < to }
+	}
+	site := func(s Sample) float64 { return s.Own.Site }
+	add("on a site of standing under 20", between(site, 0, 20))
+	add("on a site of standing 20 to 40", between(site, 20, 40))
+	add("on a site of standing 40 to 60", between(site, 40, 61))
+	page := func(s Sample) float64 { return s.Mine.Page }
+	add("without any link that counts", between(page, 0, 1))
+	add("with a page standing of 1 to 60", between(page, 1, 60))
+	add("with a page standing of 60 and more", between(page, 60, 101))
+	fit := func(s Sample) float64 { return s.Mine.Fit }
+	add("of a fit under 50", between(fit, 0, 50))
+	add("of a fit of 50 to 80", between(fit, 50, 80))
+	add("of a fit of 80 and more", between(fit, 80, 101))
+	level := func(s Sample) float64 { return r.model.Level(field(s)) }
+	add("where the level of the ten is under 50", between(level, 0, 50))
+	add("where the level is 50 to 60", between(level, 50, 60))
+	add("where the level is 60 and more", between(level, 60, 101))
+	words := func(s Sample) float64 { return float64(len(strings.Fields(s.Phrase))) }
+	add("for phrases of up to three words", between(words, 1, 4))
+	add("for phrases of four and five words", between(words, 4, 6))
+	add("for phrases of six words and more", between(words, 6, 100))
+	hobbies := map[string]bool{}
+	for _, s := range r.test {
+		hobbies[s.Hobby] = true
+	}
+	for _, h := range slices.Sorted(maps.Keys(hobbies)) {
+		add("of the hobby "+h, func(s Sample) bool { return s.Hobby == h })
+	}
+	slices.SortStableFunc(out, func(a, b group) int {
+		return cmp.Compare(math.Abs(b.forecast-b.came), math.Abs(a.forecast-a.came))
+	})
+	return out
 }
 
 func (r *report) weakest() string {
