@@ -15,8 +15,8 @@
 // number of duels lost: the engine has shown the order already, so a result that
 // looks weak and stands third has strengths that do not show, and ten duels are not
 // ten independent surprises. On the held-out worlds the duels with calibrated
-// weights order the outcomes as well, but their chances are off by 0.10 to 0.18 on
-// average, these by 0.03 to 0.04 (docs/calibration.md).
+// weights order the outcomes as well, but their chances are off by 0.08 to 0.17 on
+// average, these by 0.02 to 0.03 (docs/calibration.md).
 package difficulty
 
 import (

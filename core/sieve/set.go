@@ -66,9 +66,3 @@ func (s Set) not(n int) {
 		s[len(s)-1] &= 1<<(n%wordBits) - 1
 	}
 }
-
-func (s Set) clone(n int) Set {
-	out := newSet(n)
-	copy(out, s)
-	return out
-}
