@@ -151,6 +151,9 @@ func (s speaker) row(r study.Row) rowView {
 	v.Difficulty, v.Wedge = fmt.Sprintf("%.0f", r.Difficulty), wedge(r.Difficulty)
 	v.DifficultyTitle = fmt.Sprintf("Difficulty %.1f: the strength that gives even odds of the top five. My reach is %.1f. Looked up %s.",
 		r.Difficulty, r.Reach, ago(time.Since(*r.JudgedAt)))
+	if r.MyStanding != nil || r.MyLinks != nil || r.MyFit != nil {
+		v.DifficultyTitle += " Some of my reach is supposed for this idea alone."
+	}
 	v.PageOne, v.Rungs = fmt.Sprintf("%.0f %%", 100*r.PageOne), rungs(r.PageOne)
 	if r.Locked {
 		v.Difficulty, v.DifficultyTitle, v.PageOne = "locked", "Locked: it names a brand whose own site stands first.", "none"
