@@ -75,7 +75,7 @@ func Group(ideas []Idea, shared int) []Topic {
 	shared = max(FewestShared, min(MostShared, shared))
 	order := leadFirst(ideas)
 	ranked, pages := rarestFirst(ideas, order)
-	g := grouping{shared: shared, ideas: ideas, latest: make([]int32, pages), listed: make([]listing, 1, 1+len(ideas)), byVariant: make(map[string]int32, len(ideas))}
+	g := grouping{shared: shared, ideas: ideas, begin: []int32{0}, latest: make([]int32, pages), listed: make([]listing, 1, 1+len(ideas)), byVariant: make(map[string]int32, len(ideas))}
 	for at, i := range order {
 		g.place(i, ideas[i].Variant, ranked[at])
 	}
@@ -211,7 +211,8 @@ type grouping struct {
 	shared    int
 	ideas     []Idea
 	topics    []Topic
-	leads     [][]int32 // pages of each topic's lead, rarest first
+	leads     []int32 // pages of the topics' leads, rarest first, one after the other
+	begin     []int32 // by topic: where its lead's begin, and at last where they end
 	stems     [][]uint32
 	latest    []int32   // by page: the latest listing of a topic whose lead has it among its rarest; 0 is none
 	listed    []listing // of all pages in one piece of memory
@@ -244,7 +245,8 @@ func (g *grouping) place(i int, variant string, pages []int32) {
 	if at < 0 {
 		at = int32(len(g.topics))
 		member.Shared, member.Words = len(pages), 1
-		g.topics, g.leads, g.met = append(g.topics, Topic{}), append(g.leads, pages), append(g.met, 0)
+		g.topics, g.leads, g.met = append(g.topics, Topic{}), append(g.leads, pages...), append(g.met, 0)
+		g.begin = append(g.begin, int32(len(g.leads)))
 		g.stems = append(g.stems, g.ideas[i].Stems)
 		for _, page := range g.telling(pages) {
 			g.listed = append(g.listed, listing{at, g.latest[page]})
@@ -271,7 +273,7 @@ func (g *grouping) closest(i int, pages []int32) (closest int32, best Member) {
 				continue
 			}
 			g.met[t] = g.placed
-			c := common(pages, g.leads[t])
+			c := common(pages, g.leads[g.begin[t]:g.begin[t+1]])
 			if c < g.shared {
 				continue
 			}
