@@ -271,7 +271,8 @@ func worthOf(st study.Story, sp speaker) []figureView {
 	}
 	day := st.First.Number / worth.DaysAMonth
 	out := []figureView{{"first", "visits a day in first place", fmt.Sprintf("%.1f", day),
-		st.First.Because + ". The first place is clicked by 42.1 % in the log study of 2006 that the curve is from; 80 to 100 a day is a common bar."}}
+		fmt.Sprintf("%s. The first place is clicked by %.1f %% in the log study of 2006 that the curve is from; 80 to 100 a day is a common bar.",
+			st.First.Because, 100*worth.DefaultCurve.At(1))}}
 	if st.Visits.Because != "" {
 		out = append(out, figureView{"visits", "visits a month to expect of my page", sp.count(int(math.Round(st.Visits.Number))),
 			st.Visits.Because + ". The chances of the places are those of my reach against the ten."})

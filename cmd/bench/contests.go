@@ -118,9 +118,9 @@ func sift() func() {
 	return func() {
 		k++ // no bar is where it was before, so nothing is remembered
 		off := k / 1e6
-		res := table.Pass([]sieve.Mesh{sieve.AtLeast(sieve.ByLength, 2+off), sieve.AtLeast(sieve.ByLeastSearches, 100+off), sieve.AtMost(sieve.ByMostSearches, 4900+off),
-			sieve.AtLeast(sieve.ByCost, 0.2+off), sieve.AtMost(sieve.ByMostDifficulty, 80+off), sieve.AtLeast(sieve.ByLeastFootholds, 1+off),
-			sieve.AtLeast(sieve.ByVisits, 5+off), sieve.AtMost(sieve.ByLinks, 300+off)})
+		res := table.Pass([]sieve.Mesh{sieve.Bar(sieve.ByLength, 2+off), sieve.Bar(sieve.ByLeastSearches, 100+off), sieve.Bar(sieve.ByMostSearches, 4900+off),
+			sieve.Bar(sieve.ByCost, 0.2+off), sieve.Bar(sieve.ByMostDifficulty, 80+off), sieve.Bar(sieve.ByLeastFootholds, 1+off),
+			sieve.Bar(sieve.ByVisits, 5+off), sieve.Bar(sieve.ByLinks, 300+off)})
 		table.Top(res.Left, sieve.SortSearches, true, 0, 100)
 	}
 }

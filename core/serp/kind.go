@@ -239,3 +239,41 @@ func ownBrand(p *Page) bool {
 	}
 	return true
 }
+
+// firmly says how strong a sign of its site's kind a page is: what is told by name,
+// markup or host counts for more than what a single page happens to be (ours).
+var firmly = map[SiteKind]float64{FreeHost: 3, Institution: 2, Reference: 1.5, Community: 2, Maker: 1.5, Marketplace: 1, Publisher: 1, NicheSite: 1}
+
+// KindOfSite tells the kind of a site from what each of its known pages says; "" when
+// none is known. Ties go to the kind that was told first.
+func KindOfSite(pages []SiteKind) (kind SiteKind, because string) {
+	votes, count := map[SiteKind]float64{}, map[SiteKind]int{}
+	for _, k := range pages {
+		votes[k] += firmly[k]
+		count[k]++
+	}
+	for _, k := range pages {
+		if votes[k] > votes[kind] {
+			kind = k
+		}
+	}
+	return kind, fmt.Sprintf("as %d of its %d pages say that are known", count[kind], len(pages))
+}
+
+// joinKinds gives the pages of one site one kind: a shop's article is still a shop's.
+// What a page alone shows for certain stays: a thread is people answering one another
+// wherever it stands.
+func joinKinds(entries []Entry) {
+	bySite := map[string][]SiteKind{}
+	for _, e := range entries {
+		bySite[e.Site] = append(bySite[e.Site], e.Kind)
+	}
+	for i := range entries {
+		e := &entries[i]
+		if kind, because := KindOfSite(bySite[e.Site]); kind != e.Kind && !sure[e.Kind] {
+			e.Kind, e.KindBecause = kind, because
+		}
+	}
+}
+
+var sure = map[SiteKind]bool{Community: true, FreeHost: true, Institution: true, Reference: true}

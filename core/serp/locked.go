@@ -20,20 +20,10 @@ func (rd Reader) locked(normal string, results []Result, entries []Entry) string
 	if first.Kind != Maker && first.Type != Home {
 		return ""
 	}
-	var names []string
-	if p := results[0].Page; p != nil {
-		names = append([]string{p.SiteName}, p.Brands...)
-	}
 	label := siteLabel(first.Site)
 	padded := " " + normal + " "
 	joined := strings.NewReplacer(" ", "", "-", "").Replace(normal)
-	for _, name := range append(names, label) {
-		if name != label {
-			name = phrase.Normal(name)
-		}
-		if name == "" {
-			continue
-		}
+	for _, name := range namesOf(first, results[0].Page) {
 		// A domain writes a name of two words as one.
 		if strings.Contains(padded, " "+name+" ") || name == label && len(name) >= 6 && strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
 			return fmt.Sprintf("it names %s, and %s, its own site, stands first", name, first.Site)
@@ -50,15 +40,28 @@ func BrandsOf(results []Result, entries []Entry) []string {
 		if e.Kind != Maker {
 			continue
 		}
-		names := []string{siteLabel(e.Site)}
-		if p := results[i].Page; p != nil {
-			names = append(append(names, p.SiteName), p.Brands...)
-		}
-		for _, name := range names {
-			if name = phrase.Normal(name); name != "" && !slices.Contains(out, name) {
+		for _, name := range namesOf(e, results[i].Page) {
+			if !slices.Contains(out, name) {
 				out = append(out, name)
 			}
 		}
+	}
+	return out
+}
+
+// namesOf are the names that a result goes by: of its site as the page gives it, of the
+// products on the page, each in normal form, and that in its domain as it stands there.
+func namesOf(e Entry, p *Page) []string {
+	var out []string
+	if p != nil {
+		for _, name := range append([]string{p.SiteName}, p.Brands...) {
+			if name = phrase.Normal(name); name != "" {
+				out = append(out, name)
+			}
+		}
+	}
+	if label := siteLabel(e.Site); label != "" {
+		out = append(out, label)
 	}
 	return out
 }

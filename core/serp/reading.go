@@ -135,24 +135,6 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	return out
 }
 
-// joinKinds gives the pages of one site one kind: a shop's article is still a shop's.
-// What a page alone shows for certain stays: a thread is people answering one another
-// wherever it stands.
-func joinKinds(entries []Entry) {
-	bySite := map[string][]SiteKind{}
-	for _, e := range entries {
-		bySite[e.Site] = append(bySite[e.Site], e.Kind)
-	}
-	for i := range entries {
-		e := &entries[i]
-		if kind, because := KindOfSite(bySite[e.Site]); kind != e.Kind && !sure[e.Kind] {
-			e.Kind, e.KindBecause = kind, because
-		}
-	}
-}
-
-var sure = map[SiteKind]bool{Community: true, FreeHost: true, Institution: true, Reference: true}
-
 func (r *Reading) settle() {
 	for _, e := range r.Ten() {
 		r.Serve[e.Type.Want()]++

@@ -19,40 +19,48 @@ type Criterion string
 
 // The criteria. Those that need the ten to be looked up are below the line.
 const (
-	ByDecision         Criterion = "decided"
-	ByLength           Criterion = "words at least"
-	ByLeastSearches    Criterion = "searches from"
-	ByMostSearches     Criterion = "searches to"
-	ByVisits           Criterion = "visits a day in first place"
-	ByHolding          Criterion = "holds any of"
-	ByLacking          Criterion = "holds none of"
-	ByEdges            Criterion = "starts or ends with"
-	ByShape            Criterion = "shape"
-	BySeason           Criterion = "season"
-	ByTrend            Criterion = "trend"
-	ByCost             Criterion = "cost per click at least"
-	ByShare            Criterion = "phrase-to-broad share at least"
-	ByExact            Criterion = "exact-phrase pages at most"
-	ByTitles           Criterion = "pages with it in the title at most"
-	BySource           Criterion = "found in"
-	ByName             Criterion = "name free"
-	ByLookedUp         Criterion = "looked up"
-	ByPageOne          Criterion = "page-one chance at least"
-	ByTopFive          Criterion = "top-five chance at least"
-	ByMostDifficulty   Criterion = "difficulty at most"
-	ByLeastFootholds   Criterion = "footholds at least"
-	ByWeakest          Criterion = "weakest of the top five at most"
-	ByLinks            Criterion = "links needed at most"
-	ByWant             Criterion = "wants"
-	ByRank             Criterion = "worth among the first"
-	choiceNotDropped             = "not dropped"
-	choiceKept                   = "kept"
-	choiceDropped                = "dropped"
-	choiceSeasonal               = "with a season"
-	choiceSeasonless             = "without a season"
-	choiceNotFading              = "not fading"
-	mostNumber                   = 1e15 // larger ones are mistakes, and would not fit the columns
-	mostTermsInOneMesh           = 1000
+	ByDecision       Criterion = "decided"
+	ByLength         Criterion = "words at least"
+	ByLeastSearches  Criterion = "searches from"
+	ByMostSearches   Criterion = "searches to"
+	ByVisits         Criterion = "visits a day in first place"
+	ByHolding        Criterion = "holds any of"
+	ByLacking        Criterion = "holds none of"
+	ByEdges          Criterion = "starts or ends with"
+	ByShape          Criterion = "shape"
+	BySeason         Criterion = "season"
+	ByTrend          Criterion = "trend"
+	ByCost           Criterion = "cost per click at least"
+	ByShare          Criterion = "phrase-to-broad share at least"
+	ByExact          Criterion = "exact-phrase pages at most"
+	ByTitles         Criterion = "pages with it in the title at most"
+	BySource         Criterion = "found in"
+	ByName           Criterion = "name free"
+	ByLookedUp       Criterion = "looked up"
+	ByPageOne        Criterion = "page-one chance at least"
+	ByTopFive        Criterion = "top-five chance at least"
+	ByMostDifficulty Criterion = "difficulty at most"
+	ByLeastFootholds Criterion = "footholds at least"
+	ByWeakest        Criterion = "weakest of the top five at most"
+	ByLinks          Criterion = "links needed at most"
+	ByWant           Criterion = "wants"
+	ByRank           Criterion = "worth among the first"
+)
+
+// What meshes choose among that no other package names.
+const (
+	choiceNotDropped = "not dropped"
+	choiceKept       = "kept"
+	choiceDropped    = "dropped"
+	choiceSeasonal   = "with a season"
+	choiceSeasonless = "without a season"
+	choiceNotFading  = "not fading"
+)
+
+// Limits of a mesh.
+const (
+	mostNumber = 1e15 // larger ones are mistakes, and would not fit the columns
+	mostTerms  = 1000
 )
 
 // Mesh is one criterion with what it asks for. It is plain data, to be saved and
@@ -207,8 +215,8 @@ func (m Mesh) Check() error {
 		return fmt.Errorf("%s: there is no %q; there are %s", m.By, m.Choice, strings.Join(r.choice(), ", "))
 	case (m.By == ByHolding || m.By == ByLacking || m.By == ByEdges) && len(m.Terms)+len(m.Ends) == 0:
 		return fmt.Errorf("%s: name at least one word", m.By)
-	case len(m.Terms)+len(m.Ends) > mostTermsInOneMesh:
-		return fmt.Errorf("%s: %d words are more than %d", m.By, len(m.Terms)+len(m.Ends), mostTermsInOneMesh)
+	case len(m.Terms)+len(m.Ends) > mostTerms:
+		return fmt.Errorf("%s: %d words are more than %d", m.By, len(m.Terms)+len(m.Ends), mostTerms)
 	case m.By == BySource && m.Choice == "":
 		return fmt.Errorf("%s: name a source", m.By)
 	}
@@ -282,35 +290,32 @@ func Decided(d Decision) Mesh {
 	return Mesh{By: ByDecision, Choice: map[Decision]string{Kept: choiceKept, Dropped: choiceDropped}[d]}
 }
 
-// AtLeast and AtMost are meshes with a bar; the criterion says which of the two it is.
-func AtLeast(by Criterion, n float64) Mesh { return Mesh{By: by, Number: n} }
-
-// AtMost is a mesh with a bar that is not to be passed.
-func AtMost(by Criterion, n float64) Mesh { return Mesh{By: by, Number: n} }
+// Bar is a mesh with a bar; the criterion says on which side of it ideas have to be.
+func Bar(by Criterion, n float64) Mesh { return Mesh{By: by, Number: n} }
 
 // BuiltIn are the sieves that come with the product; the names are ours. Their bars are
 // common practice of the trade, no source, but for difficulty: where the trade says
 // that a new site should keep to a difficulty of 10, 20 or 35, these ask for a chance.
-// Our difficulty is on the scale of reach, where a well-made page has near 50 without a
+// Our difficulty is on the scale of reach, where a well-made page has near 47 without a
 // link or a standing; a fixed number would mean another thing for every site.
 func BuiltIn() []Sieve {
 	between := func(from, to float64) []Mesh {
-		return []Mesh{AtLeast(ByLeastSearches, from), AtMost(ByMostSearches, to)}
+		return []Mesh{Bar(ByLeastSearches, from), Bar(ByMostSearches, to)}
 	}
 	return []Sieve{
 		{"New porch", "For a site that nobody knows yet: even odds of the top five, and searched enough to be worth an evening.",
-			[]Mesh{AtLeast(ByLeastSearches, 500), AtLeast(ByTopFive, 0.5)}},
+			[]Mesh{Bar(ByLeastSearches, 500), Bar(ByTopFive, 0.5)}},
 		{"Long and quiet", "Long phrases that somebody searches all the same.",
-			[]Mesh{AtLeast(ByLength, 5), AtLeast(ByLeastSearches, 100)}},
+			[]Mesh{Bar(ByLength, 5), Bar(ByLeastSearches, 100)}},
 		{"Small buyers", "People about to buy, in numbers too small for the big sites to care.",
 			append([]Mesh{{By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}}}, between(80, 500)...)},
 		{"Open door", "Very easy, with a small site among the first five already.",
-			[]Mesh{AtLeast(ByLength, 4), AtLeast(ByPageOne, 0.9), AtMost(ByWeakest, 20)}},
+			[]Mesh{Bar(ByLength, 4), Bar(ByPageOne, 0.9), Bar(ByWeakest, 20)}},
 		{"Hundred a day", "A hundred visits a day for the first place, and few pages that compete for the very words.",
-			[]Mesh{AtLeast(ByVisits, 100), AtLeast(ByShare, 0.15), AtMost(ByExact, 30_000), AtMost(ByTitles, 10_000)}},
+			[]Mesh{Bar(ByVisits, 100), Bar(ByShare, 0.15), Bar(ByExact, 30_000), Bar(ByTitles, 10_000)}},
 		{"Middle band", "Neither hopeless nor empty.",
-			append(between(500, 5000), AtLeast(ByPageOne, 0.25))},
+			append(between(500, 5000), Bar(ByPageOne, 0.25))},
 		{"Few links", "Searched, and to be had with twenty solid links at most.",
-			[]Mesh{AtLeast(ByLeastSearches, 300), AtMost(ByExact, 100_000), AtMost(ByLinks, 20)}},
+			[]Mesh{Bar(ByLeastSearches, 300), Bar(ByExact, 100_000), Bar(ByLinks, 20)}},
 	}
 }

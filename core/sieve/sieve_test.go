@@ -224,7 +224,7 @@ func TestUnmeasuredIsNotZero(t *testing.T) {
 	under, few := Unmeasured(2, "b", 1), Unmeasured(3, "c", 1)
 	under.Searches, under.Under, few.Searches = 10, true, 5
 	table := NewTable("en", []Idea{Unmeasured(1, "a", 1), under, few})
-	if s := table.Pass([]Mesh{AtLeast(ByLeastSearches, 100)}).Steps[0]; s.Removed != 3 || s.Unknown != 2 {
+	if s := table.Pass([]Mesh{Bar(ByLeastSearches, 100)}).Steps[0]; s.Removed != 3 || s.Unknown != 2 {
 		t.Errorf("%d removed, %d of them not measured", s.Removed, s.Unknown)
 	}
 	if res := table.Pass([]Mesh{{By: ByLeastSearches, Number: 100, Unmeasured: true}}); !slices.Equal(slices.Collect(res.Left.All()), []int{0, 1}) {
@@ -236,7 +236,7 @@ func TestDifficultyIsComparedAsShown(t *testing.T) {
 	a, b := Unmeasured(1, "a", 1), Unmeasured(2, "b", 1)
 	a.Judged, a.Difficulty, b.Judged, b.Difficulty = true, 20.4, true, 20.6
 	table := NewTable("en", []Idea{a, b})
-	if m := AtMost(ByMostDifficulty, 20); !table.Lets(0, m) || table.Lets(1, m) {
+	if m := Bar(ByMostDifficulty, 20); !table.Lets(0, m) || table.Lets(1, m) {
 		t.Error("an idea shown as 20 is stopped by “at most 20”, or one shown as 21 is not")
 	}
 }
@@ -262,18 +262,18 @@ func TestTermsAreWholeWords(t *testing.T) {
 // TestChangingOneMeshComputesOnlyThat counts what is computed.
 func TestChangingOneMeshComputesOnlyThat(t *testing.T) {
 	table := NewTable("en", sample(500))
-	sieve := []Mesh{NotDropped(), AtLeast(ByLength, 3), AtLeast(ByLeastSearches, 300), AtMost(ByMostDifficulty, 60)}
+	sieve := []Mesh{NotDropped(), Bar(ByLength, 3), Bar(ByLeastSearches, 300), Bar(ByMostDifficulty, 60)}
 	table.Pass(sieve)
 	if table.asked != 4 {
 		t.Fatalf("four meshes took %d computations", table.asked)
 	}
 	sieve[3].Number = 50
-	table.Pass(append(sieve, AtLeast(ByLeastFootholds, 2)))
+	table.Pass(append(sieve, Bar(ByLeastFootholds, 2)))
 	if table.asked != 6 {
 		t.Errorf("a changed mesh and a new one took %d computations", table.asked-4)
 	}
 	for k := range 200 {
-		table.Pass([]Mesh{AtLeast(ByLength, float64(k))})
+		table.Pass([]Mesh{Bar(ByLength, float64(k))})
 	}
 	if len(table.passed) > mostKept {
 		t.Errorf("%d sets are kept", len(table.passed))
@@ -306,13 +306,13 @@ func TestWith(t *testing.T) {
 		}
 	}
 	later := whole.With([]Idea{changed, renamed})
-	if at, ok := later.Find(18); !ok || later.ID(at) != 18 || !later.Lets(at, Decided(Kept)) || !later.Lets(at, AtLeast(ByLeastSearches, 6000)) {
+	if at, ok := later.Find(18); !ok || later.ID(at) != 18 || !later.Lets(at, Decided(Kept)) || !later.Lets(at, Bar(ByLeastSearches, 6000)) {
 		t.Error("a change does not show")
 	}
 	if at, ok := later.Matching("quite another phrase"); !ok || later.ID(at) != 9 || later.Phrase(at) != "quite another phrase" {
 		t.Error("a new phrase is not found")
 	}
-	if at, _ := whole.Find(18); whole.Lets(at, AtLeast(ByLeastSearches, 6000)) || whole.Len() != 400 {
+	if at, _ := whole.Find(18); whole.Lets(at, Bar(ByLeastSearches, 6000)) || whole.Len() != 400 {
 		t.Error("the old table has changed")
 	}
 	// Two tables grown from one do not see each other's ideas.
@@ -404,7 +404,7 @@ func TestBuiltIn(t *testing.T) {
 
 func TestMeshesThatCannotBeUsed(t *testing.T) {
 	for _, m := range []Mesh{{By: "luck"}, {By: ByLength, Number: -1}, {By: ByDecision, Choice: "maybe"}, {By: ByHolding}, {By: BySource},
-		{By: ByLacking, Terms: make([]string, mostTermsInOneMesh+1)}, {By: ByLinks, Number: 1e300}} {
+		{By: ByLacking, Terms: make([]string, mostTerms+1)}, {By: ByLinks, Number: 1e300}} {
 		if m.Check() == nil {
 			t.Errorf("%v is taken", m)
 		}
@@ -415,16 +415,32 @@ func TestMeshesThatCannotBeUsed(t *testing.T) {
 	if (Sieve{}).Check() != ErrNoMesh || (Sieve{Meshes: []Mesh{{By: "luck"}}}).Check() == nil {
 		t.Error("an empty sieve, or one with a bad mesh, is taken")
 	}
-	for m, want := range map[string]Mesh{"words at least 4": AtLeast(ByLength, 4), "decided kept": Decided(Kept), "looked up": {By: ByLookedUp},
+	for m, want := range map[string]Mesh{"words at least 4": Bar(ByLength, 4), "decided kept": Decided(Kept), "looked up": {By: ByLookedUp},
 		"starts with best or ends with review": {By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}},
 		"holds any of moon, near me":           {By: ByHolding, Terms: []string{"moon", "near me"}},
-		"phrase-to-broad share at least 15 %":  AtLeast(ByShare, 0.15), "searches from 100, or not measured": {By: ByLeastSearches, Number: 100, Unmeasured: true}} {
+		"phrase-to-broad share at least 15 %":  Bar(ByShare, 0.15), "searches from 100, or not measured": {By: ByLeastSearches, Number: 100, Unmeasured: true}} {
 		if want.String() != m {
 			t.Errorf("%q is written %q", m, want)
 		}
 	}
 	if !ByLinks.Paid() || ByCost.Paid() {
 		t.Error("the line is in the wrong place")
+	}
+}
+
+// TestBrandsAreAShape: what is a brand, the niche says.
+func TestBrandsAreAShape(t *testing.T) {
+	brand := []Mesh{{By: ByShape, Choice: string(phrase.Brand)}}
+	ideas := []Idea{Unmeasured(2, "halvorn telescope", 2), Unmeasured(3, "best telescope", 2)}
+	if got := slices.Collect(NewTable("en", ideas, "halvorn").Pass(brand).Left.All()); !slices.Equal(got, []int{0}) {
+		t.Errorf("with its brand the niche has %v", got)
+	}
+	later := NewTable("en", ideas, "halvorn").With([]Idea{Unmeasured(1, "old halvorn", 2)})
+	if got := slices.Collect(later.Pass(brand).Left.All()); !slices.Equal(got, []int{0, 1}) {
+		t.Errorf("with an idea put before them, %v", got)
+	}
+	if got := NewTable("en", ideas).Pass(brand).Count; got != 0 {
+		t.Errorf("without brand words %d ideas name a brand", got)
 	}
 }
 
@@ -445,9 +461,9 @@ func TestManyAtOnce(t *testing.T) {
 
 // eight meshes, all of which some ideas pass.
 func eight() []Mesh {
-	return []Mesh{NotDropped(), AtLeast(ByLength, 3), AtLeast(ByLeastSearches, 250), AtMost(ByMostSearches, 4900),
+	return []Mesh{NotDropped(), Bar(ByLength, 3), Bar(ByLeastSearches, 250), Bar(ByMostSearches, 4900),
 		{By: ByLacking, Terms: []string{"jobs", "login"}}, {By: ByHolding, Terms: []string{"best", "how", "moon", "dark"}},
-		AtMost(ByMostDifficulty, 70), AtLeast(ByLeastFootholds, 1)}
+		Bar(ByMostDifficulty, 70), Bar(ByLeastFootholds, 1)}
 }
 
 // BenchmarkMillion is a sieve of eight meshes put on a million ideas for the first

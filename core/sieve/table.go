@@ -224,9 +224,10 @@ type Table struct {
 }
 
 // NewTable returns a table of ideas, in the order of their IDs. lang is the language
-// of the phrases, by which shapes are told.
-func NewTable(lang string, ideas []Idea) *Table {
-	return (&Table{text: newWording(lang)}).With(ideas)
+// of the phrases and brands the niche's brand words in normal form, by which shapes are
+// told.
+func NewTable(lang string, ideas []Idea, brands ...string) *Table {
+	return (&Table{text: newWording(lang, brands)}).With(ideas)
 }
 
 // Len is how many ideas the table holds.
@@ -303,7 +304,7 @@ func (t *Table) rebuilt(changed []Idea) *Table {
 			all = append(all, c)
 		}
 	}
-	return NewTable(t.text.lang, all)
+	return NewTable(t.text.lang, all, t.text.brands...)
 }
 
 var lastings = []demand.Lasting{demand.Evergreen, demand.Seasonal, demand.Rise, demand.Fade, demand.Flash}

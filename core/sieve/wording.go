@@ -12,7 +12,8 @@ import (
 // to the positions that hold it. It only grows, and the tables that were made from
 // one another share it: each reads no further than its own ideas.
 type wording struct {
-	lang string
+	lang   string
+	brands []string // the niche's brand words
 
 	mu      sync.RWMutex
 	numbers map[string]int32
@@ -23,8 +24,8 @@ type wording struct {
 	phrases []string
 }
 
-func newWording(lang string) *wording {
-	return &wording{lang: lang, numbers: map[string]int32{}, start: []int32{0}}
+func newWording(lang string, brands []string) *wording {
+	return &wording{lang: lang, brands: brands, numbers: map[string]int32{}, start: []int32{0}}
 }
 
 // reach returns a wording that holds the phrases: itself, with what was missing, or
@@ -35,7 +36,7 @@ func (w *wording) reach(phrases []string, same int) *wording {
 	defer w.mu.Unlock()
 	both := min(len(w.phrases), len(phrases))
 	if same < both && !slices.Equal(w.phrases[same:both], phrases[same:both]) {
-		other := newWording(w.lang)
+		other := newWording(w.lang, w.brands)
 		for _, p := range phrases {
 			other.add(p)
 		}
@@ -142,7 +143,7 @@ func (w *wording) shaped(s phrase.Shape, n int, out Set) {
 	defer w.mu.Unlock()
 	for i := len(w.shapes); i < n; i++ {
 		var in uint32
-		for _, has := range phrase.Shapes(w.phrases[i], w.lang) {
+		for _, has := range phrase.Shapes(w.phrases[i], w.lang, w.brands...) {
 			in |= 1 << slices.Index(phrase.AllShapes, has)
 		}
 		w.shapes = append(w.shapes, in)

@@ -22,9 +22,9 @@ const (
 // Alike is what shared pages and shared words must come to: the pages of ten that two
 // ideas share, plus ten times the share of the words that both have (Jaccard 1901).
 // Ten pages are enough without a word, five pages want half of the words, three want
-// seven tenths. Pages alone take in neighbours: on the training worlds the adjusted
-// Rand index against the hidden needs was 0.63 by three pages, 0.69 at best, and 0.82
-// with the words.
+// seven tenths. Pages alone take in neighbours: on world 11 of the stand-in the
+// adjusted Rand index against the hidden needs was 0.63 by three pages, 0.69 at best,
+// and 0.82 with the words; on world 12, 0.76 with them.
 const Alike = 10.0
 
 // Idea is what grouping looks at.
