@@ -6,7 +6,9 @@
 package topic
 
 import (
+	"bytes"
 	"cmp"
+	"math/bits"
 	"slices"
 )
 
@@ -74,134 +76,175 @@ func (t Topic) Searches(ideas []Idea) float64 {
 func Group(ideas []Idea, shared int) []Topic {
 	shared = max(FewestShared, min(MostShared, shared))
 	order := leadFirst(ideas)
-	ranked, pages := rarestFirst(ideas, order)
-	g := grouping{shared: shared, ideas: ideas, begin: []int32{0}, latest: make([]int32, pages), listed: make([]listing, 1, 1+len(ideas)), byVariant: make(map[string]int32, len(ideas))}
-	for at, i := range order {
-		g.place(i, ideas[i].Variant, ranked[at])
+	sheets, pages := sheetsOf(ideas, order)
+	g := grouping{shared: shared, leads: make([]int32, line, line*(1+len(ideas))), latest: make([]int32, pages), byVariant: map[string]int32{},
+		members: make([]Member, 0, len(ideas)), of: make([]int32, 0, len(ideas))}
+	for i := range ideas {
+		if len(ideas[i].Results) == 0 && ideas[i].Variant != "" {
+			g.byVariant[ideas[i].Variant] = -1
+		}
 	}
-	slices.SortStableFunc(g.topics, func(a, b Topic) int {
+	for at, i := range order {
+		variant := ""
+		if len(g.byVariant) > 0 {
+			variant = ideas[i].Variant
+		}
+		g.place(i, variant, sheets.at(at))
+	}
+	topics := g.gathered()
+	slices.SortStableFunc(topics, func(a, b Topic) int {
 		x, y := &ideas[a.Lead()], &ideas[b.Lead()]
 		return cmp.Or(cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
 	})
-	return g.topics
+	return topics
 }
 
 // leadFirst is the order in which ideas are placed: what is looked up first, since it
 // leads and variants join it, then by searches, then by phrase. What is compared most
-// lies side by side in memory.
-func leadFirst(ideas []Idea) []int {
+// lies side by side in memory, with the first letters of the phrase, which mostly
+// tell.
+func leadFirst(ideas []Idea) []int32 {
 	type key struct {
-		empty    int32
+		empty    bool
 		at       int32
 		searches float64
+		letters  [8]byte
 	}
 	keys := make([]key, len(ideas))
 	for i := range ideas {
-		keys[i] = key{at: int32(i), searches: ideas[i].Searches}
-		if len(ideas[i].Results) == 0 {
-			keys[i].empty = 1
-		}
+		k := &keys[i]
+		k.at, k.searches, k.empty = int32(i), ideas[i].Searches, len(ideas[i].Results) == 0
+		copy(k.letters[:], ideas[i].Phrase)
 	}
 	slices.SortFunc(keys, func(a, b key) int {
 		switch {
+		case a.empty != b.empty && b.empty:
+			return -1
 		case a.empty != b.empty:
-			return cmp.Compare(a.empty, b.empty)
+			return 1
 		case a.searches != b.searches:
 			return cmp.Compare(b.searches, a.searches)
+		case a.letters != b.letters:
+			return bytes.Compare(a.letters[:], b.letters[:])
 		}
 		return cmp.Compare(ideas[a.at].Phrase, ideas[b.at].Phrase)
 	})
-	order := make([]int, len(keys))
+	order := make([]int32, len(keys))
 	for i, k := range keys {
-		order[i] = int(k.at)
+		order[i] = k.at
 	}
 	return order
 }
 
-// rarestFirst numbers the pages by how many ideas they stand for, the rarest lowest,
-// and lists the pages of the ideas, in their order, by these numbers, once each.
-func rarestFirst(ideas []Idea, order []int) (ranked [][]int32, pages int) {
-	all := 0
-	for _, idea := range ideas {
-		all += len(idea.Results)
-	}
-	flat, counts := numbered(ideas, order, all)
-	rank := ranksOf(counts)
-	ranked = make([][]int32, len(ideas))
-	for i, at := range order {
-		n := len(ideas[at].Results)
-		list := flat[:n:n]
-		flat = flat[n:]
-		for j, page := range list {
-			list[j] = rank[page]
+// sheet is what is looked at of an idea again and again, in one piece of memory: how
+// many pages and stems it has, then the pages, the rarest first, then the stems, each
+// once and rising.
+type sheet []int32
+
+const (
+	countOfPages = iota
+	countOfStems
+	sheetHead
+)
+
+func (s sheet) pages() []int32 { return s[sheetHead : sheetHead+s[countOfPages]] }
+
+func (s sheet) stems() []int32 {
+	from := sheetHead + s[countOfPages]
+	return s[from : from+s[countOfStems]]
+}
+
+// sheets are those of all ideas, one after the other in the order of placing.
+type sheets struct{ all, begins []int32 }
+
+func (s sheets) at(i int) sheet { return s.all[s.begins[i]:] }
+
+// sheetsOf writes the sheets. Pages are numbered by how many ideas they stand for, the
+// rarest lowest.
+func sheetsOf(ideas []Idea, order []int32) (out sheets, pages int) {
+	number, pages := numbering(ideas)
+	counts := make([]int32, pages)
+	rooms, places := make([]int32, len(ideas)), make([]int32, len(ideas))
+	for i := range ideas {
+		for _, page := range ideas[i].Results {
+			counts[number(page)]++
 		}
-		slices.Sort(list)
-		ranked[i] = slices.Compact(list)
+		rooms[i] = sheetHead + int32(len(ideas[i].Results)+len(ideas[i].Stems))
 	}
-	return ranked, len(counts)
+	rank := ranksOf(counts)
+	size := int32(0)
+	out.begins = make([]int32, len(ideas))
+	for at, i := range order {
+		out.begins[at], places[i] = size, int32(at)
+		size += rooms[i]
+	}
+	out.all = make([]int32, size)
+	for i := range ideas { // as they come, so that they are read one after the other
+		s := out.at(int(places[i]))
+		list := s[sheetHead:sheetHead]
+		for _, page := range ideas[i].Results {
+			list = append(list, rank[number(page)])
+		}
+		n := once(list)
+		list = s[sheetHead+n : sheetHead+n]
+		for _, stem := range ideas[i].Stems {
+			list = append(list, int32(stem))
+		}
+		s[countOfPages], s[countOfStems] = int32(n), int32(once(list))
+	}
+	return out, pages
+}
+
+// once sorts a list, leaves out what comes twice, and says how many are left.
+func once(list []int32) int {
+	slices.Sort(list)
+	return len(slices.Compact(list))
 }
 
 // sparse is how many times more numbers than results there may be for pages to be
 // looked up in an array.
 const sparse = 16
 
-// numbered lists the pages of all ideas one after the other, numbered from 0 as they
-// come, and counts each. Numbers that lie close together are looked up in an array,
-// others in a map.
-func numbered(ideas []Idea, order []int, all int) (flat, counts []int32) {
-	largest := uint32(0)
-	for _, idea := range ideas {
-		for _, page := range idea.Results {
+// numbering numbers the pages of all ideas from 0, and says how many numbers there
+// are. Numbers that lie close together are taken as they are.
+func numbering(ideas []Idea) (number func(page uint32) int32, pages int) {
+	largest, all := uint32(0), 0
+	for i := range ideas {
+		all += len(ideas[i].Results)
+		for _, page := range ideas[i].Results {
 			largest = max(largest, page)
 		}
 	}
-	flat = make([]int32, 0, all)
-	number := func(at int32, known bool) int32 {
-		if !known {
-			at = int32(len(counts))
-			counts = append(counts, 0)
-		}
-		counts[at]++
-		flat = append(flat, at)
-		return at
-	}
 	if int64(largest) < sparse*int64(all) {
-		dense := make([]int32, largest+1)
-		for _, i := range order {
-			for _, page := range ideas[i].Results {
-				dense[page] = 1 + number(dense[page]-1, dense[page] > 0)
-			}
-		}
-		return flat, counts
+		return func(page uint32) int32 { return int32(page) }, int(largest) + 1
 	}
 	dense := make(map[uint32]int32, all)
-	for _, i := range order {
+	for i := range ideas {
 		for _, page := range ideas[i].Results {
-			at, known := dense[page]
-			dense[page] = number(at, known)
+			if _, known := dense[page]; !known {
+				dense[page] = int32(len(dense))
+			}
 		}
 	}
-	return flat, counts
+	return func(page uint32) int32 { return dense[page] }, len(dense)
 }
 
-// ranksOf gives each its place among the counts, the smallest first, of equal ones
-// the earlier: a counting sort.
+// ranksOf gives each its place among the counts, the smallest first, of those in one
+// power of two the earlier: pages that stand together mostly came together, and so
+// stay side by side in memory.
 func ranksOf(counts []int32) []int32 {
-	most := int32(0)
+	var start [33]int32
 	for _, c := range counts {
-		most = max(most, c)
+		start[bits.Len32(uint32(c))+1]++
 	}
-	start := make([]int32, most+2)
-	for _, c := range counts {
-		start[c+1]++
-	}
-	for c := range most + 1 {
-		start[c+1] += start[c]
+	for b := range start[1:] {
+		start[b+1] += start[b]
 	}
 	rank := make([]int32, len(counts))
 	for i, c := range counts {
-		rank[i] = start[c]
-		start[c]++
+		b := bits.Len32(uint32(c))
+		rank[i] = start[b]
+		start[b]++
 	}
 	return rank
 }
@@ -209,20 +252,31 @@ func ranksOf(counts []int32) []int32 {
 // grouping is the topics so far and how to find them.
 type grouping struct {
 	shared    int
-	ideas     []Idea
-	topics    []Topic
-	leads     []int32 // pages of the topics' leads, rarest first, one after the other
-	begin     []int32 // by topic: where its lead's begin, and at last where they end
-	stems     [][]uint32
-	latest    []int32   // by page: the latest listing of a topic whose lead has it among its rarest; 0 is none
-	listed    []listing // of all pages in one piece of memory
-	byVariant map[string]int32
-	met       []int32 // by topic: the last idea that it was compared with, plus one
-	placed    int32
+	members   []Member         // as they were placed,
+	of        []int32          // and the topics that they are in
+	topics    int32            // how many there are
+	leads     []int32          // records of the topics' leads, one after the other
+	latest    []int32          // by page: listing of the latest topic whose lead has it among its rarest, or 0
+	met       []int32          // records to be compared with an idea
+	byVariant map[string]int32 // of the variants of ideas without results: the first topic with one, or −1
 }
 
-// listing is one topic under a page, and where the one before it stands.
-type listing struct{ topic, before int32 }
+// A topic's record holds the last idea that it was compared with, its number, and the
+// sheet of its lead. In front of it stands a listing for each of the rarest pages of
+// its lead: where the listing of the topic before it is that has the page, and where
+// this record begins. Records begin at a line of the processor's cache, of 16 numbers,
+// so that most are read at once.
+const (
+	lastMet = iota
+	itsTopic
+	itsSheet
+
+	before      = 0
+	itsRecord   = 1
+	listingSize = 2
+
+	line = 16
+)
 
 // telling is how many of an idea's rarest pages must hold one that is shared: of two
 // lists in one order that have at least so many in common, the beginnings without
@@ -233,89 +287,113 @@ func (g *grouping) telling(pages []int32) []int32 {
 	return pages[:max(0, len(pages)-g.shared+1)]
 }
 
-func (g *grouping) place(i int, variant string, pages []int32) {
-	at, member := g.closest(i, pages)
-	if len(pages) == 0 {
-		var known bool
-		if at, known = g.byVariant[variant]; !known || variant == "" {
-			at = -1
-		}
+// open starts a topic that an idea leads.
+func (g *grouping) open(s sheet) (topic int32) {
+	topic = g.topics
+	g.topics++
+	rarest := g.telling(s.pages())
+	size := listingSize * len(rarest)
+	for (len(g.leads)+size)%line != 0 {
+		g.leads = append(g.leads, 0)
+	}
+	record := int32(len(g.leads) + size)
+	for _, page := range rarest {
+		listing := int32(len(g.leads))
+		g.leads = append(g.leads, g.latest[page], record)
+		g.latest[page] = listing
+	}
+	g.leads = append(g.leads, 0, topic)
+	g.leads = append(g.leads, s[:sheetHead+s[countOfPages]+s[countOfStems]]...)
+	return topic
+}
+
+// place puts an idea into a topic, one of its own if need be.
+func (g *grouping) place(i int32, variant string, s sheet) {
+	at, member := g.closest(s)
+	member.Idea = int(i)
+	if len(s.pages()) == 0 && variant != "" {
+		at = g.byVariant[variant]
 		member.Assumed = at >= 0
 	}
 	if at < 0 {
-		at = int32(len(g.topics))
-		member.Shared, member.Words = len(pages), 1
-		g.topics, g.leads, g.met = append(g.topics, Topic{}), append(g.leads, pages...), append(g.met, 0)
-		g.begin = append(g.begin, int32(len(g.leads)))
-		g.stems = append(g.stems, g.ideas[i].Stems)
-		for _, page := range g.telling(pages) {
-			g.listed = append(g.listed, listing{at, g.latest[page]})
-			g.latest[page] = int32(len(g.listed) - 1)
-		}
+		at = g.open(s)
+		member.Shared, member.Words = int(s[countOfPages]), 1
 	}
-	g.topics[at].Members = append(g.topics[at].Members, member)
-	if _, known := g.byVariant[variant]; !known {
+	g.members, g.of = append(g.members, member), append(g.of, at)
+	if first, wanted := g.byVariant[variant]; wanted && first < 0 {
 		g.byVariant[variant] = at
 	}
 }
 
 // closest is the topic whose lead is most like the idea, and enough so, the earliest of
 // several; −1 when there is none.
-func (g *grouping) closest(i int, pages []int32) (closest int32, best Member) {
-	g.placed++
-	closest, best = -1, Member{Idea: i}
-	stems := g.ideas[i].Stems
+func (g *grouping) closest(s sheet) (closest int32, best Member) {
+	closest = -1
+	pages, stems := s.pages(), s.stems()
 	most := 0.0
-	for _, page := range g.telling(pages) {
-		for l := g.latest[page]; l > 0; l = g.listed[l].before {
-			t := g.listed[l].topic
-			if g.met[t] == g.placed {
+	for _, record := range g.meet(pages) {
+		lead := g.leads[record:]
+		t, of := lead[itsTopic], sheet(lead[itsSheet:])
+		c := common(pages, of.pages())
+		if c < g.shared {
+			continue
+		}
+		words, like := 0.0, float64(c)
+		if len(stems) > 0 && of[countOfStems] > 0 {
+			words = overlap(stems, of.stems())
+			if like += Alike * words; like < Alike {
 				continue
 			}
-			g.met[t] = g.placed
-			c := common(pages, g.leads[g.begin[t]:g.begin[t+1]])
-			if c < g.shared {
-				continue
-			}
-			words, like := 0.0, float64(c)
-			if len(stems) > 0 && len(g.stems[t]) > 0 {
-				words = overlap(stems, g.stems[t])
-				if like += Alike * words; like < Alike {
-					continue
-				}
-			}
-			if like > most || like == most && t < closest {
-				closest, most = t, like
-				best.Shared, best.Words = c, words
-			}
+		}
+		if like > most || like == most && t < closest {
+			closest, most = t, like
+			best.Shared, best.Words = c, words
 		}
 	}
 	return closest, best
 }
 
-// overlap is the share of two short lists' entries that both have (Jaccard 1901).
-func overlap(a, b []uint32) float64 {
-	both := 0
-	for i, x := range a {
-		if !slices.Contains(a[:i], x) && slices.Contains(b, x) {
-			both++
+// meet lists the records of the topics whose leads have one of an idea's rarest pages
+// among their own, each once.
+func (g *grouping) meet(pages []int32) []int32 {
+	g.met = g.met[:0]
+	placed := int32(len(g.members) + 1)
+	for _, page := range g.telling(pages) {
+		for at := g.latest[page]; at > 0; at = g.leads[at+before] {
+			record := g.leads[at+itsRecord]
+			if g.leads[record+lastMet] != placed {
+				g.leads[record+lastMet] = placed
+				g.met = append(g.met, record)
+			}
 		}
 	}
-	distinct := 0
-	for i, x := range a {
-		if !slices.Contains(a[:i], x) {
-			distinct++
-		}
+	return g.met
+}
+
+// gathered are the topics with their members, in one piece of memory.
+func (g *grouping) gathered() []Topic {
+	ends := make([]int32, g.topics+1)
+	for _, t := range g.of {
+		ends[t+1]++
 	}
-	for i, x := range b {
-		if !slices.Contains(b[:i], x) && !slices.Contains(a, x) {
-			distinct++
-		}
+	for t := range g.topics {
+		ends[t+1] += ends[t]
 	}
-	if distinct == 0 {
-		return 0
+	all := make([]Member, len(g.members))
+	topics := make([]Topic, g.topics)
+	for t := range topics {
+		topics[t].Members = all[ends[t]:ends[t]:ends[t+1]]
 	}
-	return float64(both) / float64(distinct)
+	for i, t := range g.of {
+		topics[t].Members = append(topics[t].Members, g.members[i])
+	}
+	return topics
+}
+
+// overlap is the share of two rising lists' entries that both have (Jaccard 1901).
+func overlap(a, b []int32) float64 {
+	both := common(a, b)
+	return float64(both) / float64(len(a)+len(b)-both)
 }
 
 // common counts what two rising lists have in common.

@@ -98,6 +98,10 @@ func invented(n int, seed uint64) (ideas []Idea, needs []int) {
 				idea.Results = append(idea.Results, page)
 			}
 		}
+		for word := range 3 { // said by all who want it, and then one of three more
+			idea.Stems = append(idea.Stems, uint32(need*6+word))
+		}
+		idea.Stems = append(idea.Stems, uint32(need*6+3+rng.IntN(3)))
 		ideas, needs = append(ideas, idea), append(needs, need)
 	}
 	return ideas, needs
