@@ -160,6 +160,7 @@ func grouping(n int) func() {
 			}
 			ideas[i].Results = append(ideas[i].Results, page)
 		}
+		ideas[i].Stems = []uint32{3 * of, 3*of + 1, uint32(n) + rng.Uint32N(6)}
 	}
 	return func() { topic.Group(ideas, topic.Shared) }
 }

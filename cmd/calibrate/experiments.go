@@ -257,11 +257,16 @@ func (l *lab) read(phrase, engine, day string) (serp.Reading, error) {
 	return r, nil
 }
 
-// search asks for the results on the day the page is published.
-func (l *lab) search(text, engine, day string) ([]serp.Result, error) {
-	q := url.Values{"q": {text}, "engine": {engine}, "count": {fmt.Sprint(depth)}, "date": {day}}
+// results asks for the first so many results on a day.
+func (l *lab) results(text, engine, day string, count int) (market.Results, error) {
+	q := url.Values{"q": {text}, "engine": {engine}, "count": {fmt.Sprint(count)}, "date": {day}}
 	client := market.NewResultsService(market.Source{Name: "results", Base: "http://127.0.0.1/search"}, engine)
-	page, err := client.Read(l.answers("127.0.0.1", "/search?"+q.Encode()))
+	return client.Read(l.answers("127.0.0.1", "/search?"+q.Encode()))
+}
+
+// search asks for the results on the day the page is published, and for what is known of them.
+func (l *lab) search(text, engine, day string) ([]serp.Result, error) {
+	page, err := l.results(text, engine, day, depth)
 	if err != nil {
 		return nil, err
 	}

@@ -1,9 +1,11 @@
 package topic
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"sort"
 	"strings"
@@ -30,56 +32,210 @@ func told(ideas []Idea, topics []Topic) string {
 	return strings.Join(out, " ")
 }
 
-func TestGroupByHand(t *testing.T) {
+// TestPairsByHand: d(1), d(2), d(3) are 1, 0.6309 and 0.5; a page that two ideas have
+// counts 1/ln 3 = 0.9102, one that three have 1/ln 4 = 0.7213.
+func TestPairsByHand(t *testing.T) {
 	ideas := []Idea{
-		{"c", 50, "c", pages(1, 2, 3, 20, 21), nil},     // shares three with a
-		{"a", 100, "a", pages(1, 2, 3, 4, 5), nil},      // leads
-		{"b", 90, "b", pages(5, 6, 7, 8, 9), nil},       // shares one with a: leads
-		{"d", 40, "d", pages(1, 2, 3, 6, 7, 8, 9), nil}, // three with a, four with b: joins b
-		{"e", 30, "a", nil, nil},                        // a variant of a, not looked up
-		{"f", 80, "f", nil, nil},                        // nobody's variant
-		{"g", 20, "f", nil, nil},                        // a variant of f
-		{"h", 10, "h", pages(4, 4, 4, 4), nil},          // one page four times is one page
-		{"i", 5, "", nil, nil},                          // without a key
+		{"a", 100, "", pages(1, 2, 3), []uint32{7, 8, 8}},
+		{"b", 90, "", pages(1, 3, 2), []uint32{8, 7, 9}},
+		{"c", 80, "", pages(9, 9, 3, 1), nil}, // one page twice is one page, where it stands first
+	}
+	want := []Pair{
+		{0, 1, 3, 0.7213*1*1 + 0.7213*0.5*0.6309 + 0.9102*0.6309*0.5, 2.0 / 3},
+		{0, 2, 2, 0.7213*1*0.4307 + 0.7213*0.5*0.5, 0},
+		{1, 2, 2, 0.7213*1*0.4307 + 0.7213*0.6309*0.5, 0},
+	}
+	got := Pairs(ideas, 2)
+	slices.SortFunc(got, func(a, b Pair) int { return 10*(a.A-b.A) + a.B - b.B })
+	for i, p := range got {
+		w := want[i]
+		if p.A != w.A || p.B != w.B || p.Shared != w.Shared || math.Abs(p.Pages-w.Pages) > 1e-4 || math.Abs(p.Words-w.Words) > 1e-12 {
+			t.Errorf("%+v, want %+v", p, w)
+		}
+	}
+	if len(got) != 3 || len(Pairs(ideas, 3)) != 1 {
+		t.Errorf("%d pairs share two pages, %d three", len(got), len(Pairs(ideas, 3)))
+	}
+}
+
+// simple counts shared pages alone: even odds at half of ten that few have.
+var simple = Model{Pages: 6, Words: 4, Even: 4, Together: 0.4}
+
+func TestGroupByHand(t *testing.T) {
+	const clean, lens, age, cheddar, gouda = 1, 2, 3, 4, 5
+	ideas := []Idea{
+		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil},                                 // the same page first: is one need
+		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}}, // leads
+		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}},
+		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}}, // three pages, all further down
+		{"clean a lens", 40, "clean", pages(10, 11, 12), []uint32{clean, lens, lens}},
+		{"cheddar age", 30, "age cheddar", nil, nil}, // a variant, not looked up
+		{"f", 85, "f", nil, nil},               // nobody's variant
+		{"g", 20, "f", nil, nil},               // a variant of f
+		{"h", 10, "h", pages(4, 4, 4, 4), nil}, // one page four times is one page
+		{"i", 5, "", nil, nil},                 // without a key
 		{"j", 4, "", nil, nil},
 	}
-	if got, want := told(ideas, Group(ideas, Shared)), "a+c+e? b+d f+g? h i j"; got != want {
+	if got, want := told(ideas, simple.Group(ideas, Shared)), "age cheddar+cheddar+ripen+cheddar age? f+g? age gouda clean a lens h i j"; got != want {
 		t.Errorf("got %s, want %s", got, want)
 	}
-	if got, want := told(ideas, Group(ideas, 4)), "a+e? b+d f+g? c h i j"; got != want {
+	if got, want := told(ideas, simple.Group(ideas, 4)), "age cheddar+cheddar age? cheddar f+g? age gouda ripen clean a lens h i j"; got != want {
 		t.Errorf("with four shared: got %s, want %s", got, want)
 	}
 	if got := Group(nil, 3); len(got) != 0 {
 		t.Errorf("nothing gives %v", got)
 	}
-	top := Group(ideas, Shared)[0]
-	if top.Members[1].Shared != 3 || top.Members[0].Shared != 5 || !top.Members[2].Assumed {
-		t.Errorf("members %+v", top.Members)
+	top := simple.Group(ideas, Shared)[0]
+	if m := top.Members; m[0].Shared != 4 || m[1].Shared != 3 || m[1].Words != 0.5 || !m[3].Assumed || m[3].Alike != 0 {
+		t.Errorf("members %+v", m)
 	}
-	// e is a variant of a: not added twice.
-	if got := top.Searches(ideas); got != 150 {
+	chance := func(a, b int) float64 {
+		for _, p := range Pairs(ideas, Shared) {
+			if p.A == a && p.B == b || p.A == b && p.B == a {
+				return simple.Chance(p.Pages, p.Words)
+			}
+		}
+		t.Fatal("no such pair")
+		return 0
+	}
+	if got, want := top.Members[0].Alike, (chance(0, 1)+chance(1, 2))/2; math.Abs(got-want) > 1e-6 {
+		t.Errorf("the lead is alike to the others by %v, by hand %v", got, want)
+	}
+	// The one that is not looked up is a variant: its searches are not added.
+	if got := top.Searches(ideas); got != 240 {
 		t.Errorf("the topic has %v searches", got)
 	}
 }
 
-// TestWordsTellNeighbours: three pages in common are enough for two wordings of one
-// thing, and not for two things that the same pages speak of.
-func TestWordsTellNeighbours(t *testing.T) {
-	const clean, lens, age, cheddar, gouda, homemade = 1, 2, 3, 4, 5, 6
+// TestSameTenNeedNoWord: the calibrated model takes ideas with the same results for one
+// need whatever they say, and those with no page in common for two.
+func TestSameTenNeedNoWord(t *testing.T) {
 	ideas := []Idea{
-		{"age cheddar", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{age, cheddar}},
-		{"age gouda", 80, "", pages(1, 2, 3, 4, 5, 6, 17, 18, 19, 20), []uint32{age, gouda}},                          // 6 pages, a third of the words
-		{"age homemade cheddar", 70, "", pages(1, 2, 3, 4, 25, 26, 27, 28, 29, 30), []uint32{age, cheddar, homemade}}, // 4 pages, two thirds
-		{"ripen it", 60, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{lens}},                                    // the same ten, no word
-		{"no words known", 50, "", pages(1, 2, 3, 41, 42, 43, 44, 45, 46, 47), nil},
-		{"clean a lens", 40, "", pages(51, 52, 53), []uint32{clean, lens, lens}},
+		{"star party", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{1, 2}},
+		{"stargazing evening", 80, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{3, 4}},
+		{"party star", 70, "", pages(11, 12, 13, 14), []uint32{1, 2}},
 	}
-	if got, want := told(ideas, Group(ideas, Shared)), "age cheddar+age homemade cheddar+ripen it+no words known age gouda clean a lens"; got != want {
+	if got, want := told(ideas, Group(ideas, Shared)), "star party+stargazing evening party star"; got != want {
 		t.Errorf("got %s, want %s", got, want)
 	}
-	m := Group(ideas, Shared)[0].Members[1]
-	if m.Shared != 4 || math.Abs(m.Words-2.0/3) > 1e-12 {
-		t.Errorf("because %+v", m)
+}
+
+// TestChanceRises: more pages or words in common never make one need less likely.
+func TestChanceRises(t *testing.T) {
+	check := func(pages, words, more float64) bool {
+		p, w, d := math.Abs(math.Mod(pages, 3)), math.Abs(math.Mod(words, 1)), math.Abs(math.Mod(more, 1))
+		c := Calibrated.Chance(p, w)
+		return c >= 0 && c <= 1 && Calibrated.Chance(p+d, w) >= c && Calibrated.Chance(p, w+d) >= c
+	}
+	if err := quick.Check(check, nil); err != nil {
+		t.Error(err)
+	}
+}
+
+// TestAverageLinkage compares with what R's hclust makes of the same chances; see
+// testdata/reference.R.
+func TestAverageLinkage(t *testing.T) {
+	data, err := os.ReadFile("testdata/reference.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var ref struct {
+		A, B     []int32
+		Chance   []float32
+		Together []float64
+		Groups   [][]int
+	}
+	if err := json.Unmarshal(data, &ref); err != nil {
+		t.Fatal(err)
+	}
+	var links []link
+	for i := range ref.A {
+		links = append(links, link{ref.A[i], ref.B[i], ref.Chance[i]})
+	}
+	for i, together := range ref.Together {
+		var roots []int
+		for _, r := range merge(len(ref.Groups[i]), links, together) {
+			roots = append(roots, int(r))
+		}
+		if AdjustedRand(roots, ref.Groups[i]) != 1 {
+			t.Errorf("together from %v: %v, in R %v", together, roots, ref.Groups[i])
+		}
+	}
+}
+
+// bestFirst is average linkage as it is defined: the two most alike of all, again and
+// again.
+func bestFirst(n int, links []link, together float64) []int {
+	of := make([]int, n)
+	for i := range of {
+		of[i] = i
+	}
+	for {
+		sums, sizes := map[[2]int]float64{}, map[int]float64{}
+		for _, o := range of {
+			sizes[o]++
+		}
+		for _, l := range links {
+			if a, b := of[l.a], of[l.b]; a != b {
+				sums[[2]int{min(a, b), max(a, b)}] += float64(l.chance)
+			}
+		}
+		best, most := [2]int{}, 0.0
+		for pair, sum := range sums {
+			if mean := sum / sizes[pair[0]] / sizes[pair[1]]; mean > most {
+				best, most = pair, mean
+			}
+		}
+		if most < together || most == 0 {
+			return of
+		}
+		for i, o := range of {
+			if o == best[1] {
+				of[i] = best[0]
+			}
+		}
+	}
+}
+
+func TestMergeIsBestFirst(t *testing.T) {
+	check := func(seed uint64, cut uint8) bool {
+		rng := rand.New(rand.NewPCG(seed, 9))
+		n, together := 3+rng.IntN(40), 0.05+float64(cut%12)/13
+		var links []link
+		for b := range int32(n) {
+			for a := range b {
+				if rng.IntN(3) == 0 {
+					links = append(links, link{a, b, rng.Float32()})
+				}
+			}
+		}
+		got := merge(n, links, together)
+		for i, want := range bestFirst(n, links, together) {
+			if int(got[i]) != want {
+				t.Logf("%d ideas from %v: idea %d is in %d, best first in %d", n, together, i, got[i], want)
+				return false
+			}
+		}
+		return true
+	}
+	if err := quick.Check(check, &quick.Config{MaxCount: 200}); err != nil {
+		t.Error(err)
+	}
+}
+
+// TestOneTenForAll: a list where everybody has the same pages ends, and stays whole as
+// far as links go.
+func TestOneTenForAll(t *testing.T) {
+	ideas := make([]Idea, 5000)
+	for i := range ideas {
+		ideas[i] = Idea{Phrase: fmt.Sprint("p", i), Results: pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), Stems: []uint32{1}}
+	}
+	topics, members := Group(ideas, Shared), 0
+	for _, one := range topics {
+		members += len(one.Members)
+	}
+	if members != len(ideas) || len(topics[0].Members) < mostLinks {
+		t.Errorf("%d members in %d topics, the first of %d", members, len(topics), len(topics[0].Members))
 	}
 }
 

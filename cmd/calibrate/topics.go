@@ -1,0 +1,336 @@
+package main
+
+import (
+	"cmp"
+	"fmt"
+	"go/format"
+	"hash/fnv"
+	"math"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"cleverniche/core/phrase"
+	"cleverniche/core/topic"
+	"cleverniche/standin"
+
+	"github.com/spf13/cobra"
+	"gonum.org/v1/gonum/optimize"
+)
+
+// phrases is a list of phrases with their results and the needs behind them.
+type phrases struct {
+	world         int
+	hobby, engine string
+	dense         bool
+	ideas         []topic.Idea
+	needs         []int
+}
+
+// How lists of phrases are drawn: every so many needs of all hobbies, as a gathering
+// over many subjects would be, or the needs whose first wording holds the word that
+// most of a hobby's phrases hold, up to so many phrases, as a niche is.
+const (
+	everyNeed  = 37
+	mostDense  = 1500
+	fewestHeld = 2 // letters of a word that counts
+)
+
+// lists draws a thin list and a dense one of each hobby from a world.
+func lists(number int, engine string, day time.Time, leaveOut string) ([]phrases, error) {
+	l, err := newLab(number, day)
+	if err != nil {
+		return nil, err
+	}
+	thin := phrases{world: number, engine: engine}
+	byHobby := map[string]*phrases{}
+	var hobbies []string
+	commonest := map[string]string{}
+	words := map[string]map[string]int{}
+	truth := l.world.Truth().Queries
+	for _, q := range truth {
+		if words[q.Hobby] == nil {
+			words[q.Hobby] = map[string]int{}
+			hobbies = append(hobbies, q.Hobby)
+			byHobby[q.Hobby] = &phrases{world: number, engine: engine, hobby: q.Hobby, dense: true}
+		}
+		for _, w := range phrase.ContentStems(q.Text, "en") {
+			if len(w) > fewestHeld {
+				words[q.Hobby][w]++
+			}
+		}
+	}
+	for _, h := range hobbies {
+		for w, n := range words[h] {
+			if best := words[h][commonest[h]]; n > best || n == best && w < commonest[h] {
+				commonest[h] = w
+			}
+		}
+	}
+	held := map[int]bool{} // by need: its first wording holds the word
+	for _, q := range truth {
+		if q.Hobby == leaveOut {
+			continue
+		}
+		if _, known := held[q.Need]; !known {
+			held[q.Need] = slices.Contains(phrase.ContentStems(q.Text, "en"), commonest[q.Hobby])
+		}
+		dense := byHobby[q.Hobby]
+		inThin, inDense := q.Need%everyNeed == 5, held[q.Need] && len(dense.ideas) < mostDense
+		if !inThin && !inDense {
+			continue
+		}
+		idea, err := l.idea(q, engine, day)
+		if err != nil {
+			return nil, err
+		}
+		if inThin {
+			thin.ideas, thin.needs = append(thin.ideas, idea), append(thin.needs, q.Need)
+		}
+		if inDense {
+			dense.ideas, dense.needs = append(dense.ideas, idea), append(dense.needs, q.Need)
+		}
+	}
+	out := []phrases{thin}
+	for _, h := range hobbies {
+		if len(byHobby[h].ideas) > 0 {
+			out = append(out, *byHobby[h])
+		}
+	}
+	return out, nil
+}
+
+// idea asks for the results of a phrase.
+func (l *lab) idea(q standin.QueryTruth, engine string, day time.Time) (topic.Idea, error) {
+	idea := topic.Idea{Phrase: q.Text, Searches: q.Searches, Variant: phrase.VariantKey(q.Text, "en")}
+	for _, s := range phrase.ContentStems(q.Text, "en") {
+		idea.Stems = append(idea.Stems, hashed(s))
+	}
+	page, err := l.results(q.Text, engine, day.Format(time.DateOnly), 10)
+	if err != nil {
+		return idea, fmt.Errorf("%s: %w", q.Text, err)
+	}
+	for _, o := range page.Organic {
+		idea.Results = append(idea.Results, hashed(o.URL))
+	}
+	return idea, nil
+}
+
+func hashed(s string) uint32 {
+	h := fnv.New32a()
+	h.Write([]byte(s))
+	return h.Sum32()
+}
+
+// togethers are the values of topic.Model.Together that are tried.
+var togethers = []float64{0.1, 0.15, 0.2, 0.25, 0.3, 0.35, 0.4, 0.5}
+
+// fitTopics finds the weights by logistic regression on the pairs of all lists, each
+// list weighing by the pairs of one need in it, and then what groups best on average.
+func fitTopics(train []phrases) (topic.Model, []float64, error) {
+	type row struct{ x, y, same, weight float64 }
+	var rows []row
+	for _, l := range train {
+		pairs := topic.Pairs(l.ideas, topic.Shared)
+		same := 0.0
+		for _, p := range pairs {
+			if l.needs[p.A] == l.needs[p.B] {
+				same++
+			}
+		}
+		for _, p := range pairs {
+			r := row{p.Pages, p.Words, -1, 1 / same / float64(len(train))}
+			if l.needs[p.A] == l.needs[p.B] {
+				r.same = 1
+			}
+			rows = append(rows, r)
+		}
+	}
+	at := func(x []float64, r row) float64 { return x[0]*r.x + x[1]*r.y - x[2] }
+	res, err := optimize.Minimize(optimize.Problem{
+		Func: func(x []float64) (loss float64) {
+			for _, r := range rows {
+				loss += r.weight * softplus(-r.same*at(x, r))
+			}
+			return loss
+		},
+		Grad: func(grad, x []float64) {
+			clear(grad)
+			for _, r := range rows {
+				e := -r.same * r.weight / (1 + math.Exp(r.same*at(x, r)))
+				grad[0] += e * r.x
+				grad[1] += e * r.y
+				grad[2] -= e
+			}
+		},
+	}, make([]float64, 3), nil, &optimize.LBFGS{})
+	if err != nil && res == nil {
+		return topic.Model{}, nil, err
+	}
+	to := func(v float64) float64 { return math.Round(v*10) / 10 }
+	best := topic.Model{Pages: to(res.X[0]), Words: to(res.X[1]), Even: to(res.X[2])}
+	var means []float64
+	top := -1.0
+	for _, t := range togethers {
+		m, mean := best, 0.0
+		m.Together = t
+		for _, l := range train {
+			mean += l.agreement(m.Group(l.ideas, topic.Shared)) / float64(len(train))
+		}
+		means = append(means, mean)
+		if mean > top {
+			top, best.Together = mean, t
+		}
+	}
+	return best, means, nil
+}
+
+// agreement is the adjusted Rand index of topics and needs.
+func (l phrases) agreement(topics []topic.Topic) float64 {
+	found := make([]int, len(l.ideas))
+	for t, one := range topics {
+		for _, m := range one.Members {
+			found[m.Idea] = t
+		}
+	}
+	return topic.AdjustedRand(found, l.needs)
+}
+
+// byLeads groups as the trade does by hand, to compare with: by searches, each idea
+// joins the lead with which it shares most pages, at least so many, or leads a topic.
+func (l phrases) byLeads(shared int) []topic.Topic {
+	type common struct{ other, pages int }
+	with := make([][]common, len(l.ideas))
+	for _, p := range topic.Pairs(l.ideas, shared) {
+		with[p.A] = append(with[p.A], common{p.B, p.Shared})
+		with[p.B] = append(with[p.B], common{p.A, p.Shared})
+	}
+	order := make([]int, len(l.ideas))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortFunc(order, func(a, b int) int {
+		x, y := l.ideas[a], l.ideas[b]
+		return cmp.Or(cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
+	})
+	var topics []topic.Topic
+	leads := map[int]int{}
+	for _, i := range order {
+		best, most := -1, 0
+		for _, c := range with[i] {
+			if t, leading := leads[c.other]; leading && (c.pages > most || c.pages == most && t < best) {
+				best, most = t, c.pages
+			}
+		}
+		if best < 0 {
+			best = len(topics)
+			leads[i] = best
+			topics = append(topics, topic.Topic{})
+		}
+		topics[best].Members = append(topics[best].Members, topic.Member{Idea: i})
+	}
+	return topics
+}
+
+func topicsCommand(p *plan) *cobra.Command {
+	var write bool
+	c := &cobra.Command{Use: "topics", Short: "Find the constants of topic by needs that are known", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			var train, test []phrases
+			for i, number := range p.train {
+				list, err := lists(number, standin.EngineNames[i%len(standin.EngineNames)], p.day, p.heldOut)
+				if err != nil {
+					return err
+				}
+				train = append(train, list...)
+			}
+			for i, number := range p.test {
+				list, err := lists(number, standin.EngineNames[i%len(standin.EngineNames)], p.day, "")
+				if err != nil {
+					return err
+				}
+				test = append(test, list...)
+			}
+			m, means, err := fitTopics(train)
+			if err != nil {
+				return err
+			}
+			m.Name = fmt.Sprintf("%s, worlds %s", p.day.Format("2 January 2006"), numbers(p.train))
+			text := topicsText(*p, m, means, train, test)
+			if _, err := fmt.Fprint(cmd.OutOrStdout(), text); err != nil || !write {
+				return err
+			}
+			source, err := format.Source([]byte(topicsSource(*p, m)))
+			if err != nil {
+				return err
+			}
+			if err := os.WriteFile("core/topic/calibrated.go", source, 0o644); err != nil {
+				return err
+			}
+			return os.WriteFile("docs/topics.md", []byte(text), 0o644)
+		}}
+	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
+	return c
+}
+
+func topicsSource(p plan, m topic.Model) string {
+	return fmt.Sprintf(`// Code generated by cmd/calibrate. DO NOT EDIT.
+
+package topic
+
+// Calibrated was found on pairs of phrases in worlds %s of the stand-in, without the
+// hobby %s; docs/topics.md has what it reaches on others.
+var Calibrated = Model{Name: %q, Pages: %.1f, Words: %.1f, Even: %.1f, Together: %g}
+`, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Words, m.Even, m.Together)
+}
+
+func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) string {
+	var b strings.Builder
+	say := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
+	say("# Calibration of topics\n")
+	say("Written by `go run ./cmd/calibrate topics --write`, which repeats it. Phrases of the stand-in web are looked up, and")
+	say("grouped by their results and words; what they are compared with is the needs that the stand-in hides. Thin lists hold")
+	say("all wordings of every %dth need of all hobbies; dense ones those needs of one hobby that say its commonest word, up to", everyNeed)
+	say("%d phrases, as a niche that grew from one seed does.\n", mostDense)
+	say("Calibrated on worlds %s without the hobby %s: %d lists. Measured on worlds %s, all hobbies: %d lists.\n", numbers(p.train), p.heldOut, len(train), numbers(p.test), len(test))
+	say("| constant | value |\n|---|---|")
+	say("| weight of shared pages | %.1f |\n| weight of shared words | %.1f |\n| sum for even odds | %.1f |", m.Pages, m.Words, m.Even)
+	say("\nMean chance from which topics are merged, by the mean adjusted Rand index on the calibration's lists:\n")
+	say("| together from | adjusted Rand |\n|---|---|")
+	for i, t := range togethers {
+		say("| %g | %.3f%s |", t, means[i], map[bool]string{true: ", the best"}[t == m.Together])
+	}
+	say("\n## On worlds that were not used\n")
+	say("Adjusted Rand index against the hidden needs, and of grouping by leads with three and with seven shared pages for")
+	say("comparison.\n")
+	say("| world, engine | list | phrases | needs | topics | adjusted Rand | by leads, 3 | by leads, 7 |\n|---|---|---|---|---|---|---|---|")
+	var thin, dense []float64
+	for _, l := range test {
+		needs := slices.Clone(l.needs)
+		slices.Sort(needs)
+		topics := m.Group(l.ideas, topic.Shared)
+		a := l.agreement(topics)
+		name := "thin, all hobbies"
+		if l.dense {
+			name, dense = "dense, "+l.hobby, append(dense, a)
+		} else {
+			thin = append(thin, a)
+		}
+		say("| %d, %s | %s | %d | %d | %d | %.3f | %.3f | %.3f |", l.world, l.engine, name, len(l.ideas), len(slices.Compact(needs)),
+			len(topics), a, l.agreement(l.byLeads(3)), l.agreement(l.byLeads(7)))
+	}
+	say("\nMean of the thin lists %.3f, of the dense ones %.3f.\n", mean(thin), mean(dense))
+	say("In dense lists the engines of the stand-in answer neighbouring needs (\"... for kids\", \"... for seniors\") with mostly")
+	say("the same pages, since few are written for each; whether one article answers both is then a matter of taste, and the")
+	say("hidden needs say no.")
+	return b.String()
+}
+
+func mean(list []float64) float64 {
+	sum := 0.0
+	for _, v := range list {
+		sum += v / float64(len(list))
+	}
+	return sum
+}

@@ -1,0 +1,146 @@
+package topic
+
+import (
+	"cmp"
+	"math"
+	"slices"
+)
+
+// Pair is what two ideas have in common.
+type Pair struct {
+	A, B   int     // indexes of the ideas
+	Shared int     // pages
+	Pages  float64 // Σ over them of d(place in A)·d(place in B)/ln(1+n), with d(place) = 1/log₂(1+place), and n the ideas that have the page
+	Words  float64 // share of their stems that both have (Jaccard 1901)
+}
+
+// Pairs lists the pairs of ideas that share at least so many pages.
+func Pairs(ideas []Idea, shared int) []Pair {
+	s := sheetsOf(ideas, leadFirst(ideas))
+	var out []Pair
+	s.meet(shared, func(at int, met []int32) {
+		for _, other := range met {
+			if p := s.pair(int(other), at); p.Shared >= shared {
+				p.A, p.B = int(s.ideas[other]), int(s.ideas[at])
+				out = append(out, p)
+			}
+		}
+	})
+	return out
+}
+
+// pair compares two ideas by their places.
+func (s sheets) pair(a, b int) Pair {
+	x, y := s.at(a), s.at(b)
+	pages, shared := x.pages(), 0
+	others, pulls, otherPulls := y.pages(), x.pulls(), y.pulls()
+	sum, j := float32(0), 0
+	for i, page := range pages {
+		for j < len(others) && others[j] < page {
+			j++
+		}
+		if j < len(others) && others[j] == page {
+			shared++
+			sum += math.Float32frombits(uint32(pulls[i])) * math.Float32frombits(uint32(otherPulls[j]))
+		}
+	}
+	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Words: overlap(x.stems(), y.stems())}
+}
+
+// overlap is the share of two rising lists' entries that both have (Jaccard 1901).
+func overlap(a, b []int32) float64 {
+	both, j := 0, 0
+	for _, x := range a {
+		for j < len(b) && b[j] < x {
+			j++
+		}
+		if j < len(b) && b[j] == x {
+			both++
+		}
+	}
+	return float64(both) / float64(max(1, len(a)+len(b)-both))
+}
+
+// mostMet is how many others an idea is compared with at most: a bound for lists where
+// everybody has the same pages.
+const mostMet = 2000
+
+// meet calls do for every place, with those before it whose ideas may share so many
+// pages. Of two lists in one order that have at least so many in
+// common, the beginnings without the last so many but one meet (prefix filtering:
+// Bayardo, Ma & Srikant 2007, "Scaling up all pairs similarity search"). Since the
+// rarest pages come first, those that stand everywhere are never looked up.
+func (s sheets) meet(shared int, do func(at int, met []int32)) {
+	telling := func(at int) []int32 {
+		pages := s.at(at).pages()
+		return pages[:max(0, len(pages)-shared+1)]
+	}
+	begins := make([]int32, s.numbers+1) // of each page's ideas
+	n := len(s.ideas)
+	for at := range n {
+		for _, page := range telling(at) {
+			begins[page+1]++
+		}
+	}
+	for page := range s.numbers {
+		begins[page+1] += begins[page]
+	}
+	all, ends := make([]int32, begins[s.numbers]), slices.Clone(begins[:s.numbers])
+	seen := make([]int32, n)
+	var met []int32
+	for at := range n {
+		met = met[:0]
+		pages := telling(at)
+		for _, page := range pages {
+			for _, other := range all[begins[page]:ends[page]] {
+				if seen[other] != int32(at) && len(met) < mostMet {
+					seen[other] = int32(at)
+					met = append(met, other)
+				}
+			}
+		}
+		for _, page := range pages {
+			all[ends[page]] = int32(at)
+			ends[page]++
+		}
+		do(at, met)
+	}
+}
+
+// link is a chance that two ideas are one need, by their places.
+type link struct {
+	a, b   int32 // a < b
+	chance float32
+}
+
+// What is not worth linking, and how many others, the most alike, an idea is linked to
+// that
+// come before it.
+const (
+	negligible = 0.02
+	mostLinks  = 64
+)
+
+// links are the chances that matter.
+func (m Model) links(s sheets, shared int) []link {
+	out := make([]link, 0, 4*len(s.begins))
+	s.meet(shared, func(at int, met []int32) {
+		from := len(out)
+		for _, other := range met {
+			p := s.pair(int(other), at)
+			if p.Shared < shared {
+				continue
+			}
+			if c := m.Chance(p.Pages, p.Words); c >= negligible {
+				out = append(out, link{other, int32(at), float32(c)})
+			}
+		}
+		if len(out)-from > mostLinks {
+			slices.SortFunc(out[from:], func(a, b link) int {
+				return cmp.Or(cmp.Compare(b.chance, a.chance), cmp.Compare(a.a, b.a))
+			})
+			out = out[:from+mostLinks]
+		}
+	})
+	return out
+}

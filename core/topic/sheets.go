@@ -1,0 +1,208 @@
+package topic
+
+import (
+	"bytes"
+	"cmp"
+	"math"
+	"math/bits"
+	"slices"
+)
+
+// leadFirst is the order in which ideas come in topics: what is looked up first, since it
+// leads and variants join it, then by searches, then by phrase. What is compared most
+// lies side by side in memory, with the first letters of the phrase, which mostly
+// tell.
+func leadFirst(ideas []Idea) []int32 {
+	type key struct {
+		empty    bool
+		at       int32
+		searches float64
+		letters  [8]byte
+	}
+	keys := make([]key, len(ideas))
+	for i := range ideas {
+		k := &keys[i]
+		k.at, k.searches, k.empty = int32(i), ideas[i].Searches, len(ideas[i].Results) == 0
+		copy(k.letters[:], ideas[i].Phrase)
+	}
+	slices.SortFunc(keys, func(a, b key) int {
+		switch {
+		case a.empty != b.empty && b.empty:
+			return -1
+		case a.empty != b.empty:
+			return 1
+		case a.searches != b.searches:
+			return cmp.Compare(b.searches, a.searches)
+		case a.letters != b.letters:
+			return bytes.Compare(a.letters[:], b.letters[:])
+		}
+		return cmp.Compare(ideas[a.at].Phrase, ideas[b.at].Phrase)
+	})
+	order := make([]int32, len(keys))
+	for i, k := range keys {
+		order[i] = k.at
+	}
+	return order
+}
+
+// sheet is what is looked at of an idea again and again, in one piece of memory: how
+// many pages and stems it has; the pages, the rarest first, each once; how much each
+// pulls, as the bits of a float32; and the stems, rising, each once.
+type sheet []int32
+
+const (
+	countOfPages = iota
+	countOfStems
+	sheetHead
+)
+
+func (s sheet) pages() []int32 { return s[sheetHead : sheetHead+s[countOfPages]] }
+
+func (s sheet) pulls() []int32 {
+	n := s[countOfPages]
+	return s[sheetHead+n : sheetHead+2*n]
+}
+
+func (s sheet) stems() []int32 {
+	from := sheetHead + 2*s[countOfPages]
+	return s[from : from+s[countOfStems]]
+}
+
+// sheets are those of the ideas with results. Each has a place: ideas that stand for
+// neighbouring pages are neighbours, so that what is compared lies close together.
+type sheets struct {
+	all, begins []int32 // by place
+	ideas       []int32 // by place: which idea it is
+	numbers     int32   // that pages have, from 0
+}
+
+func (s sheets) at(place int) sheet { return s.all[s.begins[place]:] }
+
+// discounts are how much a page counts by where it stands (Järvelin & Kekäläinen
+// 2002); places beyond the last count as that one.
+var discounts = func() (list [100]float32) {
+	for i := range list {
+		list[i] = float32(1 / math.Log2(2+float64(i)))
+	}
+	return list
+}()
+
+// sheetsOf writes the sheets. order is of all ideas. Pages are numbered by how many
+// ideas they stand for, the rarest lowest.
+func sheetsOf(ideas []Idea, order []int32) sheets {
+	number, pages := numbering(ideas)
+	counts := make([]int32, pages)
+	for i := range ideas {
+		for _, page := range ideas[i].Results {
+			counts[number(page)]++
+		}
+	}
+	rank := ranksOf(counts)
+	weights := make([]float32, pages)
+	for n, count := range counts {
+		weights[n] = float32(1 / math.Sqrt(math.Log1p(float64(max(1, count)))))
+	}
+	out := sheets{ideas: neighbours(ideas, order), numbers: int32(pages)}
+	size := 0
+	for _, i := range out.ideas {
+		out.begins = append(out.begins, int32(size))
+		size += sheetHead + 2*len(ideas[i].Results) + len(ideas[i].Stems)
+	}
+	out.all = make([]int32, size)
+	var found []standing
+	for place, i := range out.ideas {
+		found = found[:0]
+		for k, page := range ideas[i].Results {
+			n := number(page)
+			found = append(found, standing{rank[n], weights[n] * discounts[min(k, len(discounts)-1)]})
+		}
+		slices.SortStableFunc(found, func(a, b standing) int { return cmp.Compare(a.page, b.page) })
+		found = slices.CompactFunc(found, func(a, b standing) bool { return a.page == b.page })
+		s, n := out.at(place), len(found)
+		for j, f := range found {
+			s[sheetHead+j], s[sheetHead+n+j] = f.page, int32(math.Float32bits(f.pull))
+		}
+		list := s[sheetHead+2*n : sheetHead+2*n]
+		for _, stem := range ideas[i].Stems {
+			list = append(list, int32(stem))
+		}
+		slices.Sort(list)
+		s[countOfPages], s[countOfStems] = int32(n), int32(len(slices.Compact(list)))
+	}
+	return out
+}
+
+// standing is a page and how much it pulls ideas together for which it stands there:
+// two ideas by the product of both.
+type standing struct {
+	page int32
+	pull float32
+}
+
+// neighbours lists the ideas with results by the median of their pages' numbers: pages
+// that were found together have numbers close together.
+func neighbours(ideas []Idea, order []int32) []int32 {
+	keys := make([]uint64, 0, len(order))
+	var pages []uint32
+	for at, i := range order {
+		if list := ideas[i].Results; len(list) > 0 {
+			pages = append(pages[:0], list...)
+			slices.Sort(pages)
+			keys = append(keys, uint64(pages[len(pages)/2])<<32|uint64(at))
+		}
+	}
+	slices.Sort(keys)
+	out := make([]int32, len(keys))
+	for place, k := range keys {
+		out[place] = order[uint32(k)]
+	}
+	return out
+}
+
+// sparse is how many times more numbers than results there may be for pages to be
+// looked up in an array.
+const sparse = 16
+
+// numbering numbers the pages of all ideas from 0, and says how many numbers there
+// are. Numbers that lie close together are taken as they are.
+func numbering(ideas []Idea) (number func(page uint32) int32, pages int) {
+	largest, all := uint32(0), 0
+	for i := range ideas {
+		all += len(ideas[i].Results)
+		for _, page := range ideas[i].Results {
+			largest = max(largest, page)
+		}
+	}
+	if int64(largest) < sparse*int64(all) {
+		return func(page uint32) int32 { return int32(page) }, int(largest) + 1
+	}
+	dense := make(map[uint32]int32, all)
+	for i := range ideas {
+		for _, page := range ideas[i].Results {
+			if _, known := dense[page]; !known {
+				dense[page] = int32(len(dense))
+			}
+		}
+	}
+	return func(page uint32) int32 { return dense[page] }, len(dense)
+}
+
+// ranksOf gives each its place among the counts, the smallest first, of those in one
+// power of two the earlier: pages that stand together mostly came together, and so
+// stay side by side in memory.
+func ranksOf(counts []int32) []int32 {
+	var start [33]int32
+	for _, c := range counts {
+		start[bits.Len32(uint32(c))+1]++
+	}
+	for b := range start[1:] {
+		start[b+1] += start[b]
+	}
+	rank := make([]int32, len(counts))
+	for i, c := range counts {
+		b := bits.Len32(uint32(c))
+		rank[i] = start[b]
+		start[b]++
+	}
+	return rank
+}
