@@ -124,6 +124,17 @@ test("the keyboard does it all", async ({ page, app }) => {
   await expect(page.locator("#drawer h2")).toHaveText(list[2]);
   await page.keyboard.press("k");
   await expect(page.locator("#drawer h2")).toHaveText(list[1]);
+  const reason = page.locator("#because");
+  await page.keyboard.press("ArrowRight");
+  await expect(reason).toContainText("searches a month");
+  await page.keyboard.press("ArrowDown");
+  await expect(selected(page)).toHaveText(list[2]);
+  await expect(page.locator("#rows > tr.selected td.searches")).toBeFocused();
+  await expect(reason).toBeVisible();
+  await page.keyboard.press("k");
+  await page.keyboard.press("ArrowLeft");
+  await expect(page.locator("#rows .selected a")).toBeFocused();
+  await expect(reason).toBeHidden();
   const kept = page.locator("#trail li", { hasText: "Plan" }).locator("small");
   const before = parseInt(await kept.innerText(), 10);
   const was = await page.locator("#rows > tr.selected .kept").count();

@@ -3,6 +3,7 @@ package market
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"encoding/xml"
@@ -142,6 +143,7 @@ func NewResultsService(s Source, engine string) ResultsService {
 
 type resultsFeed struct {
 	XMLName xml.Name `xml:"http://www.w3.org/2005/Atom feed"`
+	Author  string   `xml:"http://www.w3.org/2005/Atom author>name"` // the engine, where none was asked for by name
 	Total   int      `xml:"http://a9.com/-/spec/opensearch/1.1/ totalResults"`
 	Ads     []struct {
 		Advertiser string `xml:"urn:cleverniche:results advertiser"`
@@ -185,7 +187,7 @@ func (c ResultsService) Read(body []byte) (Results, error) {
 	if err := xml.Unmarshal(body, &feed); err != nil {
 		return Results{}, c.fail(Malformed, err)
 	}
-	out := Results{Engine: c.Engine, Total: feed.Total, Ads: len(feed.Ads), ShoppingRow: feed.Shop != nil,
+	out := Results{Engine: cmp.Or(c.Engine, strings.TrimSpace(feed.Author)), Total: feed.Total, Ads: len(feed.Ads), ShoppingRow: feed.Shop != nil,
 		AnswerBox: feed.Answer != nil, Related: feed.Related}
 	for _, a := range feed.Ads {
 		out.Copy = append(out.Copy, Ad{strings.TrimSpace(a.Advertiser), strings.TrimSpace(a.Title), strings.TrimSpace(a.Text), a.URL})

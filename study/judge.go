@@ -257,7 +257,7 @@ func (ev *Evidence) decide(n store.Niche, idea store.Idea, standing float64) {
 // field is what stands in front of a page of mine: my own pages do not stand in my
 // way, and what is locked for others is mine where I stand first.
 func (ev *Evidence) field(own string) difficulty.Field {
-	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
+	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked, Engine: ev.Results.Engine}
 	for _, e := range ev.Reading.Entries {
 		if own == "" || e.Site != own {
 			f.Rivals = append(f.Rivals, signals(e))

@@ -52,6 +52,7 @@ func (s *server) templateFunctions() map[string]any {
 		"safeURL": safeURL,
 		"plural":  plural,
 		"above":   above,
+		"asked":   asked,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
 }
@@ -62,6 +63,14 @@ func above(step float64) string {
 		return fmt.Sprintf("%.1f below it", -step)
 	}
 	return fmt.Sprintf("%.1f above it", step)
+}
+
+// asked says how much more or less than others an engine asks of newcomers.
+func asked(more float64, engine string) string {
+	if more < 0 {
+		return fmt.Sprintf("%.1f less, since %s asks less of newcomers than the engines measured do on average", -more, engine)
+	}
+	return fmt.Sprintf("%.1f more, since %s asks more of newcomers than the engines measured do on average", more, engine)
 }
 
 // safeURL lets web addresses through only: results are strangers'.
@@ -126,9 +135,10 @@ type rowView struct {
 	Judged                             bool
 	JudgeError                         string
 	Difficulty, Wedge, DifficultyTitle string
-	PageOne                            string
+	PageOne, ChanceTitle               string
 	Rungs                              []bool
 	Footholds                          int
+	FootholdsTitle                     string
 	Wants, WantsTitle                  string
 	Mixed, Selected                    bool
 	More                               string // address of the next rows, on the last one
@@ -155,10 +165,14 @@ func (s speaker) row(r study.Row) rowView {
 		v.DifficultyTitle += " Some of my reach is supposed for this idea alone."
 	}
 	v.PageOne, v.Rungs = fmt.Sprintf("%.0f %%", 100*r.PageOne), rungs(r.PageOne)
+	v.ChanceTitle = fmt.Sprintf("Page-one chance %s: that a well-made page of mine, of reach %.1f, gets among the first ten. Top five %.0f %%.",
+		v.PageOne, r.Reach, 100*r.TopFive)
 	if r.Locked {
 		v.Difficulty, v.DifficultyTitle, v.PageOne = "locked", "Locked: it names a brand whose own site stands first.", "none"
+		v.ChanceTitle = "No chance: it is locked."
 	}
 	v.Footholds = r.Footholds
+	v.FootholdsTitle = fmt.Sprintf("%d of the ten are weak enough to stand in front of: small sites with few links, forums, pages that miss the words or answer something else. The picture of the ten names them.", r.Footholds)
 	w := intent.Want(r.Want)
 	v.Wants, v.Mixed = w.String(), r.Mixed
 	v.WantsTitle = "Searchers want to " + strings.ToLower(w.String()) + " (" + w.Standard() + ")"

@@ -29,6 +29,7 @@ var contests = []contest{
 	{name: "Sieve, 1,000,000 ideas, 8 meshes, first 100", bar: 25 * time.Millisecond, ours: sift, other: "numpy masks", script: masks},
 	{name: "Topics, 100,000 ideas of 10 pages", bar: 1500 * time.Millisecond, ours: func() func() { return grouping(100_000) }},
 	{name: "Topics, 10,000 ideas of 10 pages", ours: func() func() { return grouping(10_000) }},
+	{name: "Topics, 4,000 ideas of 10 pages", ours: func() func() { return grouping(4000) }, other: "SciPy, from ready chances", script: averageLinkage},
 	{name: "Adjusted Rand, 1,000,000 members", ours: rand1M, other: "scikit-learn", script: sklearn},
 	{name: "Stems, 200,000 English words", ours: stems, other: "stemwords", script: stemwords},
 	{name: "Season, 1,000 series of 48 months", ours: seasons, other: "R decompose", script: decompose},
@@ -148,10 +149,33 @@ print("seconds", (time.perf_counter() - b) / 20)
 }
 
 func grouping(n int) func() {
+	ideas := wordings(n)
+	return func() { topic.Group(ideas, topic.Shared) }
+}
+
+// averageLinkage merges by the chances of all pairs, which it need not find.
+func averageLinkage(dir string) (string, []string, []byte) {
+	var flat []int64
+	for _, p := range topic.Pairs(wordings(4000), topic.Shared) {
+		flat = append(flat, int64(p.A), int64(p.B), int64(1e6*topic.Calibrated.Chance(p.Pages, p.Words)))
+	}
+	return python, []string{"-c", `
+import sys, time, numpy as np
+from scipy.cluster.hierarchy import average, fcluster
+from scipy.spatial.distance import squareform
+l = np.fromfile(sys.argv[1], dtype="<i8").reshape(-1, 3)
+d = np.ones((4000, 4000)); d[l[:, 0], l[:, 1]] = d[l[:, 1], l[:, 0]] = 1 - l[:, 2] / 1e6; np.fill_diagonal(d, 0)
+d = squareform(d, checks=False)
+b = time.perf_counter(); fcluster(average(d), 1 - float(sys.argv[2]), "distance"); print("seconds", time.perf_counter() - b)
+`, numbers(dir, "links", flat), fmt.Sprint(topic.Calibrated.Together)}, nil
+}
+
+// wordings invents ideas, four to a need in the mean.
+func wordings(n int) []topic.Idea {
 	rng := random()
 	ideas := make([]topic.Idea, n)
 	for i := range ideas {
-		of := rng.Uint32N(uint32(n / 4)) // four wordings of one need, in the mean
+		of := rng.Uint32N(uint32(n / 4))
 		ideas[i] = topic.Idea{Phrase: fmt.Sprintf("phrase %d", i), Searches: 5000 * rng.Float64()}
 		for k := range uint32(10) {
 			page := of*8 + k%8
@@ -162,7 +186,7 @@ func grouping(n int) func() {
 		}
 		ideas[i].Stems = []uint32{3 * of, 3*of + 1, uint32(n) + rng.Uint32N(6)}
 	}
-	return func() { topic.Group(ideas, topic.Shared) }
+	return ideas
 }
 
 func labels() (a, b []int) {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -9,6 +10,8 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
+	"cleverniche/core/topic"
+	"cleverniche/standin"
 )
 
 // TestMeasures compares with scikit-learn 1.2 (roc_auc_score, brier_score_loss) and
@@ -41,7 +44,7 @@ func invented(m difficulty.Model, n int) []Sample {
 	}
 	out := make([]Sample, n)
 	for i := range out {
-		s := Sample{Mine: signal()}
+		s := Sample{Mine: signal(), Engine: standin.EngineNames[i%len(standin.EngineNames)]}
 		for range 12 {
 			s.Rivals = append(s.Rivals, signal())
 		}
@@ -61,7 +64,8 @@ func invented(m difficulty.Model, n int) []Sample {
 // constants again, and its forecasts are calibrated.
 func TestFitFindsTheTruth(t *testing.T) {
 	truth := difficulty.Model{Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}, Tau: 5,
-		Steps: []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2}, {Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}}}
+		Steps:   []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2}, {Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}},
+		Engines: map[string]float64{"lantern": 1, "harbor": 3, "plover": -4}}
 	f, err := fit(invented(truth, 4000))
 	if err != nil {
 		t.Fatal(err)
@@ -78,6 +82,11 @@ func TestFitFindsTheTruth(t *testing.T) {
 	for i, s := range m.Steps {
 		if math.Abs(s.Above-truth.Steps[i].Above) > 1.5 {
 			t.Errorf("the step of %d is %.1f, not %.1f", s.Rank, s.Above, truth.Steps[i].Above)
+		}
+	}
+	for name, more := range truth.Engines {
+		if math.Abs(m.Engines[name]-more) > 1 {
+			t.Errorf("%s asks %.1f more, not %.1f", name, m.Engines[name], more)
 		}
 	}
 	list := forecasts(rounded(m), invented(truth, 3000), difficulty.PageOne, nil)
@@ -120,5 +129,40 @@ func TestForecastsOnAnotherWorld(t *testing.T) {
 		if len(got) < 100 || auc(got) < 0.82 || calibrationError(got) > 0.13 {
 			t.Errorf("first %d: %d outcomes, AUC %.3f, calibration error %.3f", k, len(got), auc(got), calibrationError(got))
 		}
+	}
+}
+
+// TestFitTopicsFindsTheTruth: ideas of a need share rare pages and words, neighbours
+// common ones; the fit tells them apart, and groups as the needs are.
+func TestFitTopicsFindsTheTruth(t *testing.T) {
+	rng := rand.New(rand.NewPCG(6, 7))
+	var l phrases
+	for need := range 60 {
+		for k := range 4 {
+			idea := topic.Idea{Phrase: fmt.Sprintf("need %d wording %d", need, k), Searches: 1000 * rng.Float64(),
+				Stems: []uint32{uint32(need), uint32(1000 + need/6), uint32(2000 + k)}}
+			for _, place := range rng.Perm(8) {
+				page := uint32(100*need + place)
+				if place > 3 {
+					page = uint32(100_000 + 10*(need/6) + place) // stands for six needs
+				}
+				idea.Results = append(idea.Results, page)
+			}
+			l.ideas, l.needs = append(l.ideas, idea), append(l.needs, need)
+		}
+	}
+	m, means, err := fitTopics([]phrases{l})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if m.Pages <= 0 || m.Words <= 0 || len(means) != len(togethers) {
+		t.Errorf("%+v, %v", m, means)
+	}
+	if a := l.agreement(m.Group(l.ideas, topic.Shared)); a < 0.95 {
+		t.Errorf("adjusted Rand %.3f with %+v", a, m)
+	}
+	// By three shared pages alone the neighbours are one.
+	if a := l.agreement(l.byLeads(3)); a > 0.5 {
+		t.Errorf("by leads: adjusted Rand %.3f", a)
 	}
 }

@@ -178,6 +178,15 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 	return out
 }
 
+// hobbies are those of the phrases.
+func (l *lab) hobbies() map[string]string {
+	hobby := map[string]string{}
+	for _, q := range l.world.Truth().Queries {
+		hobby[q.Text] = q.Hobby
+	}
+	return hobby
+}
+
 // settled is how many weeks after publication the outcome is read.
 const settled = 12
 
@@ -195,10 +204,7 @@ func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, 
 	if err := l.world.Prepare(&batch); err != nil {
 		return nil, err
 	}
-	hobby := map[string]string{}
-	for _, q := range l.world.Truth().Queries {
-		hobby[q.Text] = q.Hobby
-	}
+	hobby := l.hobbies()
 	say("world %d: %d trials on %d engines", number, n, len(standin.EngineNames))
 	var out []Sample
 	for i, o := range l.world.Try(batch) {

@@ -7,6 +7,7 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
+	"cleverniche/standin"
 
 	"gonum.org/v1/gonum/optimize"
 )
@@ -15,7 +16,7 @@ import (
 var goals = []int{1, 2, 3, 5, 7, 10, 15, 20}
 
 // gains are the values of links.LinkGain that are tried.
-var gains = []float64{0.3, 0.5, 0.8, 1, 1.5, 2.5, 4}
+var gains = []float64{0.2, 0.3, 0.4, 0.5, 0.8, 1.5, 3}
 
 // difference is how far my page is above the mean of the ten, signal by signal.
 func difference(s Sample) []float64 {
@@ -46,21 +47,28 @@ type fitted struct {
 // regression over all goals, with weights in common and an intercept for each goal
 // (the cumulative logit model, McCullagh 1980). The log-likelihood is concave, so any
 // descent finds its one maximum. A tiny ridge keeps the intercepts of goals that
-// nobody reached finite. Samples without ten results are left out.
-func regress(samples []Sample, columns func(Sample) []float64) (weights, intercepts []float64, likelihood float64, err error) {
+// nobody reached finite. Samples without ten results are left out. Beside the columns,
+// each engine but the first has an intercept; engines are how much more than the mean
+// of all they add, and the intercepts are those of the mean.
+func regress(samples []Sample, columns func(Sample) []float64) (weights, intercepts []float64, engines map[string]float64, likelihood float64, err error) {
 	var rows [][]float64
 	var used []Sample
+	own := 0 // columns, without those of the engines
 	for _, s := range samples {
 		if full(s) {
 			d := columns(s)
 			for i := range d {
 				d[i] /= scale
 			}
+			own = len(d)
+			for _, name := range standin.EngineNames[1:] {
+				d = append(d, map[bool]float64{true: 1}[s.Engine == name])
+			}
 			rows, used = append(rows, d), append(used, s)
 		}
 	}
 	if len(rows) == 0 {
-		return nil, nil, 0, fmt.Errorf("no sample has ten results")
+		return nil, nil, nil, 0, fmt.Errorf("no sample has ten results")
 	}
 	const ridge = 1e-6
 	c, n := len(rows[0]), float64(len(rows)*len(goals))
@@ -105,15 +113,26 @@ func regress(samples []Sample, columns func(Sample) []float64) (weights, interce
 	}
 	res, err := optimize.Minimize(problem, make([]float64, c+len(goals)), nil, &optimize.LBFGS{})
 	if err != nil && res == nil {
-		return nil, nil, 0, err
+		return nil, nil, nil, 0, err
 	}
-	for _, v := range res.X[:c] {
+	for _, v := range res.X[:own] {
 		if v <= 0 {
-			return nil, nil, 0, fmt.Errorf("a weight is not positive: %v", res.X[:c])
+			return nil, nil, nil, 0, fmt.Errorf("a weight is not positive: %v", res.X[:own])
 		}
 		weights = append(weights, v/scale)
 	}
-	return weights, res.X[c:], -res.F, nil
+	centre := 0.0
+	for _, v := range res.X[own:c] {
+		centre += v / float64(len(standin.EngineNames))
+	}
+	engines = map[string]float64{standin.EngineNames[0]: -centre}
+	for i, name := range standin.EngineNames[1:] {
+		engines[name] = res.X[own+i] - centre
+	}
+	for _, v := range res.X[c:] {
+		intercepts = append(intercepts, v+centre)
+	}
+	return weights, intercepts, engines, -res.F, nil
 }
 
 // scale is of the columns, for the descent.
@@ -121,13 +140,16 @@ const scale = 10
 
 // fit finds weights, τ and steps for samples whose signals are set.
 func fit(samples []Sample) (fitted, error) {
-	weights, intercepts, likelihood, err := regress(samples, difference)
+	weights, intercepts, engines, likelihood, err := regress(samples, difference)
 	if err != nil {
 		return fitted{}, err
 	}
 	sum := weights[0] + weights[1] + weights[2]
 	out := fitted{likelihood: likelihood, model: difficulty.Model{Tau: 1 / sum,
-		Weights: difficulty.Weights{Page: weights[0] / sum, Site: weights[1] / sum, Fit: weights[2] / sum}}}
+		Weights: difficulty.Weights{Page: weights[0] / sum, Site: weights[1] / sum, Fit: weights[2] / sum}, Engines: map[string]float64{}}}
+	for name, v := range engines {
+		out.model.Engines[name] = -v / sum
+	}
 	for j, k := range goals {
 		out.model.Steps = append(out.model.Steps, difficulty.Step{Rank: k, Above: -intercepts[j] / sum})
 	}
@@ -157,7 +179,7 @@ func findPoints(samples []Sample, gain float64) (serp.Points, error) {
 		}
 		return d
 	}
-	weights, _, _, err := regress(samples, func(s Sample) []float64 {
+	weights, _, _, _, err := regress(samples, func(s Sample) []float64 {
 		d := of(s.Own)
 		for _, r := range s.Ahead[:10] {
 			for i, v := range of(r) {
@@ -226,12 +248,15 @@ func rounded(m difficulty.Model) difficulty.Model {
 	for i := range m.Steps {
 		m.Steps[i].Above = to(m.Steps[i].Above, 0.1)
 	}
+	for name, v := range m.Engines {
+		m.Engines[name] = to(v, 0.1)
+	}
 	return m
 }
 
 // field is a sample as the model sees it.
 func field(s Sample) difficulty.Field {
-	return difficulty.Field{Rivals: s.Rivals}
+	return difficulty.Field{Rivals: s.Rivals, Engine: s.Engine}
 }
 
 // forecasts are what a model says of samples for a goal.

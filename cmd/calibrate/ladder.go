@@ -13,7 +13,8 @@ import (
 // needed is a phrase on an engine with its difficulty and the strength that was
 // really needed there.
 type needed struct {
-	Engine             string
+	World              int
+	Engine, Hobby      string
 	Difficulty, Really float64
 }
 
@@ -47,6 +48,7 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 		return nil, err
 	}
 	outcomes := l.world.Try(batch)
+	hobby := l.hobbies()
 	var out []needed
 	for i := range phrases {
 		byEngine := map[string][]Sample{}
@@ -63,7 +65,7 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 		for _, name := range standin.EngineNames {
 			tries := under(byEngine[name], points, m.Gain)
 			if really, ok := threshold(m, tries, k); ok {
-				out = append(out, needed{name, m.For(field(tries[0]), k), really})
+				out = append(out, needed{number, name, hobby[phrases[i].Phrase], m.For(field(tries[0]), k), really})
 			}
 		}
 	}

@@ -1,10 +1,12 @@
 // Command calibrate publishes pages in the stand-in web, thousands of them on sites of
-// all standings, reads where they settle, and finds the constants of
-// core/difficulty, core/serp and core/links with which the forecasts fit best. What it reports is measured on
-// worlds and a hobby that took no part in that.
+// all standings, reads where they settle, and finds the constants of core/difficulty,
+// core/serp and core/links with which the forecasts fit best; and from needs that are
+// known, those of core/topic. What it reports is measured on worlds and a hobby that
+// took no part in that.
 //
-//	go run ./cmd/calibrate            # report only
-//	go run ./cmd/calibrate --write    # and write the three calibrated.go and docs/calibration.md
+//	go run ./cmd/calibrate            # report only, a quarter of an hour
+//	go run ./cmd/calibrate --write    # and write three calibrated.go and docs/calibration.md
+//	go run ./cmd/calibrate topics     # the same for topics, two minutes; --write, and docs/topics.md
 package main
 
 import (
@@ -76,9 +78,9 @@ func command() *cobra.Command {
 			return os.WriteFile("docs/calibration.md", []byte(text), 0o644)
 		}}
 	c.PersistentFlags().IntSliceVar(&p.train, "train", []int{11, 12, 13, 14}, "worlds to calibrate on")
-	c.PersistentFlags().IntSliceVar(&p.test, "test", []int{21, 22, 23}, "worlds to measure on")
-	c.Flags().IntVar(&p.trials, "trials", 160, "pages published per world, each on every engine")
-	c.Flags().IntVar(&p.phrases, "phrases", 40, "phrases per held-out world whose really needed strength is found")
+	c.PersistentFlags().IntSliceVar(&p.test, "test", []int{21, 22, 23, 24, 25, 26}, "worlds to measure on")
+	c.Flags().IntVar(&p.trials, "trials", 240, "pages published per world, each on every engine")
+	c.Flags().IntVar(&p.phrases, "phrases", 60, "phrases per held-out world whose really needed strength is found")
 	c.PersistentFlags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
 	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")

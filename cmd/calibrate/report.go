@@ -33,7 +33,7 @@ func calibrate(p plan, train, test []Sample) (*report, error) {
 	}
 	train, test = under(train, top.points, top.model.Gain), under(test, top.points, top.model.Gain)
 	r := &report{plan: p, model: rounded(top.model), found: top, tried: all, train: len(train), test: test, duels: map[int][]forecast{}}
-	r.model.Name = fmt.Sprintf("%s, worlds %s", p.day.Format("2 January 2006"), numbers(p.train))
+	r.model.Name = fmt.Sprintf("%s, worlds %s, by engine", p.day.Format("2 January 2006"), numbers(p.train))
 	r.trainFits = forecasts(r.model, train, difficulty.PageOne, nil)
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
 		if r.duels[k], err = duels(train, test, k); err != nil {
@@ -68,6 +68,9 @@ func (r *report) text() string {
 	p("| τ | %.1f |", m.Tau)
 	for _, s := range m.Steps {
 		p("| step of rank %d | %.1f |", s.Rank, s.Above)
+	}
+	for _, e := range standin.EngineNames {
+		p("| asked more by engine %s | %+.1f |", e, m.Engines[e])
 	}
 	for item, points := range r.found.points {
 		p("| points of the checklist for %s | %.0f |", serp.ItemName(item), points)
@@ -123,23 +126,27 @@ func (r *report) writeNeeded(p func(string, ...any)) {
 	p("\n## Difficulty and the strength really needed\n")
 	p("For phrases of the held-out worlds %d pages each are tried, from weak to strong, and the reach is found that tells", rungs)
 	p("those that got among the first five from the others. Phrases where all or none got there are left out.\n")
-	p("| engine | phrases | Spearman | mean error |\n|---|---|---|---|")
-	for _, e := range append([]string{""}, standin.EngineNames...) {
+	p("| where | phrases | Spearman | mean error |\n|---|---|---|---|")
+	row := func(name string, keep func(needed) bool) {
 		var x, y []float64
 		off := 0.0
 		for _, n := range r.needed {
-			if e == "" || n.Engine == e {
+			if keep(n) {
 				x, y = append(x, n.Difficulty), append(y, n.Really)
 				off += n.Difficulty - n.Really
 			}
 		}
 		if len(x) > 2 {
-			name := e
-			if e == "" {
-				name = "all"
-			}
 			p("| %s | %d | %.2f | %+.1f |", name, len(x), spearman(x, y), off/float64(len(x)))
 		}
+	}
+	row("all", func(needed) bool { return true })
+	row("hobby not used ("+r.plan.heldOut+")", func(n needed) bool { return n.Hobby == r.plan.heldOut })
+	for _, e := range standin.EngineNames {
+		row("engine "+e, func(n needed) bool { return n.Engine == e })
+	}
+	for _, world := range r.plan.test {
+		row(fmt.Sprint("world ", world), func(n needed) bool { return n.World == world })
 	}
 }
 
@@ -224,6 +231,10 @@ func (r *report) sources() map[string]string {
 	for _, s := range r.model.Steps {
 		fmt.Fprintf(&steps, "{%d, %.1f}, ", s.Rank, s.Above)
 	}
+	var engines strings.Builder
+	for _, e := range standin.EngineNames {
+		fmt.Fprintf(&engines, "%q: %.1f, ", e, r.model.Engines[e])
+	}
 	all := forecasts(r.model, r.test, difficulty.PageOne, nil)
 	points := make([]string, len(r.found.points))
 	for i, n := range r.found.points {
@@ -254,8 +265,9 @@ var Calibrated = Model{
 	Weights: Weights{Page: %.2f, Site: %.2f, Fit: %.2f},
 	Tau:     %.1f,
 	Steps:   []Step{%s},
+	Engines: map[string]float64{%s},
 }
 `, r.train, numbers(r.plan.train), r.plan.heldOut, len(all), numbers(r.plan.test), auc(all), calibrationError(all),
-			r.model.Name, r.model.Gain, r.model.Weights.Page, r.model.Weights.Site, r.model.Weights.Fit, r.model.Tau, steps.String()),
+			r.model.Name, r.model.Gain, r.model.Weights.Page, r.model.Weights.Site, r.model.Weights.Fit, r.model.Tau, steps.String(), engines.String()),
 	}
 }

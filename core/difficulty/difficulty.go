@@ -5,10 +5,11 @@
 // site standing and fit. What stands in front of a page is summed up in its level,
 // the mean strength of the ten. The chance to get among the first k is
 //
-//	P(position ≤ k) = 1/(1 + e^(−(x − level − sₖ)/τ))
+//	P(position ≤ k) = 1/(1 + e^(−(x − level − sₖ − e)/τ))
 //
 // with a step sₖ for each rank: the cumulative logit model for ordered outcomes
-// (McCullagh 1980, "Regression models for ordinal data"). Weights, τ and steps were
+// (McCullagh 1980, "Regression models for ordinal data"), and how much more than
+// others, e, the engine asks of a newcomer, where that was measured. Weights, τ and steps were
 // calibrated on experiments whose outcome is known; see calibrated.go.
 //
 // Why not a duel with each result (Bradley & Terry 1952) and the Poisson-binomial
@@ -50,6 +51,9 @@ type Model struct {
 	Weights Weights
 	Tau     float64 // the difference in strength that turns even odds into 73 : 27
 	Steps   []Step  // by rank, falling
+	// Engines is how much more an engine asks of a newcomer than the mean of those
+	// that were measured; an engine that is not there is taken for the mean.
+	Engines map[string]float64
 }
 
 // Goals that a page can have: to be among the first so many.
@@ -91,6 +95,7 @@ func (w Weights) Reach(m Mine) float64 { return w.Strength(m.Signals()) }
 type Field struct {
 	Rivals []Signals // in the order the engine shows them, without my own
 	All    bool      // the engine has no more results than these
+	Engine string    // by which they are shown; "" when that is not known
 	Locked string    // why nobody else can win it; "" when it is open
 }
 
@@ -127,6 +132,10 @@ func (m Model) Step(k int) float64 {
 	return a.Above + share*(b.Above-a.Above)
 }
 
+// Needed is the reach for even odds of getting among the first k, on no bounded scale:
+// the level, the step, and what the engine asks more.
+func (m Model) Needed(f Field, k int) float64 { return m.Level(f) + m.Step(k) + m.Engines[f.Engine] }
+
 // Chance is the probability that a page of reach x gets among the first k. It is 1
 // where there are fewer results than that, and 0 where the phrase is locked.
 func (m Model) Chance(f Field, x float64, k int) float64 {
@@ -136,7 +145,7 @@ func (m Model) Chance(f Field, x float64, k int) float64 {
 	case f.room(k):
 		return 1
 	}
-	return 1 / (1 + math.Exp(-(x-m.Level(f)-m.Step(k))/m.Tau))
+	return 1 / (1 + math.Exp((m.Needed(f, k)-x)/m.Tau))
 }
 
 // Ranks is how many positions the distribution tells apart.
@@ -176,7 +185,7 @@ func (m Model) For(f Field, k int) float64 {
 	case f.room(k):
 		return 0
 	}
-	return math.Max(0, math.Min(100, m.Level(f)+m.Step(k)))
+	return math.Max(0, math.Min(100, m.Needed(f, k)))
 }
 
 // Parts are difficulty seen from two sides, each 0 to 100: what page and site
@@ -196,7 +205,7 @@ func (m Model) Parts(f Field, k int) Parts {
 	ten := f.Rivals[:min(levelOf, len(f.Rivals))]
 	mid := Signals{median(ten, func(s Signals) float64 { return s.Page }),
 		median(ten, func(s Signals) float64 { return s.Site }), median(ten, func(s Signals) float64 { return s.Fit })}
-	need, w := m.Level(f)+m.Step(k), m.Weights
+	need, w := m.Needed(f, k), m.Weights
 	onScale := func(v float64) float64 { return math.Max(0, math.Min(100, v)) }
 	return Parts{OffPage: onScale((need - w.Fit*mid.Fit) / (w.Page + w.Site)),
 		OnPage: onScale((need - w.Page*mid.Page - w.Site*mid.Site) / w.Fit)}
@@ -239,7 +248,7 @@ func (m Model) FitNeeded(f Field, mine Mine, k int) (fit float64, ok bool) {
 		return 0, true
 	}
 	mine.Fit = 0
-	fit = math.Max(0, (m.Level(f)+m.Step(k)-m.Weights.Reach(mine))/m.Weights.Fit)
+	fit = math.Max(0, (m.Needed(f, k)-m.Weights.Reach(mine))/m.Weights.Fit)
 	return fit, fit <= mostFit
 }
 
@@ -284,6 +293,7 @@ func (m Model) Changes(f Field, mine Mine, k int) []Change {
 type Verdict struct {
 	Strengths  []float64 // of the results, in their order
 	Level      float64   // mean of the ten
+	Engine     float64   // how much more the engine asks than others
 	Reach      float64
 	Difficulty float64 // for TheGoal
 	Parts      Parts
@@ -301,7 +311,7 @@ type Verdict struct {
 
 // Judge computes the verdict on a field for my page.
 func (m Model) Judge(f Field, mine Mine) Verdict {
-	v := Verdict{Level: m.Level(f), Reach: m.Weights.Reach(mine), Difficulty: m.For(f, TheGoal), Parts: m.Parts(f, TheGoal), Locked: f.Locked}
+	v := Verdict{Level: m.Level(f), Engine: m.Engines[f.Engine], Reach: m.Weights.Reach(mine), Difficulty: m.For(f, TheGoal), Parts: m.Parts(f, TheGoal), Locked: f.Locked}
 	for _, r := range f.Rivals {
 		v.Strengths = append(v.Strengths, m.Weights.Strength(r))
 	}

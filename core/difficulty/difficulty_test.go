@@ -72,6 +72,24 @@ func TestStepsBetweenRanks(t *testing.T) {
 	}
 }
 
+// TestEnginesAsk: an engine that asks more of newcomers makes everything harder by as
+// much, and one that was not measured is taken for the mean.
+func TestEnginesAsk(t *testing.T) {
+	m, mine := plain, Mine{SiteStanding: 30, Fit: 80}
+	m.Engines = map[string]float64{"strict": 3, "lenient": -3}
+	f := even(10, Signals{40, 40, 60})
+	mean := m.Judge(f, mine)
+	for engine, more := range map[string]float64{"strict": 3, "lenient": -3, "other": 0} {
+		f.Engine = engine
+		v := m.Judge(f, mine)
+		fit, _ := m.FitNeeded(f, mine, TheGoal)
+		if v.Engine != more || math.Abs(v.Difficulty-mean.Difficulty-more) > 1e-9 || math.Abs((fit-mean.FitNeeded)*m.Weights.Fit-more) > 1e-9 ||
+			math.Abs(v.TopFive-m.Chance(even(10, Signals{40, 40, 60}), v.Reach-more, TopFive)) > 1e-9 {
+			t.Errorf("%s: %+v", engine, v)
+		}
+	}
+}
+
 func TestDifficultyIsEvenOdds(t *testing.T) {
 	check := func(raw [10][3]uint8) bool {
 		f := field(raw)
@@ -179,6 +197,13 @@ func TestCalibratedIsSane(t *testing.T) {
 	w := Calibrated.Weights
 	if w.Page <= 0 || w.Site <= 0 || w.Fit <= 0 || math.Abs(w.Page+w.Site+w.Fit-1) > 1e-3 || Calibrated.Tau <= 0 {
 		t.Errorf("%+v", Calibrated)
+	}
+	all := 0.0
+	for _, more := range Calibrated.Engines {
+		all += more
+	}
+	if math.Abs(all) > 0.2 {
+		t.Errorf("the engines ask %.1f more than their mean", all)
 	}
 	for i, s := range Calibrated.Steps {
 		if i > 0 && (s.Rank <= Calibrated.Steps[i-1].Rank || s.Above >= Calibrated.Steps[i-1].Above) {

@@ -61,19 +61,25 @@ func overlap(a, b []int32) float64 {
 	return float64(both) / float64(max(1, len(a)+len(b)-both))
 }
 
-// mostMet is how many others an idea is compared with at most: a bound for lists where
-// everybody has the same pages.
-const mostMet = 2000
+// Bounds for lists of ideas where everybody has the same pages: with how many others an
+// idea is compared at most, and among how many it looks for them.
+const (
+	mostMet    = 1000
+	mostVisits = 20_000
+)
 
 // meet calls do for every place, with those before it whose ideas may share so many
-// pages. Of two lists in one order that have at least so many in
-// common, the beginnings without the last so many but one meet (prefix filtering:
-// Bayardo, Ma & Srikant 2007, "Scaling up all pairs similarity search"). Since the
-// rarest pages come first, those that stand everywhere are never looked up.
+// pages. Of two lists in one order that have at least so many in common, the beginnings
+// without the last so many but two have two (prefix filtering: Bayardo, Ma & Srikant
+// 2007, "Scaling up all pairs similarity search"; with more than one in common: Wang, Li
+// & Feng 2012, "Can we beat the prefix filtering?"). Since the rarest pages come first,
+// those that stand everywhere are hardly looked up, and who has only one of them in
+// common is not compared.
 func (s sheets) meet(shared int, do func(at int, met []int32)) {
+	enough := min(2, shared-1)
 	telling := func(at int) []int32 {
 		pages := s.at(at).pages()
-		return pages[:max(0, len(pages)-shared+1)]
+		return pages[:max(0, len(pages)-shared+enough)]
 	}
 	begins := make([]int32, s.numbers+1) // of each page's ideas
 	n := len(s.ideas)
@@ -86,20 +92,25 @@ func (s sheets) meet(shared int, do func(at int, met []int32)) {
 		begins[page+1] += begins[page]
 	}
 	all, ends := make([]int32, begins[s.numbers]), slices.Clone(begins[:s.numbers])
-	seen := make([]int32, n)
+	seen := make([]int64, n) // by which idea last, and how often
 	var met []int32
 	for at := range n {
 		met = met[:0]
 		pages := telling(at)
+		never, visits := int64(at)*int64(enough+1), 0
 		for _, page := range pages {
-			for _, other := range all[begins[page]:ends[page]] {
-				if seen[other] != int32(at) && len(met) < mostMet {
-					seen[other] = int32(at)
+			list := all[begins[page]:ends[page]]
+			for k := len(list) - 1; k >= 0 && visits < mostVisits && len(met) < mostMet; k-- {
+				visits++
+				other := list[k]
+				times := max(seen[other], never) + 1
+				if times > never+int64(enough) {
+					continue
+				}
+				if seen[other] = times; times == never+int64(enough) {
 					met = append(met, other)
 				}
 			}
-		}
-		for _, page := range pages {
 			all[ends[page]] = int32(at)
 			ends[page]++
 		}

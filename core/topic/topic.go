@@ -19,6 +19,7 @@ package topic
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"slices"
 )
@@ -48,6 +49,21 @@ type Member struct {
 	Words   float64 // share of its and the lead's stems that both have; of the lead, 1
 	Alike   float64 // mean chance that it is one need with another looked-up member; 1 when there is none, 0 when it is not looked up
 	Assumed bool    // not looked up: it is here because its words are a variant's
+}
+
+// Because says why the idea is in a topic that another leads; "" for lead when it is
+// the lead itself.
+func (m Member) Because(lead string) string {
+	switch {
+	case m.Assumed:
+		return "not looked up; says the same words as one of the topic"
+	case lead == "" && m.Alike == 1:
+		return "nothing else is like it"
+	case lead == "":
+		return fmt.Sprintf("most searched; %.0f %% likely to be one need with another of the topic, on average", 100*m.Alike)
+	}
+	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it shares %d pages and %.0f %% of the words",
+		100*m.Alike, lead, m.Shared, 100*m.Words)
 }
 
 // Topic is ideas that one article answers; the first member is the lead.

@@ -58,6 +58,30 @@ func TestPairsByHand(t *testing.T) {
 	}
 }
 
+// TestPairsMissNothing: the pairs are those that comparing all with all finds.
+func TestPairsMissNothing(t *testing.T) {
+	ideas, _ := invented(300, 5)
+	for shared := FewestShared; shared <= 5; shared++ {
+		want := 0
+		for i := range ideas {
+			for _, other := range ideas[:i] {
+				both := 0
+				for _, page := range other.Results {
+					if slices.Contains(ideas[i].Results, page) {
+						both++
+					}
+				}
+				if both >= shared {
+					want++
+				}
+			}
+		}
+		if got := len(Pairs(ideas, shared)); got != want {
+			t.Errorf("%d pairs share %d pages, all with all finds %d", got, shared, want)
+		}
+	}
+}
+
 // simple counts shared pages alone: even odds at half of ten that few have.
 var simple = Model{Pages: 6, Words: 4, Even: 4, Together: 0.4}
 
@@ -100,6 +124,16 @@ func TestGroupByHand(t *testing.T) {
 	}
 	if got, want := top.Members[0].Alike, (chance(0, 1)+chance(1, 2))/2; math.Abs(got-want) > 1e-6 {
 		t.Errorf("the lead is alike to the others by %v, by hand %v", got, want)
+	}
+	for i, want := range []string{"most searched; 94 % likely", "94 % likely to be one need with another of the topic, on average; with “age cheddar” it shares 3 pages and 50 % of the words",
+		"89 % likely", "not looked up"} {
+		lead := ""
+		if i > 0 {
+			lead = "age cheddar"
+		}
+		if got := top.Members[i].Because(lead); !strings.HasPrefix(got, want) {
+			t.Errorf("member %d because %q", i, got)
+		}
 	}
 	// The one that is not looked up is a variant: its searches are not added.
 	if got := top.Searches(ideas); got != 240 {

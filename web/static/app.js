@@ -70,8 +70,59 @@ function move(step) {
   const list = rows();
   if (!list.length) return;
   const at = list.indexOf(selected());
+  const along = figures(selected()).indexOf(document.activeElement);
   select(list[Math.max(0, Math.min(list.length - 1, at < 0 ? 0 : at + step))]);
+  if (along >= 0) explain(figures(selected())[along]);
 }
+
+// --- the reasons of the list's figures, by keyboard ------------------------------
+
+const figures = (row) => row ? [...row.querySelectorAll("td[title]")] : [];
+
+// along goes to the next figure of the selected idea, and before the first one back
+// to the idea itself.
+function along(step) {
+  const list = figures(selected());
+  const at = list.indexOf(document.activeElement) + step;
+  if (at < 0) select(selected(), { load: false });
+  else explain(list[Math.min(at, list.length - 1)]);
+}
+
+function explain(cell) {
+  if (!cell) return;
+  cell.tabIndex = -1;
+  cell.scrollIntoView({ block: "nearest", inline: "nearest" });
+  cell.focus({ preventScroll: true });
+}
+
+// What a title says to a mouse is said below what has the focus, too.
+const explained = "#rows td[title], .why[title]";
+
+function placeReason() {
+  const tip = find("#because");
+  const what = document.activeElement;
+  if (!tip || tip.hidden || !what.matches(explained)) return;
+  const box = what.getBoundingClientRect();
+  const frame = (what.closest("#list") || document.documentElement).getBoundingClientRect();
+  const below = box.bottom + tip.offsetHeight < Math.min(frame.bottom, innerHeight);
+  tip.style.left = `${Math.max(0, Math.min(box.left, innerWidth - tip.offsetWidth - 8))}px`;
+  tip.style.top = `${below ? box.bottom : box.top - tip.offsetHeight}px`;
+}
+
+document.addEventListener("scroll", placeReason, true);
+document.addEventListener("focusin", (event) => {
+  if (!event.target.matches(explained)) return;
+  const tip = find("#because");
+  event.target.setAttribute("aria-describedby", tip.id);
+  tip.textContent = event.target.title;
+  tip.hidden = false;
+  placeReason();
+});
+document.addEventListener("focusout", (event) => {
+  if (!event.target.matches(explained)) return;
+  event.target.removeAttribute("aria-describedby");
+  find("#because").hidden = true;
+});
 
 // --- the list, anew ------------------------------------------------------------
 
@@ -258,6 +309,7 @@ document.addEventListener("submit", (event) => {
 // --- keys ------------------------------------------------------------------------
 
 const keys = {
+  ArrowRight: () => along(1), ArrowLeft: () => along(-1),
   j: () => move(1), ArrowDown: () => move(1), k: () => move(-1), ArrowUp: () => move(-1),
   " ": actions.keep, x: actions.drop, g: dig, u: undo, l: () => lookUpOne(),
   c: () => selected() && find('input[name="id"]', selected()).click(),
@@ -274,7 +326,7 @@ document.addEventListener("keydown", (event) => {
   if (event.target.closest("input, textarea, select, summary, button, [contenteditable]")) {
     if (!(event.target.matches('#rows input[name="id"]'))) return;
   }
-  if (event.key === "Enter" && selected() && event.target === body) {
+  if (event.key === "Enter" && selected() && (event.target === body || event.target.matches("#rows td"))) {
     location.href = find(".idea a", selected()).href;
     return;
   }
