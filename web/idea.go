@@ -194,8 +194,7 @@ func seasonOf(s demand.Series, now time.Time) seasonView {
 		v.Because = fmt.Sprintf("A season needs %d months and %d searches a month.", demand.SeasonMonths, demand.SeasonAverage)
 		return v
 	}
-	v.Because = fmt.Sprintf("Over %d months: season strength %.2f of 1; trend %+.0f %% a year (p %.2f).",
-		len(s.Counts), season.Strength, 100*trend.Slope, trend.P)
+	v.Because = fmt.Sprintf("Over %d months: season strength %.2f of 1; %s.", len(s.Counts), season.Strength, trendWords(trend))
 	day, ok := season.Peak.PublishBy(now, demand.Lead)
 	if !ok {
 		return v
@@ -207,6 +206,21 @@ func seasonOf(s demand.Series, now time.Time) seasonView {
 	v.Words += fmt.Sprintf(": peaks %s", span)
 	v.PublishBy = day.Format("2 January 2006")
 	return v
+}
+
+// trendWords says what a trend comes to and how likely chance alone would show one.
+func trendWords(t demand.Trend) string {
+	p := fmt.Sprintf("p = %.2f", t.P)
+	if t.P < 0.01 {
+		p = "p < 0.01"
+	}
+	if t.P >= demand.TrendP {
+		return fmt.Sprintf("no trend that chance would not show as well (%s)", p)
+	}
+	if math.Abs(t.Slope) < demand.TrendSlope {
+		return fmt.Sprintf("trend %+.0f %% a year (%s), too little to call it rising or fading", 100*t.Slope, p)
+	}
+	return fmt.Sprintf("trend %+.0f %% a year (%s)", 100*t.Slope, p)
 }
 
 func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
