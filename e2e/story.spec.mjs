@@ -293,7 +293,7 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await expect(page.getByRole("heading", { name: "How the difficulty comes about" })).toBeVisible();
   await expect(page.locator(".result")).toHaveCount(10);
   await page.locator(".result").first().getByText("Fit, item by item").click();
-  await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(8);
+  await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(9);
   await expect(page.getByText("Two witnesses:")).toBeVisible();
   await page.getByRole("button", { name: /ask again \(≤ \$0\.0\d+\)/ }).click();
   await expect(page.locator(".found")).toContainText("looked up just now", { timeout: 20_000 });

@@ -299,9 +299,7 @@ func (ev *Evidence) renew(n store.Niche, idea store.Idea) {
 			e.PageStanding = links.Regain(e.PageStanding, gain)
 			e.Profile.Standing = e.PageStanding
 		}
-		if ev.Model.Gain == 0 {
-			e.Fit = e.Fit.Renewed()
-		}
+		e.Fit = e.Fit.Renewed(ev.Model.Gain == 0)
 	}
 	ev.Model = difficulty.Calibrated
 	ev.decide(n, idea, ev.SiteStanding)

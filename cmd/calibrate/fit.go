@@ -163,11 +163,11 @@ var small = map[int]float64{serp.ItemHeading: 2, serp.ItemSubheading: 2, serp.It
 
 const allSmall = 10.0
 
-// findPoints finds what title, body and kind of page are worth, beside the small ones.
-// Since fit = title·t + body·b + kind·k + small·s with title + body + kind = 90, each
-// of the three columns carries its share of the small ones along.
+// findPoints finds what the other items are worth, beside the small ones. Since fit is
+// the sum of share·points over them and the small ones, and their points come to 90,
+// each of their columns carries its part of the small ones along.
 func findPoints(samples []Sample, gain float64) (serp.Points, error) {
-	free := []int{serp.ItemTitle, serp.ItemBody, serp.ItemKind}
+	free := []int{serp.ItemTitle, serp.ItemAlone, serp.ItemKind, serp.ItemBody}
 	of := func(s Seen) []float64 {
 		rest := 0.0
 		for item, points := range small {
@@ -195,9 +195,17 @@ func findPoints(samples []Sample, gain float64) (serp.Points, error) {
 	for item, points := range small {
 		out[item] = points
 	}
-	share := (100 - allSmall) / (weights[2] + weights[3] + weights[4])
-	out[serp.ItemTitle], out[serp.ItemKind] = math.Round(share*weights[2]), math.Round(share*weights[4])
-	out[serp.ItemBody] = 100 - allSmall - out[serp.ItemTitle] - out[serp.ItemKind]
+	sum := 0.0
+	for i := range free {
+		sum += weights[2+i]
+	}
+	rest := 100 - allSmall
+	for i, item := range free {
+		if out[item] = math.Round((100 - allSmall) * weights[2+i] / sum); i == len(free)-1 {
+			out[item] = rest // so that all come to 100
+		}
+		rest -= out[item]
+	}
 	return out, nil
 }
 

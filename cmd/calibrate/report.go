@@ -137,10 +137,11 @@ func (r *report) writeNeeded(p func(string, ...any)) {
 			}
 		}
 		if len(x) > 2 {
-			p("| %s | %d | %.2f | %+.1f |", name, len(x), spearman(x, y), off/float64(len(x)))
+			p("| %s | %d | %.3f | %+.1f |", name, len(x), spearman(x, y), off/float64(len(x)))
 		}
 	}
 	row("all", func(needed) bool { return true })
+	row("hobbies used, on worlds not used", func(n needed) bool { return n.Hobby != r.plan.heldOut })
 	row("hobby not used ("+r.plan.heldOut+")", func(n needed) bool { return n.Hobby == r.plan.heldOut })
 	for _, e := range standin.EngineNames {
 		row("engine "+e, func(n needed) bool { return n.Engine == e })
@@ -250,8 +251,9 @@ const LinkGain = %g
 		"core/serp/calibrated.go": head + fmt.Sprintf(`serp
 
 // Checklist is what each item of the fit is worth at most: title, main heading,
-// subheading, address, description, first words, body, kind of page. Title, body and
-// kind were found on %s; the others are kept small.
+// subheading, address, description, first words, body, kind of page, nothing else in the
+// title. Five of them are kept small; the others were found on
+// %s.
 var Checklist = Points{%s}
 `, r.model.Name, strings.Join(points, ", ")),
 		"core/difficulty/calibrated.go": head + fmt.Sprintf(`difficulty

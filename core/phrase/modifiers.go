@@ -38,7 +38,7 @@ func Modifiers(seed string, phrases []Searched, lang string) []Modifier {
 		seen := map[string]bool{}
 		for _, word := range Words(p.Phrase) {
 			stem := Stem(word, lang)
-			if isFunctionWord(word, lang) || own[stem] || seen[stem] {
+			if IsFunctionWord(word, lang) || own[stem] || seen[stem] {
 				continue
 			}
 			seen[stem] = true

@@ -66,9 +66,9 @@ func set(s string) map[string]bool {
 	return m
 }
 
-// isFunctionWord holds for the closed-class words of the language: articles,
+// IsFunctionWord holds for the closed-class words of the language: articles,
 // prepositions, pronouns, auxiliaries. Negations are not among them.
-func isFunctionWord(w, lang string) bool { return lexicons[lang].function[w] }
+func IsFunctionWord(w, lang string) bool { return lexicons[lang].function[w] }
 
 // QuestionWords are the words put before a seed when ideas are gathered, most
 // asked first. Unknown language: none.

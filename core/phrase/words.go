@@ -115,7 +115,7 @@ func Stems(s, lang string) []string {
 // it must still be comparable with something.
 func ContentStems(s, lang string) []string {
 	words := Words(s)
-	out := unique(words, lang, func(w string) bool { return !isFunctionWord(w, lang) })
+	out := unique(words, lang, func(w string) bool { return !IsFunctionWord(w, lang) })
 	if len(out) == 0 {
 		out = unique(words, lang, func(string) bool { return true })
 	}

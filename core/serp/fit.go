@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"net/url"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -21,6 +22,7 @@ const (
 	ItemFirst
 	ItemBody
 	ItemKind
+	ItemAlone
 	items
 )
 
@@ -33,7 +35,7 @@ type Points [items]float64
 func ItemName(item int) string { return itemNames[item] }
 
 var itemNames = [items]string{"title", "main heading", "a subheading", "address", "description",
-	fmt.Sprintf("first %d words", FirstWords), "body", "kind of page"}
+	fmt.Sprintf("first %d words", FirstWords), "body", "kind of page", "nothing else in the title"}
 
 // FirstWords is how many words count as the start of a text.
 const FirstWords = 100
@@ -165,11 +167,12 @@ func (q Query) FitOf(r Result, t PageType, majority intent.Want, settled bool) F
 	}
 	found := [items]likeness{ItemTitle: q.in(title), ItemHeading: q.best(p.H1), ItemSubheading: q.best(p.Headings),
 		ItemAddress: q.in(lastSegment(r.URL)), ItemDescription: q.in(p.Description), ItemFirst: q.in(firstWords(p.Text)),
-		ItemBody: q.body(p), ItemKind: typeLikeness(t, majority, settled)}
+		ItemBody: q.body(p), ItemKind: typeLikeness(t, majority, settled),
+		ItemAlone: q.alone(title, p.SiteName)}
 	var f Fit
 	for i, l := range found {
 		one := Item{Name: itemNames[i], Points: Checklist[i] * l.share, Most: Checklist[i], Because: l.why, Known: true}
-		if !known && i != ItemTitle && i != ItemAddress && (i != ItemKind || t == Unknown) {
+		if !known && i != ItemTitle && i != ItemAlone && i != ItemAddress && (i != ItemKind || t == Unknown) {
 			one.Points, one.Because, one.Known = 0, "the page could not be read", false
 			f.Partial = true
 		}
@@ -210,18 +213,62 @@ func (p Points) Of(shares []float64) float64 {
 	return 100 * points / most
 }
 
-// Renewed is a fit that was reckoned with the first checklist, with today's points.
-func (f Fit) Renewed() Fit {
+// Renewed is a fit that was reckoned with an earlier checklist, the first one or a later
+// one, with today's points. An item that was not on it is not known.
+func (f Fit) Renewed(first bool) Fit {
 	shares := f.Shares()
-	f.Items = slices.Clone(f.Items)
-	for i := range shares[:min(len(shares), int(items))] {
-		if i != ItemBody && i != ItemKind && shares[i] <= firstSomeShare {
+	f.Items = slices.Clone(f.Items[:min(len(f.Items), int(items))])
+	for i := range f.Items {
+		if first && i != ItemBody && i != ItemKind && shares[i] <= firstSomeShare {
 			shares[i] *= someShare / firstSomeShare
 		}
 		f.Items[i].Most, f.Items[i].Points = Checklist[i], Checklist[i]*max(0, shares[i])
 	}
+	for i := len(f.Items); i < int(items); i++ {
+		f.Items = append(f.Items, Item{Name: itemNames[i], Most: Checklist[i], Because: "not looked at when it was looked up"})
+		f.Partial = true
+	}
 	f.Total = Checklist.Of(f.Shares())
 	return f
+}
+
+// divides are what stands between a title's parts: what it is about, a promise, the
+// site's name.
+var divides = regexp.MustCompile(` [|–—·•»/-] |: `)
+
+// alone is the share of what a title says that the phrase says: a title that names
+// seniors as well is for those who ask for them. Of a title's parts the best counts;
+// numbers, function words and the site's name are left out.
+func (q Query) alone(title, site string) likeness {
+	wanted := map[string]bool{}
+	for _, s := range q.stems {
+		wanted[s] = true
+	}
+	named := map[string]bool{}
+	for _, w := range phrase.Words(phrase.Normal(site)) {
+		named[w] = true
+	}
+	best := likeness{0, "holds none of its words", false}
+	for _, part := range divides.Split(title, -1) {
+		found, others := 0, []string{}
+		for _, w := range phrase.Words(phrase.Normal(part)) {
+			switch {
+			case phrase.IsFunctionWord(w, q.Lang) || strings.Trim(w, "0123456789") == "":
+			case wanted[phrase.Stem(w, q.Lang)]:
+				found++
+			case !named[w]:
+				others = append(others, w)
+			}
+		}
+		if found == 0 || float64(found)/float64(found+len(others)) <= best.share {
+			continue
+		}
+		best = likeness{float64(found) / float64(found+len(others)), "says nothing else", true}
+		if len(others) > 0 {
+			best.why = fmt.Sprintf("also says “%s”", strings.Join(others[:min(3, len(others))], "”, “"))
+		}
+	}
+	return best
 }
 
 func typeLikeness(t PageType, majority intent.Want, settled bool) likeness {

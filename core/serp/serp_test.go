@@ -80,7 +80,7 @@ func TestFitChecklist(t *testing.T) {
 	q := NewQuery("best telescope for kids", "en")
 	r := Result{URL: "http://a.example/best-telescope-for-kids", Page: perfect("best telescope for kids")}
 	f := q.FitOf(r, Comparison, intent.Compare, true)
-	if math.Abs(f.Total-100) > 1e-9 || f.Partial || len(f.Items) != 8 {
+	if math.Abs(f.Total-100) > 1e-9 || f.Partial || len(f.Items) != int(items) {
 		t.Errorf("a perfect page fits %v: %+v", f.Total, f.Items)
 	}
 	sum := 0.0
@@ -289,13 +289,36 @@ func FuzzFit(f *testing.F) {
 				t.Errorf("fit %v, type %q, kind %q", e.Fit.Total, e.Type, e.Kind)
 			}
 		}
-		if again := r.Entries[0].Fit.Renewed(); !(again.Total >= 0 && again.Total <= 100+1e-9) {
+		if again := r.Entries[0].Fit.Renewed(true); !(again.Total >= 0 && again.Total <= 100+1e-9) {
 			t.Errorf("renewed fit %v", again.Total)
 		}
 	})
 }
 
-// TestRenewedFit writes a fit as the first checklist had it, and renews it.
+func TestTitleAlone(t *testing.T) {
+	q := NewQuery("best telescopes for kids", "en")
+	for _, c := range []struct {
+		title, site string
+		share       float64
+		why         string
+	}{
+		{"Best Telescope for Kids", "", 1, "says nothing else"},
+		{"The 7 best telescopes for kids | Night Porch", "", 1, "says nothing else"},
+		{"Night Porch: telescopes for kids", "", 1, "says nothing else"},
+		{"Best telescopes for kids and seniors", "", 0.75, "also says “seniors”"},
+		{"Best cheap travel binoculars and telescopes under a starry sky", "", 0.25, "also says “cheap”, “travel”, “binoculars”"},
+		{"Nightporch best telescopes", "Nightporch", 1, "says nothing else"},
+		{"Binoculars", "", 0, "holds none of its words"},
+		{"", "", 0, "holds none of its words"},
+	} {
+		if got := q.alone(c.title, c.site); math.Abs(got.share-c.share) > 1e-9 || got.why != c.why {
+			t.Errorf("%q: %v because it %s", c.title, got.share, got.why)
+		}
+	}
+}
+
+// TestRenewedFit writes a fit as the first checklist had it, without its last item, and
+// renews it.
 func TestRenewedFit(t *testing.T) {
 	first := Points{28, 12, 8, 8, 6, 10, 18, 10}
 	q := NewQuery("best moon map for kids", "en")
@@ -303,17 +326,20 @@ func TestRenewedFit(t *testing.T) {
 		Text: "A moon map, and another map of the moon.", Words: 9, Description: "moon"}
 	for name, page := range map[string]*Page{"read": p, "unread": nil} {
 		now := q.FitOf(Result{URL: "http://a.example/moon-map-guide", Title: "Moon maps", Page: page}, Article, intent.Compare, true)
-		then := now
-		then.Items = slices.Clone(now.Items)
-		for i, share := range now.Shares() {
+		then, want := now, Checklist.Of(now.Shares()[:ItemAlone])
+		then.Items = slices.Clone(now.Items[:ItemAlone])
+		for i, share := range then.Shares() {
 			if i != ItemBody && i != ItemKind && share < allShare {
 				share *= firstSomeShare / someShare
 			}
 			then.Items[i].Most, then.Items[i].Points = first[i], first[i]*max(0, share)
 		}
 		then.Total = first.Of(then.Shares())
-		if got := then.Renewed(); math.Abs(got.Total-now.Total) > 1e-9 || math.Abs(then.Total-now.Total) < 1 {
-			t.Errorf("%s: renewed %v, today %v, then %v", name, got.Total, now.Total, then.Total)
+		if got := then.Renewed(true); math.Abs(got.Total-want) > 1e-9 || math.Abs(then.Total-want) < 1 || got.Items[ItemAlone].Known {
+			t.Errorf("%s: renewed %v, today %v, then %v", name, got.Total, want, then.Total)
+		}
+		if got := now.Renewed(false); math.Abs(got.Total-now.Total) > 1e-9 || got.Partial != now.Partial {
+			t.Errorf("%s: renewed today %v, it was %v", name, got.Total, now.Total)
 		}
 	}
 }
