@@ -20,7 +20,7 @@ type needed struct {
 
 // rungs is how many pages of rising strength are tried for a phrase. With 48 two halves
 // of them agreed on the strength really needed to a rank correlation of 0.90, so that
-// an eighteenth of its variance was the measure's own error; twice as many halve that.
+// a twentieth of its variance was the error of measuring; twice as many halve that.
 const (
 	rungs     = 96
 	mostLinks = 5 // that the strongest have more than drawn
