@@ -110,7 +110,7 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   await expect(page.locator("#drawer")).toContainText("What the ten serve");
   await expect(page.locator("#drawer .year rect")).toHaveCount(12);
   await expect(page.locator("#drawer .aside")).toContainText(/Evergreen|Seasonal: peaks|Rising|Fading|A flash|Too few searches/);
-  const figure = page.locator("#drawer .figure").nth(1);
+  const figure = page.locator("#drawer .why").nth(1);
   await figure.focus();
   await expect(page.getByRole("tooltip", { name: /the strength that gives even odds/ })).toBeVisible();
 });
@@ -201,7 +201,7 @@ test("what I suppose for one idea changes its chance, and can be taken back", as
   expect(parseFloat(await chance.innerText())).toBeGreaterThan(before);
   await page.getByText(/Money in it/).click();
   await expect(page.locator("details.money tbody tr")).toHaveCount(4);
-  await page.locator(".worth .figure").first().focus();
+  await page.locator(".worth .why").first().focus();
   await expect(page.getByRole("tooltip", { name: /log study of 2006/ })).toBeVisible();
   await page.getByRole("button", { name: "as for all ideas" }).click();
   await expect(page.locator("main.story")).not.toContainText("supposed for this idea alone");
@@ -294,6 +294,7 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await expect(page.locator(".result")).toHaveCount(10);
   await page.locator(".result").first().getByText("Fit, item by item").click();
   await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(9);
+  await expect(page.locator("main.story")).toContainText(/, and \d\.\d (more|less), since lantern asks (more|less) of newcomers/);
   await expect(page.getByText("Two witnesses:")).toBeVisible();
   await page.getByRole("button", { name: /ask again \(≤ \$0\.0\d+\)/ }).click();
   await expect(page.locator(".found")).toContainText("looked up just now", { timeout: 20_000 });

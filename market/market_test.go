@@ -164,7 +164,7 @@ func TestDemand(t *testing.T) {
 
 const feed = `<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:os="http://a9.com/-/spec/opensearch/1.1/" xmlns:r="urn:cleverniche:results">
 <os:totalResults>1234</os:totalResults><r:ad><r:advertiser>Shop</r:advertiser><r:title>One, cheap</r:title><r:text>Sent today.</r:text><r:url>http://shop.example/</r:url></r:ad><r:ad/><r:shoppingRow/><r:relatedQuestion>is it?</r:relatedQuestion>
-<entry><title>One &amp; only</title><link rel="alternate" href="http://one.example/a"/><summary>s</summary></entry>
+<author><name>lantern</name></author><entry><title>One &amp; only</title><link rel="alternate" href="http://one.example/a"/><summary>s</summary></entry>
 <entry><title>Two</title><link href="%s"/></entry></feed>`
 
 func TestResults(t *testing.T) {
@@ -175,6 +175,12 @@ func TestResults(t *testing.T) {
 	}
 	if got.Total != 1234 || got.Ads != 2 || got.Copy[0] != (Ad{"Shop", "One, cheap", "Sent today.", "http://shop.example/"}) || !got.ShoppingRow || got.AnswerBox || len(got.Related) != 1 || len(got.Organic) != 2 || got.Organic[0].Title != "One & only" || got.Organic[1].Position != 2 {
 		t.Errorf("%+v", got)
+	}
+	// Who was asked by name is that; otherwise it is who says to have answered.
+	for asked, want := range map[string]string{"x": "x", "": "lantern"} {
+		if got, err := NewResultsService(Source{}, asked).Read([]byte(fmt.Sprintf(feed, "https://two.example/b"))); err != nil || got.Engine != want {
+			t.Errorf("asked for %q, answered by %q, %v", asked, got.Engine, err)
+		}
 	}
 	bad := NewResultsService(source(serve(t, reply("application/atom+xml", fmt.Sprintf(feed, "javascript:alert(1)")))), "x")
 	if _, err := bad.Search(context.Background(), "q", home, 10); err == nil {

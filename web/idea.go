@@ -284,18 +284,18 @@ func worthOf(st study.Story, sp speaker) []figureView {
 		return nil
 	}
 	day := st.First.Number / worth.DaysAMonth
-	out := []figureView{{"first", "visits a day in first place", fmt.Sprintf("%.1f", day),
+	out := []figureView{{"visits a day in first place", fmt.Sprintf("%.1f", day),
 		fmt.Sprintf("%s. The first place is clicked by %.1f %% in the log study of 2006 that the curve is from; 80 to 100 a day is a common bar.",
 			st.First.Because, 100*worth.DefaultCurve.At(1))}}
 	if st.Visits.Because != "" {
-		out = append(out, figureView{"visits", "visits a month to expect of my page", sp.count(int(math.Round(st.Visits.Number))),
+		out = append(out, figureView{"visits a month to expect of my page", sp.count(int(math.Round(st.Visits.Number))),
 			st.Visits.Because + ". The chances of the places are those of my reach against the ten."})
 	}
 	if st.Ceiling >= 0 {
 		cautious := worth.Cautious(float64(*st.Idea.Searches), worth.Micros(*st.Idea.CPCMicros))
-		out = append(out, figureView{"ceiling", "a month, what advertisers would pay at most", study.Money(int64(st.Ceiling), st.Idea.Currency),
+		out = append(out, figureView{"a month, what advertisers would pay at most", study.Money(int64(st.Ceiling), st.Idea.Currency),
 			"Searches × cost per click: as if every search were a paid click. A ceiling, not a forecast."},
-			figureView{"cautious", "a month, a cautious tenth of that", study.Money(int64(cautious), st.Idea.Currency),
+			figureView{"a month, a cautious tenth of that", study.Money(int64(cautious), st.Idea.Currency),
 				"A tenth of the ceiling is what the trade reckons with before a site exists; common practice, no source."})
 	}
 	return out
@@ -358,7 +358,7 @@ type storyPage struct {
 type supposeForm struct{ Standing, Links, Fit, Field, Error string }
 
 // figureView is a figure with what it is made of.
-type figureView struct{ ID, Label, Text, Why string }
+type figureView struct{ Label, Text, Why string }
 
 func (s *server) story(c fiber.Ctx) error {
 	n, id, err := s.nicheAnd(c, "idea")

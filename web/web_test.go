@@ -252,6 +252,27 @@ func TestExportHeaders(t *testing.T) {
 	}
 }
 
+func TestSaidInWords(t *testing.T) {
+	for _, c := range []struct {
+		trend demand.Trend
+		want  string
+	}{
+		{demand.Trend{Known: true, Slope: 0.4, P: 0.3}, "no trend that chance would not show as well (p = 0.30)"},
+		{demand.Trend{Known: true, Slope: 0.05, P: 0.001}, "trend +5 % a year (p < 0.01), too little to call it rising or fading"},
+		{demand.Trend{Known: true, Slope: -0.2, P: 0.02}, "trend -20 % a year (p = 0.02)"},
+	} {
+		if got := trendWords(c.trend); got != c.want {
+			t.Errorf("%+v: %s", c.trend, got)
+		}
+	}
+	if got := asked(3.4, "harbor"); !strings.HasPrefix(got, "3.4 more, since harbor asks more") {
+		t.Error(got)
+	}
+	if got := asked(-0.3, "lantern"); !strings.HasPrefix(got, "0.3 less, since lantern asks less") {
+		t.Error(got)
+	}
+}
+
 func TestDrawings(t *testing.T) {
 	if barPath(nil, 48, 14) != "" {
 		t.Error("no months are drawn")

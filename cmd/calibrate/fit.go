@@ -279,43 +279,67 @@ func forecasts(m difficulty.Model, samples []Sample, k int, keep func(Sample) bo
 	return out
 }
 
+// trial is one outcome of a logistic regression, and how much it weighs.
+type trial struct {
+	x      []float64
+	yes    bool
+	weight float64
+}
+
+// logistic finds the weights of the columns by maximum likelihood.
+func logistic(trials []trial) ([]float64, error) {
+	if len(trials) == 0 {
+		return nil, fmt.Errorf("there is nothing to fit to")
+	}
+	at := func(w, x []float64) (z float64) {
+		for i, v := range x {
+			z += w[i] * v
+		}
+		return z
+	}
+	total := 0.0
+	for _, t := range trials {
+		total += t.weight
+	}
+	res, err := optimize.Minimize(optimize.Problem{
+		Func: func(w []float64) (loss float64) {
+			for _, t := range trials {
+				loss += t.weight / total * softplus(-signed(at(w, t.x), t.yes))
+			}
+			return loss
+		},
+		Grad: func(grad, w []float64) {
+			clear(grad)
+			for _, t := range trials {
+				e := 1 / (1 + math.Exp(-at(w, t.x)))
+				if t.yes {
+					e--
+				}
+				for i, v := range t.x {
+					grad[i] += e * v * t.weight / total
+				}
+			}
+		},
+	}, make([]float64, len(trials[0].x)), nil, &optimize.LBFGS{})
+	if err != nil && res == nil {
+		return nil, err
+	}
+	return res.X, nil
+}
+
 // duels are what ten independent duels would say (Bradley & Terry 1952, and the
 // Poisson-binomial number of duels lost), with weights and τ fitted to the duels:
 // what the model is compared with.
 func duels(train, samples []Sample, k int) ([]forecast, error) {
-	type pair struct {
-		d   [3]float64
-		won bool
-	}
-	var pairs []pair
+	var pairs []trial
 	for _, s := range train {
 		for i, r := range s.Rivals[:min(10, len(s.Rivals))] {
-			pairs = append(pairs, pair{[3]float64{(s.Mine.Page - r.Page) / 10, (s.Mine.Site - r.Site) / 10, (s.Mine.Fit - r.Fit) / 10},
-				reached(s, i+1)})
+			pairs = append(pairs, trial{[]float64{(s.Mine.Page - r.Page) / scale, (s.Mine.Site - r.Site) / scale, (s.Mine.Fit - r.Fit) / scale},
+				reached(s, i+1), 1})
 		}
 	}
-	n := float64(len(pairs))
-	res, err := optimize.Minimize(optimize.Problem{
-		Func: func(x []float64) (loss float64) {
-			for _, p := range pairs {
-				loss += softplus(-signed(x[0]*p.d[0]+x[1]*p.d[1]+x[2]*p.d[2], p.won)) / n
-			}
-			return loss
-		},
-		Grad: func(grad, x []float64) {
-			clear(grad)
-			for _, p := range pairs {
-				e := 1 / (1 + math.Exp(-(x[0]*p.d[0] + x[1]*p.d[1] + x[2]*p.d[2])))
-				if p.won {
-					e--
-				}
-				for c, v := range p.d {
-					grad[c] += e * v / n
-				}
-			}
-		},
-	}, make([]float64, 3), nil, &optimize.LBFGS{})
-	if err != nil && res == nil {
+	weights, err := logistic(pairs)
+	if err != nil {
 		return nil, err
 	}
 	var out []forecast
@@ -325,7 +349,7 @@ func duels(train, samples []Sample, k int) ([]forecast, error) {
 		}
 		lost := []float64{1} // Poisson-binomial, by dynamic programming
 		for _, r := range s.Rivals[:10] {
-			z := res.X[0]*(s.Mine.Page-r.Page)/10 + res.X[1]*(s.Mine.Site-r.Site)/10 + res.X[2]*(s.Mine.Fit-r.Fit)/10
+			z := (weights[0]*(s.Mine.Page-r.Page) + weights[1]*(s.Mine.Site-r.Site) + weights[2]*(s.Mine.Fit-r.Fit)) / scale
 			ahead := 1 / (1 + math.Exp(z))
 			next := make([]float64, len(lost)+1)
 			for i, p := range lost {

@@ -18,9 +18,8 @@ type needed struct {
 	Difficulty, Really float64
 }
 
-// rungs is how many pages of rising strength are tried for a phrase. With 48 two halves
-// of them agreed on the strength really needed to a rank correlation of 0.90, so that
-// a twentieth of its variance was the error of measuring; twice as many halve that.
+// rungs is how many pages of rising strength are tried for a phrase: the more, the
+// smaller the error with which the strength really needed is measured.
 const (
 	rungs     = 96
 	mostLinks = 5 // that the strongest have more than drawn

@@ -16,7 +16,7 @@ import (
 	"cleverniche/standin"
 
 	"github.com/spf13/cobra"
-	"gonum.org/v1/gonum/optimize"
+	"gonum.org/v1/gonum/stat"
 )
 
 // phrases is a list of phrases with their results and the needs behind them.
@@ -32,9 +32,9 @@ type phrases struct {
 // over many subjects would be, or the needs whose first wording holds the word that
 // most of a hobby's phrases hold, up to so many phrases, as a niche is.
 const (
-	everyNeed  = 37
-	mostDense  = 1500
-	fewestHeld = 2 // letters of a word that counts
+	everyNeed = 37
+	mostDense = 1500
+	shortest  = 3 // letters of a word that counts
 )
 
 // lists draws a thin list and a dense one of each hobby from a world.
@@ -56,7 +56,7 @@ func lists(number int, engine string, day time.Time, leaveOut string) ([]phrases
 			byHobby[q.Hobby] = &phrases{world: number, engine: engine, hobby: q.Hobby, dense: true}
 		}
 		for _, w := range phrase.ContentStems(q.Text, "en") {
-			if len(w) > fewestHeld {
+			if len(w) >= shortest {
 				words[q.Hobby][w]++
 			}
 		}
@@ -129,47 +129,24 @@ var togethers = []float64{0.1, 0.15, 0.2, 0.25, 0.3, 0.35, 0.4, 0.5}
 // fitTopics finds the weights by logistic regression on the pairs of all lists, each
 // list weighing by the pairs of one need in it, and then what groups best on average.
 func fitTopics(train []phrases) (topic.Model, []float64, error) {
-	type row struct{ x, y, same, weight float64 }
-	var rows []row
+	var trials []trial
 	for _, l := range train {
-		pairs := topic.Pairs(l.ideas, topic.Shared)
-		same := 0.0
+		pairs, same := topic.Pairs(l.ideas, topic.Shared), 0
 		for _, p := range pairs {
 			if l.needs[p.A] == l.needs[p.B] {
 				same++
 			}
 		}
 		for _, p := range pairs {
-			r := row{p.Pages, p.Words, -1, 1 / same / float64(len(train))}
-			if l.needs[p.A] == l.needs[p.B] {
-				r.same = 1
-			}
-			rows = append(rows, r)
+			trials = append(trials, trial{[]float64{p.Pages, p.Words, 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
 		}
 	}
-	at := func(x []float64, r row) float64 { return x[0]*r.x + x[1]*r.y - x[2] }
-	res, err := optimize.Minimize(optimize.Problem{
-		Func: func(x []float64) (loss float64) {
-			for _, r := range rows {
-				loss += r.weight * softplus(-r.same*at(x, r))
-			}
-			return loss
-		},
-		Grad: func(grad, x []float64) {
-			clear(grad)
-			for _, r := range rows {
-				e := -r.same * r.weight / (1 + math.Exp(r.same*at(x, r)))
-				grad[0] += e * r.x
-				grad[1] += e * r.y
-				grad[2] -= e
-			}
-		},
-	}, make([]float64, 3), nil, &optimize.LBFGS{})
-	if err != nil && res == nil {
+	weights, err := logistic(trials)
+	if err != nil {
 		return topic.Model{}, nil, err
 	}
 	to := func(v float64) float64 { return math.Round(v*10) / 10 }
-	best := topic.Model{Pages: to(res.X[0]), Words: to(res.X[1]), Even: to(res.X[2])}
+	best := topic.Model{Pages: to(weights[0]), Words: to(weights[1]), Even: to(-weights[2])}
 	var means []float64
 	top := -1.0
 	for _, t := range togethers {
@@ -320,17 +297,9 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 		say("| %d, %s | %s | %d | %d | %d | %.3f | %.3f | %.3f |", l.world, l.engine, name, len(l.ideas), len(slices.Compact(needs)),
 			len(topics), a, l.agreement(l.byLeads(3)), l.agreement(l.byLeads(7)))
 	}
-	say("\nMean of the thin lists %.3f, of the dense ones %.3f.\n", mean(thin), mean(dense))
+	say("\nMean of the thin lists %.3f, of the dense ones %.3f.\n", stat.Mean(thin, nil), stat.Mean(dense, nil))
 	say("In dense lists the engines of the stand-in answer neighbouring needs (\"... for kids\", \"... for seniors\") with mostly")
 	say("the same pages, since few are written for each; whether one article answers both is then a matter of taste, and the")
 	say("hidden needs say no.")
 	return b.String()
-}
-
-func mean(list []float64) float64 {
-	sum := 0.0
-	for _, v := range list {
-		sum += v / float64(len(list))
-	}
-	return sum
 }

@@ -5,19 +5,19 @@
 // site standing and fit. What stands in front of a page is summed up in its level,
 // the mean strength of the ten. The chance to get among the first k is
 //
-//	P(position ≤ k) = 1/(1 + e^(−(x − level − sₖ − e)/τ))
+//	P(position ≤ k) = 1/(1 + e^(−(x − level − sₖ − m)/τ))
 //
 // with a step sₖ for each rank: the cumulative logit model for ordered outcomes
-// (McCullagh 1980, "Regression models for ordinal data"), and how much more than
-// others, e, the engine asks of a newcomer, where that was measured. Weights, τ and steps were
-// calibrated on experiments whose outcome is known; see calibrated.go.
+// (McCullagh 1980, "Regression models for ordinal data"), and m, how much more than
+// others the engine asks of a newcomer, where that was measured. Weights, τ, steps and
+// m were calibrated on experiments whose outcome is known; see calibrated.go.
 //
 // Why not a duel with each result (Bradley & Terry 1952) and the Poisson-binomial
 // number of duels lost: the engine has shown the order already, so a result that
 // looks weak and stands third has strengths that do not show, and ten duels are not
 // ten independent surprises. On the held-out worlds the duels with calibrated
-// weights order the outcomes as well, but their chances are off by 0.08 to 0.17 on
-// average, these by 0.02 to 0.03 (docs/calibration.md).
+// weights order the outcomes as well, but their chances are off by 0.08 to 0.15 on
+// average, these by 0.01 to 0.02 (docs/calibration.md).
 package difficulty
 
 import (

@@ -124,9 +124,8 @@ type link struct {
 	chance float32
 }
 
-// What is not worth linking, and how many others, the most alike, an idea is linked to
-// that
-// come before it.
+// What chance is not worth a link, and to how many before it, the most alike, an idea is
+// linked at most.
 const (
 	negligible = 0.02
 	mostLinks  = 64

@@ -125,8 +125,7 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 	for place, i := range sheets.ideas {
 		placeOf[i] = int32(place)
 	}
-	var sizes []int32 // of the topics
-	topicOf := assign(ideas, order, placeOf, roots, &sizes)
+	topicOf, sizes := assign(ideas, order, placeOf, roots)
 
 	topics := make([]Topic, len(sizes))
 	room := make([]Member, len(ideas))
@@ -161,36 +160,37 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 // nowhere is the place of an idea that is not looked up.
 const nowhere = -1
 
-// assign gives each idea the number of its topic, and counts their members. Topics are
-// numbered as the order meets them; those not looked up, which come last in it, join
-// their variant.
-func assign(ideas []Idea, order, placeOf, roots []int32, sizes *[]int32) []int32 {
-	topicOf := make([]int32, len(ideas))
-	byRoot := make([]int32, len(roots))
+// assign gives each idea the number of its topic, and counts the members of the topics.
+// These are numbered as the order meets them; ideas not looked up, which come last in
+// it, join their variant.
+func assign(ideas []Idea, order, placeOf, roots []int32) (topicOf, sizes []int32) {
+	topicOf = make([]int32, len(ideas))
+	byRoot := make([]int32, len(roots)) // numbers counted from 1: 0 is none
 	byVariant := map[string]int32{}
 	remember := len(roots) < len(ideas)
 	for _, i := range order {
-		variant, t := "", int32(0) // topics are counted from 1 here: 0 is none
+		variant, t := "", int32(0)
 		if remember {
 			variant = ideas[i].Variant
 		}
-		if place := placeOf[i]; place != nowhere {
-			t = byRoot[roots[place]]
-		} else if variant != "" {
+		looked := placeOf[i] != nowhere
+		if looked {
+			t = byRoot[roots[placeOf[i]]]
+		} else {
 			t = byVariant[variant]
 		}
 		if t == 0 {
-			*sizes = append(*sizes, 0)
-			t = int32(len(*sizes))
+			sizes = append(sizes, 0)
+			t = int32(len(sizes))
 		}
-		if place := placeOf[i]; place != nowhere {
-			byRoot[roots[place]] = t
+		if looked {
+			byRoot[roots[placeOf[i]]] = t
 		}
 		if variant != "" && byVariant[variant] == 0 {
 			byVariant[variant] = t
 		}
 		topicOf[i] = t - 1
-		(*sizes)[t-1]++
+		sizes[t-1]++
 	}
-	return topicOf
+	return topicOf, sizes
 }

@@ -70,9 +70,9 @@ function move(step) {
   const list = rows();
   if (!list.length) return;
   const at = list.indexOf(selected());
-  const along = figures(selected()).indexOf(document.activeElement);
+  const column = figures(selected()).indexOf(document.activeElement);
   select(list[Math.max(0, Math.min(list.length - 1, at < 0 ? 0 : at + step))]);
-  if (along >= 0) explain(figures(selected())[along]);
+  if (column >= 0) explain(figures(selected())[column]);
 }
 
 // --- the reasons of the list's figures, by keyboard ------------------------------
