@@ -11,6 +11,7 @@ require (
 	github.com/gofiber/fiber/v3 v3.1.0
 	github.com/gofiber/template/html/v2 v2.1.3
 	github.com/hashicorp/go-retryablehttp v0.7.8
+	github.com/hbollon/go-edlib v1.7.0
 	github.com/mmcdole/gofeed v1.4.2
 	github.com/openrdap/rdap v0.10.2
 	github.com/rivo/uniseg v0.4.7

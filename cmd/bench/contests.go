@@ -157,7 +157,7 @@ func grouping(n int) func() {
 func averageLinkage(dir string) (string, []string, []byte) {
 	var flat []int64
 	for _, p := range topic.Pairs(wordings(4000), topic.Shared) {
-		flat = append(flat, int64(p.A), int64(p.B), int64(1e6*topic.Calibrated.Chance(p.Pages, p.Words)))
+		flat = append(flat, int64(p.A), int64(p.B), int64(1e6*topic.Calibrated.Chance(p)))
 	}
 	return python, []string{"-c", `
 import sys, time, numpy as np

@@ -104,15 +104,17 @@ func lists(number int, engine string, day time.Time, leaveOut string) ([]phrases
 // idea asks for the results of a phrase.
 func (l *lab) idea(q standin.QueryTruth, engine string, day time.Time) (topic.Idea, error) {
 	idea := topic.Idea{Phrase: q.Text, Searches: q.Searches, Variant: phrase.VariantKey(q.Text, "en")}
-	for _, s := range phrase.ContentStems(q.Text, "en") {
-		idea.Stems = append(idea.Stems, hashed(s))
-	}
 	page, err := l.results(q.Text, engine, day.Format(time.DateOnly), 10)
 	if err != nil {
 		return idea, fmt.Errorf("%s: %w", q.Text, err)
 	}
+	var titles []string
 	for _, o := range page.Organic {
 		idea.Results = append(idea.Results, hashed(o.URL))
+		titles = append(titles, o.Title)
+	}
+	for _, s := range phrase.ContentStems(phrase.AsRead(q.Text, titles, "en"), "en") {
+		idea.Stems = append(idea.Stems, hashed(s))
 	}
 	return idea, nil
 }
@@ -138,7 +140,7 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 			}
 		}
 		for _, p := range pairs {
-			trials = append(trials, trial{[]float64{p.Pages, p.Words, 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
+			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
 		}
 	}
 	weights, err := logistic(trials)
@@ -146,7 +148,7 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 		return topic.Model{}, nil, err
 	}
 	to := func(v float64) float64 { return math.Round(v*10) / 10 }
-	best := topic.Model{Pages: to(weights[0]), Words: to(weights[1]), Even: to(-weights[2])}
+	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Even: to(-weights[3])}
 	var means []float64
 	top := -1.0
 	for _, t := range togethers {
@@ -258,8 +260,8 @@ package topic
 
 // Calibrated was found on pairs of phrases in worlds %s of the stand-in, without the
 // hobby %s; docs/topics.md has what it reaches on others.
-var Calibrated = Model{Name: %q, Pages: %.1f, Words: %.1f, Even: %.1f, Together: %g}
-`, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Words, m.Even, m.Together)
+var Calibrated = Model{Name: %q, Pages: %.1f, Rarest: %.1f, Words: %.1f, Even: %.1f, Together: %g}
+`, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Even, m.Together)
 }
 
 func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) string {
@@ -267,12 +269,13 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 	say := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
 	say("# Calibration of topics\n")
 	say("Written by `go run ./cmd/calibrate topics --write`, which repeats it. Phrases of the stand-in web are looked up, and")
-	say("grouped by their results and words; what they are compared with is the needs that the stand-in hides. Thin lists hold")
-	say("all wordings of every %dth need of all hobbies; dense ones those needs of one hobby that say its commonest word, up to", everyNeed)
-	say("%d phrases, as a niche that grew from one seed does.\n", mostDense)
+	say("grouped by their results and their words as these results read them; what they are compared with is the needs that the")
+	say("stand-in hides. Thin lists hold all wordings of every %dth need of all hobbies; dense ones those needs of one hobby that", everyNeed)
+	say("say its commonest word, up to %d phrases, as a niche that grew from one seed does. Pairs share at least %d pages.\n", mostDense, topic.Shared)
 	say("Calibrated on worlds %s without the hobby %s: %d lists. Measured on worlds %s, all hobbies: %d lists.\n", numbers(p.train), p.heldOut, len(train), numbers(p.test), len(test))
 	say("| constant | value |\n|---|---|")
-	say("| weight of shared pages | %.1f |\n| weight of shared words | %.1f |\n| sum for even odds | %.1f |", m.Pages, m.Words, m.Even)
+	say("| weight of shared pages, of their logarithm | %.1f |\n| weight of the rarest of them | %.1f |", m.Pages, m.Rarest)
+	say("| weight of shared words | %.1f |\n| sum for even odds | %.1f |", m.Words, m.Even)
 	say("\nMean chance from which topics are merged, by the mean adjusted Rand index on the calibration's lists:\n")
 	say("| together from | adjusted Rand |\n|---|---|")
 	for i, t := range togethers {

@@ -8,11 +8,17 @@ type merging struct {
 	slot   []int32   // by topic: where it stands in a list that is being gathered, plus one
 }
 
-// near is somebody linked to, by any member, and the sum of the chances.
+// near is somebody linked to, by any member, and the sum of the chances, in parts of
+// whole: sums of whole numbers are the same whichever side adds them up and in whatever
+// order. With rounding errors three topics could each be nearest to the next, and the
+// chain would have no end.
 type near struct {
 	other int32
-	sum   float32
+	sum   int64
 }
+
+// whole is a chance of 1.
+const whole = 1 << 20
 
 // merge gives each of n ideas the earliest of those that it belongs together with:
 // average linkage, where ideas that are not linked have no chance to be one. Instead of
@@ -33,8 +39,8 @@ func merge(n int, links []link, together float64) []int32 {
 		m.near[i], room = room[:0:degrees[i]], room[degrees[i]:]
 	}
 	for _, l := range links {
-		m.near[l.a] = append(m.near[l.a], near{l.b, l.chance})
-		m.near[l.b] = append(m.near[l.b], near{l.a, l.chance})
+		m.near[l.a] = append(m.near[l.a], near{l.b, l.parts()})
+		m.near[l.b] = append(m.near[l.b], near{l.a, l.parts()})
 	}
 	var chain []int32
 	for i := range int32(n) {
@@ -82,7 +88,7 @@ func (m *merging) nearest(topic, preferred int32) (nearest int32, mean float64) 
 	nearest = -1
 	list := m.gather(topic)
 	for _, n := range list {
-		c := float64(n.sum) / (m.size[topic] * m.size[n.other])
+		c := float64(n.sum) / (whole * m.size[topic] * m.size[n.other])
 		if c > mean || c == mean && nearest != preferred && (n.other == preferred || n.other < nearest) {
 			nearest, mean = n.other, c
 		}

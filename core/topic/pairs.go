@@ -11,10 +11,11 @@ type Pair struct {
 	A, B   int     // indexes of the ideas
 	Shared int     // pages
 	Pages  float64 // Σ over them of d(place in A)·d(place in B)/ln(1+n), with d(place) = 1/log₂(1+place), and n the ideas that have the page
+	Rarest float64 // the highest 1/ln(1+n) among them
 	Words  float64 // share of their stems that both have (Jaccard 1901)
 }
 
-// Pairs lists the pairs of ideas that share at least so many pages.
+// Pairs lists the pairs of ideas that share at least so many pages, two or more.
 func Pairs(ideas []Idea, shared int) []Pair {
 	s := sheetsOf(ideas, leadFirst(ideas))
 	var out []Pair
@@ -34,7 +35,7 @@ func (s sheets) pair(a, b int) Pair {
 	x, y := s.at(a), s.at(b)
 	pages, shared := x.pages(), 0
 	others, pulls, otherPulls := y.pages(), x.pulls(), y.pulls()
-	sum, j := float32(0), 0
+	sum, rarest, j := float32(0), float32(0), 0
 	for i, page := range pages {
 		for j < len(others) && others[j] < page {
 			j++
@@ -42,9 +43,10 @@ func (s sheets) pair(a, b int) Pair {
 		if j < len(others) && others[j] == page {
 			shared++
 			sum += math.Float32frombits(uint32(pulls[i])) * math.Float32frombits(uint32(otherPulls[j]))
+			rarest = max(rarest, s.rarity[page])
 		}
 	}
-	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Words: overlap(x.stems(), y.stems())}
+	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: overlap(x.stems(), y.stems())}
 }
 
 // overlap is the share of two rising lists' entries that both have (Jaccard 1901).
@@ -76,10 +78,10 @@ const (
 // those that stand everywhere are hardly looked up, and who has only one of them in
 // common is not compared.
 func (s sheets) meet(shared int, do func(at int, met []int32)) {
-	enough := min(2, shared-1)
+	const enough = 2
 	telling := func(at int) []int32 {
 		pages := s.at(at).pages()
-		return pages[:max(0, len(pages)-shared+enough)]
+		return pages[:max(0, len(pages)-max(shared, enough)+enough)]
 	}
 	begins := make([]int32, s.numbers+1) // of each page's ideas
 	n := len(s.ideas)
@@ -124,6 +126,9 @@ type link struct {
 	chance float32
 }
 
+// parts is the chance in parts of whole.
+func (l link) parts() int64 { return int64(math.Round(float64(l.chance) * whole)) }
+
 // What chance is not worth a link, and to how many before it, the most alike, an idea is
 // linked at most.
 const (
@@ -141,7 +146,7 @@ func (m Model) links(s sheets, shared int) []link {
 			if p.Shared < shared {
 				continue
 			}
-			if c := m.Chance(p.Pages, p.Words); c >= negligible {
+			if c := m.Chance(p); c >= negligible {
 				out = append(out, link{other, int32(at), float32(c)})
 			}
 		}

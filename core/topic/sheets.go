@@ -71,9 +71,10 @@ func (s sheet) stems() []int32 {
 // sheets are those of the ideas with results. Each has a place: ideas that stand for
 // neighbouring pages are neighbours, so that what is compared lies close together.
 type sheets struct {
-	all, begins []int32 // by place
-	ideas       []int32 // by place: which idea it is
-	numbers     int32   // that pages have, from 0
+	all, begins []int32   // by place
+	ideas       []int32   // by place: which idea it is
+	numbers     int32     // that pages have, from 0
+	rarity      []float32 // by page: 1/ln(1+n), n the ideas that have it
 }
 
 func (s sheets) at(place int) sheet { return s.all[s.begins[place]:] }
@@ -98,11 +99,12 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 		}
 	}
 	rank := ranksOf(counts)
+	out := sheets{ideas: neighbours(ideas, order), numbers: int32(pages), rarity: make([]float32, pages)}
 	weights := make([]float32, pages)
 	for n, count := range counts {
-		weights[n] = float32(1 / math.Sqrt(math.Log1p(float64(max(1, count)))))
+		rarity := 1 / math.Log1p(float64(max(1, count)))
+		out.rarity[rank[n]], weights[n] = float32(rarity), float32(math.Sqrt(rarity))
 	}
-	out := sheets{ideas: neighbours(ideas, order), numbers: int32(pages)}
 	size := 0
 	for _, i := range out.ideas {
 		out.begins = append(out.begins, int32(size))

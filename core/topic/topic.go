@@ -5,8 +5,11 @@
 // Järvelin & Kekäläinen 2002, "Cumulated gain-based evaluation of IR techniques") and
 // by how few ideas they stand for at all (Adamic & Adar 2003, "Friends and neighbors
 // on the Web"): a page that stands everywhere tells nothing, in a small list of ideas
-// as in a dense one. From both comes the chance that the two are one need, by a
-// logistic regression on worlds whose needs are known; see calibrated.go.
+// as in a dense one. Of that sum the logarithm counts, since the tenth page in common
+// tells less than the second; and the rarest page counts on its own, since a page
+// written for two ideas and hardly found otherwise says that somebody took them for
+// one. From all this comes the chance that the two are one need, by a logistic
+// regression on worlds whose needs are known; see calibrated.go.
 //
 // Ideas are merged into topics as long as the members of two are alike on average
 // (average linkage: Sokal & Michener 1958). The most searched member leads.
@@ -25,10 +28,10 @@ import (
 )
 
 // Shared is how many of ten pages two ideas share at least to be alike at all, unless
-// something else is asked for (common practice; adjustable from FewestShared to
-// MostShared).
+// something else is asked for (adjustable from FewestShared to MostShared). Common
+// practice is 3, and nothing but that; where the chance decides, two tell more.
 const (
-	Shared       = 3
+	Shared       = 2
 	FewestShared = 2
 	MostShared   = 8
 )
@@ -39,7 +42,7 @@ type Idea struct {
 	Searches float64
 	Variant  string   // variant key: same key, suspected variants
 	Results  []uint32 // numbers of the pages of its ten, in their order; none while it is not looked up
-	Stems    []uint32 // numbers of its content stems
+	Stems    []uint32 // numbers of its content stems, best as its results read them: phrase.AsRead
 }
 
 // Member is an idea in a topic.
@@ -93,15 +96,16 @@ func (t Topic) Searches(ideas []Idea) float64 {
 // Model is a calibrated grouping.
 type Model struct {
 	Name     string  // when and on what it was calibrated
-	Pages    float64 // weight of the pages that two ideas share; see Pair
+	Pages    float64 // weight of the logarithm of the pages that two ideas share; see Pair
+	Rarest   float64 // weight of the rarest of them
 	Words    float64 // weight of the words
-	Even     float64 // what both must come to for even odds
+	Even     float64 // what all must come to for even odds
 	Together float64 // chance that the members of two topics have on average at least, when they are merged
 }
 
 // Chance is the probability that two ideas are one need.
-func (m Model) Chance(pages, words float64) float64 {
-	return 1 / (1 + math.Exp(m.Even-m.Pages*pages-m.Words*words))
+func (m Model) Chance(p Pair) float64 {
+	return 1 / (1 + math.Exp(m.Even-m.Pages*math.Log(p.Pages)-m.Rarest*p.Rarest-m.Words*p.Words))
 }
 
 // Group groups ideas by the calibrated model.
