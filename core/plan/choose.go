@@ -76,6 +76,8 @@ func Choose(topics []Topic, hours int, rules Rules) (Choice, error) {
 			return Choice{}, fmt.Errorf("topic %q takes %d hours", t.Name, t.Hours)
 		case t.Worth < 0:
 			return Choice{}, fmt.Errorf("topic %q is worth less than nothing", t.Name)
+		case t.Worth > math.MaxInt64/int64(len(topics)):
+			return Choice{}, fmt.Errorf("topic %q is worth more than can be added up", t.Name)
 		case t.Hub != NoHub && (t.Hub < 0 || t.Hub >= len(topics) || t.Hub == i || topics[t.Hub].Hub != NoHub):
 			return Choice{}, fmt.Errorf("topic %q is the spoke of what is no hub", t.Name)
 		}
@@ -137,39 +139,44 @@ func (c *chooser) options(may func(Topic) bool) []option {
 	return out
 }
 
+// column is how an option was used, by the hours there are: whether it is taken, and
+// which of its spokes are when it is.
+type column struct {
+	taken  []bool
+	spokes [][]bool
+}
+
 // fill takes the best topics into the hours and returns how many it used.
 func (c *chooser) fill(hours int, may func(Topic) bool) (used int) {
 	options := c.options(may)
 	best := make([]int64, hours+1) // highest worth within so many hours, of the options so far
-	taken := make([][][]int, len(options))
+	with := make([]int64, hours+1) // the same with the option at hand
+	columns := make([]column, len(options))
 	for n, o := range options {
-		first := c.topics[o.first]
+		first, col := c.topics[o.first], column{make([]bool, hours+1), make([][]bool, len(o.spokes))}
 		// With the first taken, the spokes are a knapsack in what is left of the hours.
-		with := make([]int64, hours+1)
 		for h := range with {
 			with[h] = math.MinInt64
 			if h >= first.Hours {
 				with[h] = best[h-first.Hours] + first.Worth
 			}
 		}
-		chosen := make([][]bool, len(o.spokes))
 		for s, spoke := range o.spokes {
 			t := c.topics[spoke]
-			chosen[s] = make([]bool, hours+1)
+			col.spokes[s] = make([]bool, hours+1)
 			for h := hours; h >= t.Hours; h-- {
 				if with[h-t.Hours] != math.MinInt64 && with[h-t.Hours]+t.Worth > with[h] {
 					with[h] = with[h-t.Hours] + t.Worth
-					chosen[s][h] = true
+					col.spokes[s][h] = true
 				}
 			}
 		}
-		taken[n] = make([][]int, hours+1)
 		for h := range best {
 			if with[h] > best[h] {
-				taken[n][h] = c.walk(o, chosen, h)
-				best[h] = with[h]
+				best[h], col.taken[h] = with[h], true
 			}
 		}
+		columns[n] = col
 	}
 	h := 0
 	for i := range best { // the fewest hours that bring as much
@@ -177,28 +184,24 @@ func (c *chooser) fill(hours int, may func(Topic) bool) (used int) {
 			h = i
 		}
 	}
+	left := h
+	take := func(topic int) {
+		c.in[topic] = true
+		left -= c.topics[topic].Hours
+	}
 	for n := len(options) - 1; n >= 0; n-- {
-		for _, i := range taken[n][h] {
-			c.in[i] = true
-			used += c.topics[i].Hours
+		o, col := options[n], columns[n]
+		if !col.taken[left] {
+			continue
 		}
-		for _, i := range taken[n][h] {
-			h -= c.topics[i].Hours
+		for s := len(o.spokes) - 1; s >= 0; s-- {
+			if col.spokes[s][left] {
+				take(o.spokes[s])
+			}
 		}
+		take(o.first)
 	}
-	return used
-}
-
-// walk lists what of an option is taken within h hours.
-func (c *chooser) walk(o option, chosen [][]bool, h int) []int {
-	list := []int{o.first}
-	for s := len(o.spokes) - 1; s >= 0; s-- {
-		if chosen[s][h] {
-			list = append(list, o.spokes[s])
-			h -= c.topics[o.spokes[s]].Hours
-		}
-	}
-	return list
+	return h - left
 }
 
 // choice puts what was taken into the order to write it in: what has a date first, by

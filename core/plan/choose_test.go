@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -109,7 +110,8 @@ func TestRules(t *testing.T) {
 		t.Errorf("ready %+v", got.Taken)
 	}
 	for name, bad := range map[string][]Topic{"no hours": {{Name: "x", Hub: NoHub}}, "less than nothing": {{Name: "x", Hours: 1, Worth: -1, Hub: NoHub}},
-		"its own hub": {{Name: "x", Hours: 1}}, "hub of a hub": {{Name: "a", Hours: 1, Hub: 1}, {Name: "b", Hours: 1, Hub: 2}, {Name: "c", Hours: 1, Hub: NoHub}}} {
+		"more than can be added up": {{Name: "x", Hours: 1, Worth: math.MaxInt64, Hub: NoHub}, {Name: "y", Hours: 1, Worth: 1, Hub: NoHub}},
+		"its own hub":               {{Name: "x", Hours: 1}}, "hub of a hub": {{Name: "a", Hours: 1, Hub: 1}, {Name: "b", Hours: 1, Hub: 2}, {Name: "c", Hours: 1, Hub: NoHub}}} {
 		if _, err := Choose(bad, 10, Rules{}); err == nil {
 			t.Errorf("%s is chosen from", name)
 		}
