@@ -24,6 +24,7 @@ type drawerView struct {
 	Whole      bool // on the page of the whole story
 	Niche      store.Niche
 	Row        rowView
+	ReadAs     string // what the results took it for, when that is something else
 	Ten        []tenColumn
 	Behind     []tenColumn // the results after the ten
 	ReachY     float64
@@ -34,6 +35,7 @@ type drawerView struct {
 	Season     seasonView
 	Estimate   *estimateView // of looking it up
 	Again      *estimateView // of asking everything again
+	Dig        *estimateView // of digging
 	LinksWords string
 	FitWords   string
 	Found      string // how it was found, in a few words
@@ -90,6 +92,11 @@ func (s *server) drawerOf(c fiber.Ctx, n store.Niche, id uint) (drawerView, erro
 	for i := len(counts) - 1; i >= 0; i-- {
 		d.Months = append(d.Months, monthView{counts[i].Month.String(), countText(counts[i], sp)})
 	}
+	dig, err := s.study.EstimateGather(c.Context(), n, study.DigPlan(story.Idea))
+	if err != nil {
+		return drawerView{}, err
+	}
+	d.Dig = &estimateView{Estimate: dig, Cost: s.study.Cost(dig)}
 	if story.Evidence == nil {
 		e, err := s.study.EstimateJudge(c.Context(), n, []uint{id})
 		d.Estimate = &estimateView{Estimate: e, Cost: s.study.Cost(e)}
@@ -130,6 +137,9 @@ func (d *drawerView) draw(ev study.Evidence) {
 	d.OddsY = tenHeight - ev.Verdict.Difficulty*scale
 	d.Serve = shares(servedShares(ev.Reading.Serve))
 	d.Words, d.By = shares(ev.Intent.Words.Shares), shares(ev.Intent.Ten.Shares)
+	if read := ev.Reading.ReadAs; read != ev.Phrase {
+		d.ReadAs = read
+	}
 	v := ev.Verdict
 	switch {
 	case v.Locked != "":

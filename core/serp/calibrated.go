@@ -6,4 +6,4 @@ package serp
 // subheading, address, description, first words, body, kind of page, nothing else in the
 // title. Five of them are kept small; the others were found on
 // 23 November 2026, worlds 11, 12, 13, 14, by engine.
-var Checklist = Points{24, 2, 2, 2, 2, 2, 52, 9, 5}
+var Checklist = Points{24, 2, 2, 2, 2, 2, 53, 8, 5}

@@ -83,13 +83,49 @@ type Fit struct {
 type Query struct {
 	Phrase string // normal form
 	Lang   string
-	all    []string // stems of all words, in order
-	stems  []string // content stems
+	typed  string            // how it was typed, when it is read as something else
+	slips  map[string]string // stems of words that were typed wrongly, and what they are read as
+	stems  []string          // content stems
 }
 
 // NewQuery prepares a phrase in normal form.
 func NewQuery(normal, lang string) Query {
-	return Query{normal, lang, phrase.Stems(normal, lang), phrase.ContentStems(normal, lang)}
+	return Query{Phrase: normal, Lang: lang, stems: phrase.ContentStems(normal, lang)}
+}
+
+// ReadAs is the query for what a phrase is read as, word by word; see phrase.AsRead. A
+// page that says it as it was typed answers it as well.
+func (q Query) ReadAs(read string) Query {
+	if read == q.Phrase {
+		return q
+	}
+	out := NewQuery(read, q.Lang)
+	out.typed, out.slips = q.Phrase, map[string]string{}
+	typed, meant := phrase.Words(q.Phrase), phrase.Words(read)
+	for i := range min(len(typed), len(meant)) {
+		if typed[i] != meant[i] {
+			out.slips[phrase.Stem(typed[i], q.Lang)] = phrase.Stem(meant[i], q.Lang)
+		}
+	}
+	return out
+}
+
+// stem is what a word of a text counts as.
+func (q Query) stem(word string) string {
+	s := phrase.Stem(word, q.Lang)
+	if meant, slip := q.slips[s]; slip {
+		return meant
+	}
+	return s
+}
+
+// stemsOf are the stems of a text in normal form, in order.
+func (q Query) stemsOf(norm string) []string {
+	words := phrase.Words(norm)
+	for i, w := range words {
+		words[i] = q.stem(w)
+	}
+	return words
 }
 
 // likeness is how far a short text holds the phrase.
@@ -104,10 +140,11 @@ func (q Query) in(text string) likeness {
 	if norm == "" {
 		return likeness{0, "empty", false}
 	}
-	if strings.Contains(" "+norm+" ", " "+q.Phrase+" ") {
+	padded := " " + norm + " "
+	if strings.Contains(padded, " "+q.Phrase+" ") || q.typed != "" && strings.Contains(padded, " "+q.typed+" ") {
 		return likeness{exactShare, "holds the exact phrase", true}
 	}
-	return q.inStems(phrase.Stems(norm, q.Lang))
+	return q.inStems(q.stemsOf(norm))
 }
 
 func (q Query) inStems(stems []string) likeness {
@@ -254,7 +291,7 @@ func (q Query) alone(title, site string) likeness {
 		for _, w := range phrase.Words(phrase.Normal(part)) {
 			switch {
 			case phrase.IsFunctionWord(w, q.Lang) || strings.Trim(w, "0123456789") == "":
-			case wanted[phrase.Stem(w, q.Lang)]:
+			case wanted[q.stem(w)]:
 				found++
 			case !named[w]:
 				others = append(others, w)
@@ -288,7 +325,7 @@ func (q Query) body(p *Page) likeness {
 		return likeness{0, "no text", false}
 	}
 	tf := map[string]int{}
-	for _, s := range phrase.Stems(phrase.Normal(p.Text), q.Lang) {
+	for _, s := range q.stemsOf(phrase.Normal(p.Text)) {
 		tf[s]++
 	}
 	saturated := func(f float64) float64 { return f / (f + bodyK1) }

@@ -8,6 +8,7 @@ import (
 
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
+	"cleverniche/core/phrase"
 )
 
 // Bars of the weak reasons (common practice, no source, unless said otherwise).
@@ -77,6 +78,7 @@ const FirstPage = 10
 // Reading is a results page, judged. Entries may hold more than the ten; what is
 // said of the whole is said of the ten.
 type Reading struct {
+	ReadAs         string `json:",omitempty"` // what the phrase was taken for: itself, or what the titles say where it is misspelt; "" in readings from before this was looked at
 	Entries        []Entry
 	Serve          [4]int // the ten by want
 	Majority       intent.Want
@@ -97,10 +99,20 @@ type Reader struct {
 	AsOf     time.Time
 }
 
-// Read judges the results for a phrase in normal form.
+// Read judges the results for a phrase in normal form. Where it is misspelt, the
+// pages are compared with what the engine took it for as well: they answer that, and a
+// slip of typing makes nobody's page weak.
 func (rd Reader) Read(normal string, results []Result) Reading {
-	q := NewQuery(normal, rd.Lang)
-	out := Reading{WeakestTopFive: -1}
+	titles := make([]string, 0, FirstPage)
+	for _, r := range results[:min(FirstPage, len(results))] {
+		title := r.Title
+		if title == "" && r.Page != nil {
+			title = r.Page.Title
+		}
+		titles = append(titles, title)
+	}
+	out := Reading{ReadAs: phrase.AsRead(normal, titles, rd.Lang), WeakestTopFive: -1}
+	q := NewQuery(normal, rd.Lang).ReadAs(out.ReadAs)
 	for _, r := range results {
 		e := Entry{Position: r.Position, URL: r.URL, Title: r.Title, Profile: r.Profile,
 			LinksKnown: r.LinksKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,
@@ -118,7 +130,7 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	}
 	joinKinds(out.Entries)
 	out.settle()
-	out.Locked = rd.locked(normal, results, out.Entries)
+	out.Locked = rd.locked(out.ReadAs, results, out.Entries)
 	out.MedianWords = medianWords(out.Ten())
 	fresher := rd.mostFresh(out.Ten())
 	for i := range out.Entries {

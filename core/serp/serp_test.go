@@ -221,6 +221,29 @@ func TestReadingOfTheWhole(t *testing.T) {
 	}
 }
 
+// TestASlipOfTypingWeakensNobody: the pages answer what the engine took the phrase for.
+func TestASlipOfTypingWeakensNobody(t *testing.T) {
+	rd := Reader{Lang: "en", AsOf: today}
+	right, slip := rd.Read("telescope guide", ten()), rd.Read("telsecope guide", ten())
+	if slip.ReadAs != "telescope guide" || right.ReadAs != "telescope guide" {
+		t.Errorf("read as %q and %q", right.ReadAs, slip.ReadAs)
+	}
+	if a, b := right.Entries[0].Fit.Total, slip.Entries[0].Fit.Total; a != b || slip.Footholds != right.Footholds {
+		t.Errorf("fit %v and misspelt %v, %d and %d footholds", a, b, right.Footholds, slip.Footholds)
+	}
+	typed := ten()
+	for i := range typed {
+		typed[i].Title = "Telescope guide" // as the results show it
+	}
+	typed[9].Page = perfect("telsecope guide")
+	if r := rd.Read("telsecope guide", typed); r.Entries[0].Fit.Total != r.Entries[9].Fit.Total {
+		t.Errorf("a page that says it right has fit %v, one that says it as it was typed %v", r.Entries[0].Fit.Total, r.Entries[9].Fit.Total)
+	}
+	if other := rd.Read("microscope guide", ten()); other.ReadAs != "microscope guide" || other.Entries[0].Fit.Total >= right.Entries[0].Fit.Total {
+		t.Errorf("another word is read as %q, its fit %v", other.ReadAs, other.Entries[0].Fit.Total)
+	}
+}
+
 func BenchmarkRead(b *testing.B) {
 	results := ten()
 	rd := Reader{Lang: "en", AsOf: today}
