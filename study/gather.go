@@ -26,6 +26,11 @@ type GatherPlan struct {
 	Ignored   []market.LineProblem
 }
 
+// DigPlan is how a gathering grows from an idea.
+func DigPlan(idea store.Idea) GatherPlan {
+	return GatherPlan{Seeds: []string{idea.Phrase}, Letters: true, Questions: true, FromIdea: idea.ID}
+}
+
 // ReadSeeds reads seeds, one a line. A line that is no phrase comes back with its
 // reason; no usable line at all is an *InputError.
 func ReadSeeds(text string) (seeds []string, ignored []market.LineProblem, err error) {

@@ -21,7 +21,7 @@ func (s *server) dig(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.study.Gather(c.Context(), n, study.GatherPlan{Seeds: []string{row.Idea.Phrase}, Letters: true, Questions: true, FromIdea: id})
+	job, err := s.study.Gather(c.Context(), n, study.DigPlan(row.Idea))
 	if err != nil {
 		return err
 	}

@@ -107,7 +107,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 		}
 	}
 	body = s.get("/niches/1/ideas/1")
-	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item", "ask again (≤ $0.002)", "The results behind them"} {
+	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item", "ask again (≤ $0.002)", "dig (≤ $", "The results behind them"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the whole story lacks %q", want)
 		}
