@@ -291,3 +291,23 @@ func TestSupposeInTheBrowser(t *testing.T) {
 		t.Error("it is not taken back")
 	}
 }
+
+func TestAMisspeltPhraseSaysWhatItWasTakenFor(t *testing.T) {
+	o := outside{}
+	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Depth: 20})
+	s.add("star giude\nstar guide")
+	s.get("/niches/1/sift")
+	for _, id := range []string{"1", "2"} {
+		if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {id}}, true); status != 200 {
+			t.Fatalf("start: %d %s", status, body)
+		}
+	}
+	s.wait(1)
+	s.wait(2)
+	if body := s.get("/niches/1/ideas/1"); !strings.Contains(body, "they take it for “<bdi>star guide</bdi>”") {
+		t.Error("the whole story does not say what a misspelt phrase was taken for")
+	}
+	if body := s.get("/niches/1/ideas/2"); strings.Contains(body, "take it for") {
+		t.Error("a phrase that is spelt right was taken for another")
+	}
+}
