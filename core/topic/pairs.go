@@ -43,7 +43,7 @@ func (s sheets) pair(a, b int) Pair {
 		if j < len(others) && others[j] == page {
 			shared++
 			sum += math.Float32frombits(uint32(pulls[i])) * math.Float32frombits(uint32(otherPulls[j]))
-			rarest = max(rarest, s.rarity[page])
+			rarest = max(rarest, s.pages[page].rarity)
 		}
 	}
 	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: overlap(x.stems(), y.stems())}
@@ -70,51 +70,66 @@ const (
 	mostVisits = 20_000
 )
 
+// searching an idea's pages for one costs as much as looking at so many ideas of a list.
+const searching = 8
+
 // meet calls do for every place, with those before it whose ideas may share so many
 // pages. Of two lists in one order that have at least so many in common, the beginnings
 // without the last so many but two have two (prefix filtering: Bayardo, Ma & Srikant
 // 2007, "Scaling up all pairs similarity search"; with more than one in common: Wang, Li
 // & Feng 2012, "Can we beat the prefix filtering?"). Since the rarest pages come first,
 // those that stand everywhere are hardly looked up, and who has only one of them in
-// common is not compared.
+// common is not compared. Who has the last of them is only asked about those met once
+// already, where that is quicker.
 func (s sheets) meet(shared int, do func(at int, met []int32)) {
 	const enough = 2
 	telling := func(at int) []int32 {
 		pages := s.at(at).pages()
-		return pages[:max(0, len(pages)-max(shared, enough)+enough)]
-	}
-	begins := make([]int32, s.numbers+1) // of each page's ideas
-	n := len(s.ideas)
-	for at := range n {
-		for _, page := range telling(at) {
-			begins[page+1]++
+		pages = pages[:max(0, len(pages)-max(shared, enough)+enough)]
+		alone := 0
+		for alone < len(pages) && pages[alone] < s.alone {
+			alone++
 		}
+		return pages[alone:]
 	}
-	for page := range s.numbers {
-		begins[page+1] += begins[page]
+	lists, size := make([]struct{ begin, end int32 }, len(s.pages)), int32(0) // of each page's ideas so far
+	for page := int(s.alone); page < len(lists); page++ {
+		lists[page].begin, lists[page].end = size, size
+		size += s.pages[page].count
 	}
-	all, ends := make([]int32, begins[s.numbers]), slices.Clone(begins[:s.numbers])
-	seen := make([]int64, n) // by which idea last, and how often
-	var met []int32
+	all, n := make([]int32, size), len(s.ideas)
+	times := make([]uint8, n) // that each was met by the present one, up to enough
+	var once, met []int32     // at least once; enough times
 	for at := range n {
-		met = met[:0]
-		pages := telling(at)
-		never, visits := int64(at)*int64(enough+1), 0
-		for _, page := range pages {
-			list := all[begins[page]:ends[page]]
+		for _, other := range once {
+			times[other] = 0
+		}
+		once, met = once[:0], met[:0]
+		pages, visits := telling(at), 0
+		for k, page := range pages {
+			l := &lists[page]
+			list := all[l.begin:l.end]
+			all[l.end] = int32(at)
+			l.end++
+			if k == len(pages)-1 && len(list) > searching*len(once) {
+				for _, other := range once {
+					if times[other] < enough && len(met) < mostMet && slices.Contains(s.at(int(other)).pages(), page) {
+						met = append(met, other)
+					}
+				}
+				break
+			}
 			for k := len(list) - 1; k >= 0 && visits < mostVisits && len(met) < mostMet; k-- {
 				visits++
-				other := list[k]
-				times := max(seen[other], never) + 1
-				if times > never+int64(enough) {
-					continue
-				}
-				if seen[other] = times; times == never+int64(enough) {
+				switch other := list[k]; times[other] {
+				case 0:
+					times[other] = 1
+					once = append(once, other)
+				case 1:
+					times[other] = enough
 					met = append(met, other)
 				}
 			}
-			all[ends[page]] = int32(at)
-			ends[page]++
 		}
 		do(at, met)
 	}

@@ -71,10 +71,16 @@ func (s sheet) stems() []int32 {
 // sheets are those of the ideas with results. Each has a place: ideas that stand for
 // neighbouring pages are neighbours, so that what is compared lies close together.
 type sheets struct {
-	all, begins []int32   // by place
-	ideas       []int32   // by place: which idea it is
-	numbers     int32     // that pages have, from 0
-	rarity      []float32 // by page: 1/ln(1+n), n the ideas that have it
+	all, begins []int32 // by place
+	ideas       []int32 // by place: which idea it is
+	pages       []page  // by number
+	alone       int32   // below which number pages stand for one idea only
+}
+
+// page is what a page's number stands for.
+type page struct {
+	count  int32   // ideas that have it
+	rarity float32 // 1/ln(1+count)
 }
 
 func (s sheets) at(place int) sheet { return s.all[s.begins[place]:] }
@@ -89,7 +95,8 @@ var discounts = func() (list [100]float32) {
 }()
 
 // sheetsOf writes the sheets. order is of all ideas. Pages are numbered by how many
-// ideas they stand for, the rarest lowest.
+// ideas they stand for, the rarest lowest. The ideas are read as they lie in memory, and
+// written where they have their places.
 func sheetsOf(ideas []Idea, order []int32) sheets {
 	number, pages := numbering(ideas)
 	counts := make([]int32, pages)
@@ -98,29 +105,34 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 			counts[number(page)]++
 		}
 	}
-	rank := ranksOf(counts)
-	out := sheets{ideas: neighbours(ideas, order), numbers: int32(pages), rarity: make([]float32, pages)}
-	weights := make([]float32, pages)
+	rank, alone := ranksOf(counts)
+	out := sheets{ideas: neighbours(ideas, order), pages: make([]page, pages), alone: alone}
+	weights := make([]standing, pages) // by number before the ranking; where standing first
 	for n, count := range counts {
 		rarity := 1 / math.Log1p(float64(max(1, count)))
-		out.rarity[rank[n]], weights[n] = float32(rarity), float32(math.Sqrt(rarity))
+		out.pages[rank[n]] = page{count, float32(rarity)}
+		weights[n] = standing{rank[n], float32(math.Sqrt(rarity))}
 	}
-	size := 0
+	out.begins = make([]int32, len(ideas))
+	size := int32(0)
 	for _, i := range out.ideas {
-		out.begins = append(out.begins, int32(size))
-		size += sheetHead + 2*len(ideas[i].Results) + len(ideas[i].Stems)
+		out.begins[i] = size
+		size += int32(sheetHead + 2*len(ideas[i].Results) + len(ideas[i].Stems))
 	}
 	out.all = make([]int32, size)
 	var found []standing
-	for place, i := range out.ideas {
+	for i := range ideas {
+		if len(ideas[i].Results) == 0 {
+			continue
+		}
 		found = found[:0]
 		for k, page := range ideas[i].Results {
-			n := number(page)
-			found = append(found, standing{rank[n], weights[n] * discounts[min(k, len(discounts)-1)]})
+			w := weights[number(page)]
+			found = append(found, standing{w.page, w.pull * discounts[min(k, len(discounts)-1)]})
 		}
 		slices.SortStableFunc(found, func(a, b standing) int { return cmp.Compare(a.page, b.page) })
 		found = slices.CompactFunc(found, func(a, b standing) bool { return a.page == b.page })
-		s, n := out.at(place), len(found)
+		s, n := sheet(out.all[out.begins[i]:]), len(found)
 		for j, f := range found {
 			s[sheetHead+j], s[sheetHead+n+j] = f.page, int32(math.Float32bits(f.pull))
 		}
@@ -131,6 +143,11 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 		slices.Sort(list)
 		s[countOfPages], s[countOfStems] = int32(n), int32(len(slices.Compact(list)))
 	}
+	begins := make([]int32, len(out.ideas))
+	for place, i := range out.ideas {
+		begins[place] = out.begins[i]
+	}
+	out.begins = begins
 	return out
 }
 
@@ -144,13 +161,17 @@ type standing struct {
 // neighbours lists the ideas with results by the median of their pages' numbers: pages
 // that were found together have numbers close together.
 func neighbours(ideas []Idea, order []int32) []int32 {
+	turns := make([]uint32, len(order)) // by idea: when it comes in the order
+	for turn, i := range order {
+		turns[i] = uint32(turn)
+	}
 	keys := make([]uint64, 0, len(order))
 	var pages []uint32
-	for at, i := range order {
+	for i := range ideas {
 		if list := ideas[i].Results; len(list) > 0 {
 			pages = append(pages[:0], list...)
 			slices.Sort(pages)
-			keys = append(keys, uint64(pages[len(pages)/2])<<32|uint64(at))
+			keys = append(keys, uint64(pages[len(pages)/2])<<32|uint64(turns[i]))
 		}
 	}
 	slices.Sort(keys)
@@ -191,8 +212,8 @@ func numbering(ideas []Idea) (number func(page uint32) int32, pages int) {
 
 // ranksOf gives each its place among the counts, the smallest first, of those in one
 // power of two the earlier: pages that stand together mostly came together, and so
-// stay side by side in memory.
-func ranksOf(counts []int32) []int32 {
+// stay side by side in memory. alone is how many count for one at most.
+func ranksOf(counts []int32) (rank []int32, alone int32) {
 	var start [33]int32
 	for _, c := range counts {
 		start[bits.Len32(uint32(c))+1]++
@@ -200,11 +221,11 @@ func ranksOf(counts []int32) []int32 {
 	for b := range start[1:] {
 		start[b+1] += start[b]
 	}
-	rank := make([]int32, len(counts))
+	rank, alone = make([]int32, len(counts)), start[2]
 	for i, c := range counts {
 		b := bits.Len32(uint32(c))
 		rank[i] = start[b]
 		start[b]++
 	}
-	return rank
+	return rank, alone
 }

@@ -138,21 +138,28 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 	}
 	for _, i := range order {
 		t := &topics[topicOf[i]]
-		place := placeOf[i]
-		member := Member{Idea: int(i), Words: 1}
-		if place != nowhere {
-			member.Alike = alike[place]
-		}
-		if len(t.Members) > 0 {
-			member.Words, member.Assumed = 0, place == nowhere
-			if lead := placeOf[t.Lead()]; lead != nowhere && place != nowhere {
-				p := sheets.pair(int(lead), int(place))
-				member.Shared, member.Words = p.Shared, p.Words
+		t.Members = append(t.Members, Member{Idea: int(i)})
+	}
+	for _, t := range topics {
+		lead := placeOf[t.Lead()]
+		for k := range t.Members {
+			m := &t.Members[k]
+			place := placeOf[m.Idea]
+			if place != nowhere {
+				m.Alike = alike[place]
 			}
-		} else if place != nowhere {
-			member.Shared = len(sheets.at(int(place)).pages())
+			switch {
+			case k == 0 && place != nowhere:
+				m.Shared, m.Words = len(sheets.at(int(place)).pages()), 1
+			case k == 0:
+				m.Words = 1
+			case place == nowhere:
+				m.Assumed = true
+			default:
+				p := sheets.pair(int(lead), int(place))
+				m.Shared, m.Words = p.Shared, p.Words
+			}
 		}
-		t.Members = append(t.Members, member)
 	}
 	slices.SortStableFunc(topics, func(a, b Topic) int {
 		x, y := &ideas[a.Lead()], &ideas[b.Lead()]
