@@ -8,8 +8,11 @@ package main
 import (
 	"bytes"
 	"fmt"
+	"math"
 	"os"
 	"os/exec"
+	"runtime"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -63,6 +66,31 @@ func main() {
 		fmt.Fprintf(table, "%s\t%s\t%s\t%s\t%s\t%s\n", c.name, short(ours), asked, name, took, ratio)
 	}
 	table.Flush()
+	growths := growths(grouping(10_000), grouping(100_000), 10, 15)
+	fmt.Printf("\nTopics from 10,000 to 100,000 ideas: n^%.3f (asked ≤ n^1.15), the median of %d rounds from n^%.3f to n^%.3f\n",
+		growths[len(growths)/2], len(growths), growths[0], growths[len(growths)-1])
+}
+
+// growths are, rising, the exponents by which the time of a task grows to so many times
+// the size, one a round: both sizes are timed close to one another.
+func growths(small, large func(), times, rounds int) []float64 {
+	const smalls = 5
+	var out []float64
+	for range rounds {
+		runtime.GC()
+		begun := time.Now()
+		for range smalls {
+			small()
+		}
+		took := time.Since(begun)
+		runtime.GC()
+		begun = time.Now()
+		large()
+		ratio := smalls * float64(time.Since(begun)) / float64(took)
+		out = append(out, math.Log(ratio)/math.Log(float64(times)))
+	}
+	slices.Sort(out)
+	return out
 }
 
 // timed runs the reference, which prints the seconds that the work itself took.

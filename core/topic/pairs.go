@@ -34,7 +34,7 @@ func Pairs(ideas []Idea, shared int) []Pair {
 func (s sheets) pair(a, b int) Pair {
 	x, y := s.at(a), s.at(b)
 	pages, shared := x.pages(), 0
-	others, pulls, otherPulls := y.pages(), x.pulls(), y.pulls()
+	others, ranks, otherRanks := y.pages(), x.ranks(), y.ranks()
 	sum, rarest, j := float32(0), float32(0), 0
 	for i, page := range pages {
 		for j < len(others) && others[j] < page {
@@ -42,8 +42,9 @@ func (s sheets) pair(a, b int) Pair {
 		}
 		if j < len(others) && others[j] == page {
 			shared++
-			sum += math.Float32frombits(uint32(pulls[i])) * math.Float32frombits(uint32(otherPulls[j]))
-			rarest = max(rarest, s.pages[page].rarity)
+			rarity := s.pages[page].rarity
+			sum += rarity * (discounts[ranks[i]] * discounts[otherRanks[j]])
+			rarest = max(rarest, rarity)
 		}
 	}
 	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: overlap(x.stems(), y.stems())}
@@ -92,7 +93,9 @@ func (s sheets) meet(shared int, do func(at int, met []int32)) {
 		}
 		return pages[alone:]
 	}
-	lists, size := make([]struct{ begin, end int32 }, len(s.pages)), int32(0) // of each page's ideas so far
+	type list struct{ begin, end int32 } // of a page's ideas so far
+	lists, size := make([]list, len(s.pages)), int32(0)
+	var found []list
 	for page := int(s.alone); page < len(lists); page++ {
 		lists[page].begin, lists[page].end = size, size
 		size += s.pages[page].count
@@ -106,11 +109,15 @@ func (s sheets) meet(shared int, do func(at int, met []int32)) {
 		}
 		once, met = once[:0], met[:0]
 		pages, visits := telling(at), 0
-		for k, page := range pages {
+		found = found[:0]
+		for _, page := range pages { // all at once, so that memory is waited for once
 			l := &lists[page]
-			list := all[l.begin:l.end]
+			found = append(found, *l)
 			all[l.end] = int32(at)
 			l.end++
+		}
+		for k, page := range pages {
+			list := all[found[k].begin:found[k].end]
 			if k == len(pages)-1 && len(list) > searching*len(once) {
 				for _, other := range once {
 					if times[other] < enough && len(met) < mostMet && slices.Contains(s.at(int(other)).pages(), page) {

@@ -46,8 +46,8 @@ func leadFirst(ideas []Idea) []int32 {
 }
 
 // sheet is what is looked at of an idea again and again, in one piece of memory: how
-// many pages and stems it has; the pages, the rarest first, each once; how much each
-// pulls, as the bits of a float32; and the stems, rising, each once.
+// many pages and stems it has; the pages, the rarest first, each once; how high each
+// stands, from 0; and the stems, rising, each once.
 type sheet []int32
 
 const (
@@ -58,7 +58,7 @@ const (
 
 func (s sheet) pages() []int32 { return s[sheetHead : sheetHead+s[countOfPages]] }
 
-func (s sheet) pulls() []int32 {
+func (s sheet) ranks() []int32 {
 	n := s[countOfPages]
 	return s[sheetHead+n : sheetHead+2*n]
 }
@@ -86,7 +86,7 @@ type page struct {
 func (s sheets) at(place int) sheet { return s.all[s.begins[place]:] }
 
 // discounts are how much a page counts by where it stands (Järvelin & Kekäläinen
-// 2002); places beyond the last count as that one.
+// 2002); what stands beyond the last counts as that one.
 var discounts = func() (list [100]float32) {
 	for i := range list {
 		list[i] = float32(1 / math.Log2(2+float64(i)))
@@ -105,13 +105,10 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 			counts[number(page)]++
 		}
 	}
-	rank, alone := ranksOf(counts)
+	numbers, alone := byRarity(counts)
 	out := sheets{ideas: neighbours(ideas, order), pages: make([]page, pages), alone: alone}
-	weights := make([]standing, pages) // by number before the ranking; where standing first
 	for n, count := range counts {
-		rarity := 1 / math.Log1p(float64(max(1, count)))
-		out.pages[rank[n]] = page{count, float32(rarity)}
-		weights[n] = standing{rank[n], float32(math.Sqrt(rarity))}
+		out.pages[numbers[n]] = page{count, float32(1 / math.Log1p(float64(max(1, count))))}
 	}
 	out.begins = make([]int32, len(ideas))
 	size := int32(0)
@@ -120,21 +117,20 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 		size += int32(sheetHead + 2*len(ideas[i].Results) + len(ideas[i].Stems))
 	}
 	out.all = make([]int32, size)
-	var found []standing
+	var found []uint64 // page and rank
 	for i := range ideas {
 		if len(ideas[i].Results) == 0 {
 			continue
 		}
 		found = found[:0]
 		for k, page := range ideas[i].Results {
-			w := weights[number(page)]
-			found = append(found, standing{w.page, w.pull * discounts[min(k, len(discounts)-1)]})
+			found = append(found, uint64(numbers[number(page)])<<32|uint64(min(k, len(discounts)-1)))
 		}
-		slices.SortStableFunc(found, func(a, b standing) int { return cmp.Compare(a.page, b.page) })
-		found = slices.CompactFunc(found, func(a, b standing) bool { return a.page == b.page })
+		slices.Sort(found)
+		found = slices.CompactFunc(found, func(a, b uint64) bool { return a>>32 == b>>32 })
 		s, n := sheet(out.all[out.begins[i]:]), len(found)
 		for j, f := range found {
-			s[sheetHead+j], s[sheetHead+n+j] = f.page, int32(math.Float32bits(f.pull))
+			s[sheetHead+j], s[sheetHead+n+j] = int32(f>>32), int32(uint32(f))
 		}
 		list := s[sheetHead+2*n : sheetHead+2*n]
 		for _, stem := range ideas[i].Stems {
@@ -149,13 +145,6 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 	}
 	out.begins = begins
 	return out
-}
-
-// standing is a page and how much it pulls ideas together for which it stands there:
-// two ideas by the product of both.
-type standing struct {
-	page int32
-	pull float32
 }
 
 // neighbours lists the ideas with results by the median of their pages' numbers: pages
@@ -210,10 +199,10 @@ func numbering(ideas []Idea) (number func(page uint32) int32, pages int) {
 	return func(page uint32) int32 { return dense[page] }, len(dense)
 }
 
-// ranksOf gives each its place among the counts, the smallest first, of those in one
+// byRarity numbers pages by how many ideas have them, the smallest first, of those in one
 // power of two the earlier: pages that stand together mostly came together, and so
 // stay side by side in memory. alone is how many count for one at most.
-func ranksOf(counts []int32) (rank []int32, alone int32) {
+func byRarity(counts []int32) (numbers []int32, alone int32) {
 	var start [33]int32
 	for _, c := range counts {
 		start[bits.Len32(uint32(c))+1]++
@@ -221,11 +210,11 @@ func ranksOf(counts []int32) (rank []int32, alone int32) {
 	for b := range start[1:] {
 		start[b+1] += start[b]
 	}
-	rank, alone = make([]int32, len(counts)), start[2]
+	numbers, alone = make([]int32, len(counts)), start[2]
 	for i, c := range counts {
 		b := bits.Len32(uint32(c))
-		rank[i] = start[b]
+		numbers[i] = start[b]
 		start[b]++
 	}
-	return rank, alone
+	return numbers, alone
 }
