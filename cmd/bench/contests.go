@@ -184,6 +184,7 @@ func wordings(n int) []topic.Idea {
 			ideas[i].Results = append(ideas[i].Results, page)
 		}
 		ideas[i].Stems = []uint32{3 * of, 3*of + 1, uint32(n) + rng.Uint32N(6)}
+		ideas[i].Said = []uint32{3 * of, 3*of + 1, 3*of + 2, uint32(n) + rng.Uint32N(6), uint32(n) + rng.Uint32N(6), uint32(2*n) + of}
 	}
 	return ideas
 }

@@ -113,10 +113,16 @@ func (l *lab) idea(q standin.QueryTruth, engine string, day time.Time) (topic.Id
 		idea.Results = append(idea.Results, hashed(o.URL))
 		titles = append(titles, o.Title)
 	}
-	for _, s := range phrase.ContentStems(phrase.AsRead(q.Text, titles, "en"), "en") {
-		idea.Stems = append(idea.Stems, hashed(s))
-	}
+	idea.Stems = hashedAll(phrase.ContentStems(phrase.AsRead(q.Text, titles, "en"), "en"))
+	idea.Said = hashedAll(phrase.Said(titles, "en"))
 	return idea, nil
+}
+
+func hashedAll(list []string) (out []uint32) {
+	for _, s := range list {
+		out = append(out, hashed(s))
+	}
+	return
 }
 
 func hashed(s string) uint32 {
@@ -132,6 +138,7 @@ var togethers = []float64{0.1, 0.15, 0.2, 0.25, 0.3, 0.35, 0.4, 0.5}
 // list weighing by the pairs of one need in it, and then what groups best on average.
 func fitTopics(train []phrases) (topic.Model, []float64, error) {
 	var trials []trial
+	one := map[bool]float64{true: 1}
 	for _, l := range train {
 		pairs, same := topic.Pairs(l.ideas, topic.Shared), 0
 		for _, p := range pairs {
@@ -140,7 +147,7 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 			}
 		}
 		for _, p := range pairs {
-			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
+			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, one[p.Titles == topic.Echoed], -one[p.Titles == topic.Apart], 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
 		}
 	}
 	weights, err := logistic(trials)
@@ -148,7 +155,7 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 		return topic.Model{}, nil, err
 	}
 	to := func(v float64) float64 { return math.Round(v*10) / 10 }
-	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Even: to(-weights[3])}
+	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Echoed: to(weights[3]), Apart: to(weights[4]), Even: to(-weights[5])}
 	var means []float64
 	top := -1.0
 	for _, t := range togethers {
@@ -260,8 +267,8 @@ package topic
 
 // Calibrated was found on pairs of phrases in worlds %s of the stand-in, without the
 // hobby %s; docs/topics.md has what it reaches on others.
-var Calibrated = Model{Name: %q, Pages: %.1f, Rarest: %.1f, Words: %.1f, Even: %.1f, Together: %g}
-`, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Even, m.Together)
+var Calibrated = Model{Name: %q, Pages: %.1f, Rarest: %.1f, Words: %.1f, Echoed: %.1f, Apart: %.1f, Even: %.1f, Together: %g}
+`, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Echoed, m.Apart, m.Even, m.Together)
 }
 
 func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) string {
@@ -275,7 +282,10 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 	say("Calibrated on worlds %s without the hobby %s: %d lists. Measured on worlds %s, all hobbies: %d lists.\n", numbers(p.train), p.heldOut, len(train), numbers(p.test), len(test))
 	say("| constant | value |\n|---|---|")
 	say("| weight of shared pages, of their logarithm | %.1f |\n| weight of the rarest of them | %.1f |", m.Pages, m.Rarest)
-	say("| weight of shared words | %.1f |\n| sum for even odds | %.1f |", m.Words, m.Even)
+	say("| weight of shared words | %.1f |", m.Words)
+	say("| what it adds when the titles found for one say all that only the other says | %.1f |", m.Echoed)
+	say("| what it takes off when each says something that the titles found for the other do not | %.1f |", m.Apart)
+	say("| sum for even odds | %.1f |", m.Even)
 	say("\nMean chance from which topics are merged, by the mean adjusted Rand index on the calibration's lists:\n")
 	say("| together from | adjusted Rand |\n|---|---|")
 	for i, t := range togethers {

@@ -40,6 +40,9 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 		for _, s := range phrase.ContentStems(phrase.AsRead(q.Text, titles, "en"), "en") {
 			idea.Stems = append(idea.Stems, hashed(s))
 		}
+		for _, s := range phrase.Said(titles, "en") {
+			idea.Said = append(idea.Said, hashed(s))
+		}
 		ideas, needs = append(ideas, idea), append(needs, q.Need)
 	}
 	for shared := topic.FewestShared; shared <= topic.MostShared; shared++ {

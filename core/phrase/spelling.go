@@ -1,6 +1,7 @@
 package phrase
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -39,6 +40,20 @@ func AsRead(normal string, titles []string, lang string) string {
 		rest = after
 	}
 	return out.String() + rest
+}
+
+// Said lists, in order, the content stems that many of the results' titles say: three of
+// ten. What a phrase asks for and its results are about is among them.
+func Said(titles []string, lang string) []string {
+	t := readTitles(titles, lang)
+	var out []string
+	for stem, n := range t.says {
+		if float64(n) >= t.many {
+			out = append(out, stem)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // titles are what results' titles say.

@@ -39,6 +39,16 @@ func TestAsRead(t *testing.T) {
 	}
 }
 
+func TestSaid(t *testing.T) {
+	titles := strings.Split("Goat Cheese Recipe|Easy goat cheeses|Homemade goat cheese|The cheese of goats|Goat|Home|At home|For the home|Recipes|x", "|")
+	if got, want := strings.Join(Said(titles, "en"), " "), "chees goat home"; got != want {
+		t.Errorf("%q, want %q", got, want)
+	}
+	if got := Said(nil, "en"); len(got) != 0 {
+		t.Errorf("no titles say %q", got)
+	}
+}
+
 // FuzzAsRead: what is read has as many words, and is in normal form.
 func FuzzAsRead(f *testing.F) {
 	f.Add("chese press", "Best Cheese Press|Cheese")

@@ -13,7 +13,19 @@ type Pair struct {
 	Pages  float64 // Σ over them of d(place in A)·d(place in B)/ln(1+n), with d(place) = 1/log₂(1+place), and n the ideas that have the page
 	Rarest float64 // the highest 1/ln(1+n) among them
 	Words  float64 // share of their stems that both have (Jaccard 1901)
+	Titles Titles
 }
+
+// Titles is what the titles of two ideas' results tell about them, where each of the two
+// says something that the other does not.
+type Titles int8
+
+// What titles tell.
+const (
+	Nothing Titles = iota // one says nothing that the other does not, or titles are not known
+	Echoed                // the titles found for one say all that only the other says
+	Apart                 // each says something that neither the other nor the titles found for it say
+)
 
 // Pairs lists the pairs of ideas that share at least so many pages, two or more.
 func Pairs(ideas []Idea, shared int) []Pair {
@@ -47,21 +59,36 @@ func (s sheets) pair(a, b int) Pair {
 			rarest = max(rarest, rarity)
 		}
 	}
-	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: overlap(x.stems(), y.stems())}
+	words, titles := compare(x, y)
+	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: words, Titles: titles}
 }
 
-// overlap is the share of two rising lists' entries that both have (Jaccard 1901).
-func overlap(a, b []int32) float64 {
-	both, j := 0, 0
-	for _, x := range a {
-		for j < len(b) && b[j] < x {
+// compare is the share of stems that two have in common, of all that they have, and what
+// the titles found for them tell of the others.
+func compare(x, y sheet) (words float64, titles Titles) {
+	a, b := x.stems(), y.stems()
+	both, i, j := 0, 0, 0
+	unsaidA, unsaidB := false, false // there is a stem of the one's that the other's titles do not say
+	for i < len(a) || j < len(b) {
+		switch {
+		case j == len(b) || i < len(a) && a[i] < b[j]:
+			unsaidA = unsaidA || !slices.Contains(y.said(), a[i])
+			i++
+		case i == len(a) || b[j] < a[i]:
+			unsaidB = unsaidB || !slices.Contains(x.said(), b[j])
 			j++
-		}
-		if j < len(b) && b[j] == x {
-			both++
+		default:
+			both, i, j = both+1, i+1, j+1
 		}
 	}
-	return float64(both) / float64(max(1, len(a)+len(b)-both))
+	words = float64(both) / float64(max(1, len(a)+len(b)-both))
+	switch swapped := both < len(a) && both < len(b); {
+	case !swapped || len(x.said()) == 0 || len(y.said()) == 0:
+		return words, Nothing
+	case unsaidA && unsaidB:
+		return words, Apart
+	}
+	return words, Echoed
 }
 
 // Bounds for lists of ideas where everybody has the same pages: with how many others an

@@ -46,13 +46,14 @@ func leadFirst(ideas []Idea) []int32 {
 }
 
 // sheet is what is looked at of an idea again and again, in one piece of memory: how
-// many pages and stems it has; the pages, the rarest first, each once; how high each
-// stands, from 0; and the stems, rising, each once.
+// many pages, stems and said stems it has; the pages, the rarest first, each once; how
+// high each stands, from 0; the stems, rising, each once; and the said ones, likewise.
 type sheet []int32
 
 const (
 	countOfPages = iota
 	countOfStems
+	countOfSaid
 	sheetHead
 )
 
@@ -66,6 +67,11 @@ func (s sheet) ranks() []int32 {
 func (s sheet) stems() []int32 {
 	from := sheetHead + 2*s[countOfPages]
 	return s[from : from+s[countOfStems]]
+}
+
+func (s sheet) said() []int32 {
+	from := sheetHead + 2*s[countOfPages] + s[countOfStems]
+	return s[from : from+s[countOfSaid]]
 }
 
 // sheets are those of the ideas with results. Each has a place: ideas that stand for
@@ -114,7 +120,7 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 	size := int32(0)
 	for _, i := range out.ideas {
 		out.begins[i] = size
-		size += int32(sheetHead + 2*len(ideas[i].Results) + len(ideas[i].Stems))
+		size += int32(sheetHead + 2*len(ideas[i].Results) + len(ideas[i].Stems) + len(ideas[i].Said))
 	}
 	out.all = make([]int32, size)
 	var found []uint64 // page and rank
@@ -132,12 +138,9 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 		for j, f := range found {
 			s[sheetHead+j], s[sheetHead+n+j] = int32(f>>32), int32(uint32(f))
 		}
-		list := s[sheetHead+2*n : sheetHead+2*n]
-		for _, stem := range ideas[i].Stems {
-			list = append(list, int32(stem))
-		}
-		slices.Sort(list)
-		s[countOfPages], s[countOfStems] = int32(n), int32(len(slices.Compact(list)))
+		stems := rising(s[sheetHead+2*n:], ideas[i].Stems)
+		said := rising(s[sheetHead+2*n+stems:], ideas[i].Said)
+		s[countOfPages], s[countOfStems], s[countOfSaid] = int32(n), int32(stems), int32(said)
 	}
 	begins := make([]int32, len(out.ideas))
 	for place, i := range out.ideas {
@@ -145,6 +148,16 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 	}
 	out.begins = begins
 	return out
+}
+
+// rising writes the numbers of a list, rising and each once, and says how many they are.
+func rising(to []int32, list []uint32) int {
+	out := to[:0]
+	for _, n := range list {
+		out = append(out, int32(n))
+	}
+	slices.Sort(out)
+	return len(slices.Compact(out))
 }
 
 // neighbours lists the ideas with results by the median of their pages' numbers: pages

@@ -8,7 +8,9 @@
 // as in a dense one. Of that sum the logarithm counts, since the tenth page in common
 // tells less than the second; and the rarest page counts on its own, since a page
 // written for two ideas and hardly found otherwise says that somebody took them for
-// one. From all this comes the chance that the two are one need, by a logistic
+// one. Where each of two says something that the other does not, the titles of what was
+// found tell: those found for "goat cheese recipe" say "homemade", too, but not "blue".
+// From all this comes the chance that the two are one need, by a logistic
 // regression on worlds whose needs are known; see calibrated.go.
 //
 // Ideas are merged into topics as long as the members of two are alike on average
@@ -43,6 +45,7 @@ type Idea struct {
 	Variant  string   // variant key: same key, suspected variants
 	Results  []uint32 // numbers of the pages of its ten, in their order; none while it is not looked up
 	Stems    []uint32 // numbers of its content stems, best as its results read them: phrase.AsRead
+	Said     []uint32 // numbers of the stems that many titles of its results say: phrase.Said; none when the titles are not known
 }
 
 // Member is an idea in a topic.
@@ -50,6 +53,7 @@ type Member struct {
 	Idea    int     // index into what was grouped
 	Shared  int     // pages it has in common with the lead; of the lead, all of its own
 	Words   float64 // share of its and the lead's stems that both have; of the lead, 1
+	Titles  Titles  // whether the titles of its results and the lead's say what the other says
 	Alike   float64 // mean chance that it is one need with another looked-up member; 1 when there is none, 0 when it is not looked up
 	Assumed bool    // not looked up: it is here because its words are a variant's
 }
@@ -65,8 +69,11 @@ func (m Member) Because(lead string) string {
 	case lead == "":
 		return fmt.Sprintf("most searched; %.0f %% likely to be one need with another of the topic, on average", 100*m.Alike)
 	}
-	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it shares %d pages and %.0f %% of the words",
-		100*m.Alike, lead, m.Shared, 100*m.Words)
+	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it shares %d pages and %.0f %% of the words%s",
+		100*m.Alike, lead, m.Shared, 100*m.Words, map[Titles]string{
+			Echoed: ", and the titles found for one say what the other says otherwise",
+			Apart:  ", though each says what the titles found for the other do not",
+		}[m.Titles])
 }
 
 // Topic is ideas that one article answers; the first member is the lead.
@@ -99,13 +106,22 @@ type Model struct {
 	Pages    float64 // weight of the logarithm of the pages that two ideas share; see Pair
 	Rarest   float64 // weight of the rarest of them
 	Words    float64 // weight of the words
+	Echoed   float64 // what it adds when titles say what one says otherwise than the other
+	Apart    float64 // what it takes off when they do not; see Titles
 	Even     float64 // what all must come to for even odds
 	Together float64 // chance that the members of two topics have on average at least, when they are merged
 }
 
 // Chance is the probability that two ideas are one need.
 func (m Model) Chance(p Pair) float64 {
-	return 1 / (1 + math.Exp(m.Even-m.Pages*math.Log(p.Pages)-m.Rarest*p.Rarest-m.Words*p.Words))
+	sum := m.Pages*math.Log(p.Pages) + m.Rarest*p.Rarest + m.Words*p.Words - m.Even
+	switch p.Titles {
+	case Echoed:
+		sum += m.Echoed
+	case Apart:
+		sum -= m.Apart
+	}
+	return 1 / (1 + math.Exp(-sum))
 }
 
 // Group groups ideas by the calibrated model.
@@ -157,7 +173,7 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 				m.Assumed = true
 			default:
 				p := sheets.pair(int(lead), int(place))
-				m.Shared, m.Words = p.Shared, p.Words
+				m.Shared, m.Words, m.Titles = p.Shared, p.Words, p.Titles
 			}
 		}
 	}

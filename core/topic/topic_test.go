@@ -36,14 +36,14 @@ func told(ideas []Idea, topics []Topic) string {
 // counts 1/ln 3 = 0.9102, one that three have 1/ln 4 = 0.7213.
 func TestPairsByHand(t *testing.T) {
 	ideas := []Idea{
-		{"a", 100, "", pages(1, 2, 3), []uint32{7, 8, 8}},
-		{"b", 90, "", pages(1, 3, 2), []uint32{8, 7, 9}},
-		{"c", 80, "", pages(9, 9, 3, 1), nil}, // one page twice is one page, where it stands first
+		{"a", 100, "", pages(1, 2, 3), []uint32{7, 8, 8}, nil},
+		{"b", 90, "", pages(1, 3, 2), []uint32{8, 7, 9}, nil},
+		{"c", 80, "", pages(9, 9, 3, 1), nil, nil}, // one page twice is one page, where it stands first
 	}
 	want := []Pair{
-		{0, 1, 3, 0.7213*1*1 + 0.7213*0.5*0.6309 + 0.9102*0.6309*0.5, 0.9102, 2.0 / 3},
-		{0, 2, 2, 0.7213*1*0.4307 + 0.7213*0.5*0.5, 0.7213, 0},
-		{1, 2, 2, 0.7213*1*0.4307 + 0.7213*0.6309*0.5, 0.7213, 0},
+		{0, 1, 3, 0.7213*1*1 + 0.7213*0.5*0.6309 + 0.9102*0.6309*0.5, 0.9102, 2.0 / 3, Nothing},
+		{0, 2, 2, 0.7213*1*0.4307 + 0.7213*0.5*0.5, 0.7213, 0, Nothing},
+		{1, 2, 2, 0.7213*1*0.4307 + 0.7213*0.6309*0.5, 0.7213, 0, Nothing},
 	}
 	got := Pairs(ideas, 2)
 	slices.SortFunc(got, func(a, b Pair) int { return 10*(a.A-b.A) + a.B - b.B })
@@ -55,6 +55,31 @@ func TestPairsByHand(t *testing.T) {
 	}
 	if len(got) != 3 || len(Pairs(ideas, 3)) != 1 {
 		t.Errorf("%d pairs share two pages, %d three", len(got), len(Pairs(ideas, 3)))
+	}
+}
+
+// TestTitles: what the titles found for two ideas tell of words that only one says.
+func TestTitles(t *testing.T) {
+	const goat, cheese, recipe, homemade, blue, easy = 1, 2, 3, 4, 5, 6
+	recipes := []uint32{recipe, homemade, cheese}
+	for name, c := range map[string]struct {
+		a, b, saidA, saidB []uint32
+		want               Titles
+	}{
+		"both said":              {[]uint32{goat, recipe}, []uint32{homemade, goat}, recipes, recipes, Echoed},
+		"one is said":            {[]uint32{goat, recipe}, []uint32{homemade, goat}, []uint32{homemade}, []uint32{goat}, Echoed},
+		"neither is":             {[]uint32{goat, recipe}, []uint32{blue, recipe}, recipes, recipes, Apart},
+		"only one of two is":     {[]uint32{goat, recipe}, []uint32{blue, homemade}, recipes, recipes, Apart},
+		"more words are no swap": {[]uint32{goat, recipe}, []uint32{easy, goat, recipe}, recipes, recipes, Nothing},
+		"the same words":         {[]uint32{goat, recipe}, []uint32{recipe, goat, goat}, recipes, recipes, Nothing},
+		"titles not known":       {[]uint32{goat}, []uint32{blue}, recipes, nil, Nothing},
+		"no words":               {nil, []uint32{blue}, recipes, recipes, Nothing},
+	} {
+		ideas := []Idea{{"a", 2, "", pages(1, 2), c.a, c.saidA}, {"b", 1, "", pages(1, 2), c.b, c.saidB}}
+		both := []Idea{ideas[1], ideas[0]}
+		if got, back := Pairs(ideas, 2)[0].Titles, Pairs(both, 2)[0].Titles; got != c.want || back != c.want {
+			t.Errorf("%s: %v, and the other way %v, want %v", name, got, back, c.want)
+		}
 	}
 }
 
@@ -88,17 +113,17 @@ var simple = Model{Pages: 3, Rarest: 1, Words: 4, Even: 0.5, Together: 0.4}
 func TestGroupByHand(t *testing.T) {
 	const clean, lens, age, cheddar, gouda = 1, 2, 3, 4, 5
 	ideas := []Idea{
-		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil},                                 // the same page first: is one need
-		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}}, // leads
-		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}},
-		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}}, // three pages, all further down
-		{"clean a lens", 40, "clean", pages(10, 11, 12), []uint32{clean, lens, lens}},
-		{"cheddar age", 30, "age cheddar", nil, nil}, // a variant, not looked up
-		{"f", 85, "f", nil, nil},               // nobody's variant
-		{"g", 20, "f", nil, nil},               // a variant of f
-		{"h", 10, "h", pages(4, 4, 4, 4), nil}, // one page four times is one page
-		{"i", 5, "", nil, nil},                 // without a key
-		{"j", 4, "", nil, nil},
+		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil, nil},                                 // the same page first: is one need
+		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}, nil}, // leads
+		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}, nil},
+		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}, nil}, // three pages, all further down
+		{"clean a lens", 40, "clean", pages(10, 11, 12), []uint32{clean, lens, lens}, nil},
+		{"cheddar age", 30, "age cheddar", nil, nil, nil}, // a variant, not looked up
+		{"f", 85, "f", nil, nil, nil},                     // nobody's variant
+		{"g", 20, "f", nil, nil, nil},                     // a variant of f
+		{"h", 10, "h", pages(4, 4, 4, 4), nil, nil},       // one page four times is one page
+		{"i", 5, "", nil, nil, nil},                       // without a key
+		{"j", 4, "", nil, nil, nil},
 	}
 	if got, want := told(ideas, simple.Group(ideas, 3)), "age cheddar+cheddar+ripen+cheddar age? f+g? age gouda clean a lens h i j"; got != want {
 		t.Errorf("got %s, want %s", got, want)
@@ -146,9 +171,9 @@ func TestGroupByHand(t *testing.T) {
 // need whatever they say, and those with no page in common for two.
 func TestSameTenNeedNoWord(t *testing.T) {
 	ideas := []Idea{
-		{"star party", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{1, 2}},
-		{"stargazing evening", 80, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{3, 4}},
-		{"party star", 70, "", pages(11, 12, 13, 14), []uint32{1, 2}},
+		{"star party", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{1, 2}, nil},
+		{"stargazing evening", 80, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{3, 4}, nil},
+		{"party star", 70, "", pages(11, 12, 13, 14), []uint32{1, 2}, nil},
 	}
 	if got, want := told(ideas, Group(ideas, Shared)), "star party+stargazing evening party star"; got != want {
 		t.Errorf("got %s, want %s", got, want)
@@ -172,7 +197,9 @@ func TestChanceRises(t *testing.T) {
 				return false
 			}
 		}
-		return Calibrated.Chance(Pair{}) == 0
+		echoed, apart := p, p
+		echoed.Titles, apart.Titles = Echoed, Apart
+		return Calibrated.Chance(Pair{}) == 0 && Calibrated.Chance(apart) <= c && c <= Calibrated.Chance(echoed)
 	}
 	if err := quick.Check(check, nil); err != nil {
 		t.Error(err)
@@ -305,6 +332,11 @@ func invented(n int, seed uint64) (ideas []Idea, needs []int) {
 			idea.Stems = append(idea.Stems, uint32(need*6+word))
 		}
 		idea.Stems = append(idea.Stems, uint32(need*6+3+rng.IntN(3)))
+		for word := range 6 { // titles mostly say what is wanted
+			if rng.IntN(3) > 0 {
+				idea.Said = append(idea.Said, uint32(need*6+word))
+			}
+		}
 		ideas, needs = append(ideas, idea), append(needs, need)
 	}
 	return ideas, needs
