@@ -311,8 +311,8 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 			len(topics), a, l.agreement(l.byLeads(3)), l.agreement(l.byLeads(7)))
 	}
 	say("\nMean of the thin lists %.3f, of the dense ones %.3f.\n", stat.Mean(thin, nil), stat.Mean(dense, nil))
-	say("In dense lists the engines of the stand-in answer neighbouring needs (\"... for kids\", \"... for seniors\") with mostly")
-	say("the same pages, since few are written for each; whether one article answers both is then a matter of taste, and the")
-	say("hidden needs say no.")
+	say("In dense lists the engines of the stand-in answer neighbouring needs (\"can you see mercury with a telescope\", \"... with a")
+	say("small telescope\") with mostly the same pages, since few are written for each; whether one article answers both is then a")
+	say("matter of taste, and the hidden needs say no.")
 	return b.String()
 }
