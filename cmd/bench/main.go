@@ -66,9 +66,9 @@ func main() {
 		fmt.Fprintf(table, "%s\t%s\t%s\t%s\t%s\t%s\n", c.name, short(ours), asked, name, took, ratio)
 	}
 	table.Flush()
-	growths := growths(grouping(10_000), grouping(100_000), 10, 15)
+	rounds := growths(grouping(10_000), grouping(100_000), 10, 15)
 	fmt.Printf("\nTopics from 10,000 to 100,000 ideas: n^%.3f (asked ≤ n^1.15), the median of %d rounds from n^%.3f to n^%.3f\n",
-		growths[len(growths)/2], len(growths), growths[0], growths[len(growths)-1])
+		rounds[len(rounds)/2], len(rounds), rounds[0], rounds[len(rounds)-1])
 }
 
 // growths are, rising, the exponents by which the time of a task grows to so many times

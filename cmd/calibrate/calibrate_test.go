@@ -148,6 +148,11 @@ func TestFitTopicsFindsTheTruth(t *testing.T) {
 				}
 				idea.Results = append(idea.Results, page)
 			}
+			for _, stem := range []int{need, 2000, 2001, 2002, 2003} { // a need's titles mostly say it in all wordings
+				if rng.IntN(5) > 0 {
+					idea.Said = append(idea.Said, uint32(stem))
+				}
+			}
 			l.ideas, l.needs = append(l.ideas, idea), append(l.needs, need)
 		}
 	}
@@ -155,7 +160,7 @@ func TestFitTopicsFindsTheTruth(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if m.Pages <= 0 || m.Words <= 0 || len(means) != len(togethers) {
+	if m.Pages <= 0 || m.Words <= 0 || m.Echoed+m.Apart <= 0 || len(means) != len(togethers) {
 		t.Errorf("%+v, %v", m, means)
 	}
 	if a := l.agreement(m.Group(l.ideas, topic.Shared)); a < 0.95 {

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"go/format"
-	"hash/fnv"
 	"math"
 	"os"
 	"slices"
@@ -43,6 +42,7 @@ func lists(number int, engine string, day time.Time, leaveOut string) ([]phrases
 	if err != nil {
 		return nil, err
 	}
+	numbered := topic.Numbers{}
 	thin := phrases{world: number, engine: engine}
 	byHobby := map[string]*phrases{}
 	var hobbies []string
@@ -81,7 +81,7 @@ func lists(number int, engine string, day time.Time, leaveOut string) ([]phrases
 		if !inThin && !inDense {
 			continue
 		}
-		idea, err := l.idea(q, engine, day)
+		idea, err := l.idea(q, engine, day, numbered)
 		if err != nil {
 			return nil, err
 		}
@@ -102,33 +102,16 @@ func lists(number int, engine string, day time.Time, leaveOut string) ([]phrases
 }
 
 // idea asks for the results of a phrase.
-func (l *lab) idea(q standin.QueryTruth, engine string, day time.Time) (topic.Idea, error) {
-	idea := topic.Idea{Phrase: q.Text, Searches: q.Searches, Variant: phrase.VariantKey(q.Text, "en")}
+func (l *lab) idea(q standin.QueryTruth, engine string, day time.Time, numbered topic.Numbers) (topic.Idea, error) {
 	page, err := l.results(q.Text, engine, day.Format(time.DateOnly), 10)
 	if err != nil {
-		return idea, fmt.Errorf("%s: %w", q.Text, err)
+		return topic.Idea{}, fmt.Errorf("%s: %w", q.Text, err)
 	}
-	var titles []string
+	var urls, titles []string
 	for _, o := range page.Organic {
-		idea.Results = append(idea.Results, hashed(o.URL))
-		titles = append(titles, o.Title)
+		urls, titles = append(urls, o.URL), append(titles, o.Title)
 	}
-	idea.Stems = hashedAll(phrase.ContentStems(phrase.AsRead(q.Text, titles, "en"), "en"))
-	idea.Said = hashedAll(phrase.Said(titles, "en"))
-	return idea, nil
-}
-
-func hashedAll(list []string) (out []uint32) {
-	for _, s := range list {
-		out = append(out, hashed(s))
-	}
-	return
-}
-
-func hashed(s string) uint32 {
-	h := fnv.New32a()
-	h.Write([]byte(s))
-	return h.Sum32()
+	return numbered.Found(q.Text, "en", q.Searches, urls, titles), nil
 }
 
 // togethers are the values of topic.Model.Together that are tried.

@@ -2,11 +2,9 @@ package main
 
 import (
 	"context"
-	"hash/fnv"
 	"net/http/httptest"
 	"testing"
 
-	"cleverniche/core/phrase"
 	"cleverniche/core/topic"
 	"cleverniche/market"
 	"cleverniche/standin"
@@ -21,6 +19,7 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 	s := httptest.NewServer(unseen().Handler(standin.Options{}))
 	defer s.Close()
 	client := market.NewResultsService(market.Source{Name: "results", Base: s.URL + "/search"}, "lantern")
+	numbers := topic.Numbers{}
 	var ideas []topic.Idea
 	var needs []int
 	for _, q := range unseen().Truth().Queries {
@@ -31,19 +30,11 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		idea := topic.Idea{Phrase: q.Text, Searches: q.Searches, Variant: phrase.VariantKey(q.Text, "en")}
-		var titles []string
+		var urls, titles []string
 		for _, o := range page.Organic {
-			idea.Results = append(idea.Results, hashed(o.URL))
-			titles = append(titles, o.Title)
+			urls, titles = append(urls, o.URL), append(titles, o.Title)
 		}
-		for _, s := range phrase.ContentStems(phrase.AsRead(q.Text, titles, "en"), "en") {
-			idea.Stems = append(idea.Stems, hashed(s))
-		}
-		for _, s := range phrase.Said(titles, "en") {
-			idea.Said = append(idea.Said, hashed(s))
-		}
-		ideas, needs = append(ideas, idea), append(needs, q.Need)
+		ideas, needs = append(ideas, numbers.Found(q.Text, "en", q.Searches, urls, titles)), append(needs, q.Need)
 	}
 	for shared := topic.FewestShared; shared <= topic.MostShared; shared++ {
 		found := make([]int, len(ideas))
@@ -59,10 +50,4 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 			t.Errorf("adjusted Rand %.3f", ari)
 		}
 	}
-}
-
-func hashed(s string) uint32 {
-	h := fnv.New32a()
-	h.Write([]byte(s))
-	return h.Sum32()
 }

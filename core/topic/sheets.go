@@ -85,7 +85,7 @@ type sheets struct {
 
 // page is what a page's number stands for.
 type page struct {
-	count  int32   // ideas that have it
+	count  int32   // ideas that have it; one that lists it twice counts twice
 	rarity float32 // 1/ln(1+count)
 }
 

@@ -31,8 +31,8 @@ import (
 
 // Shared is how many of ten pages two ideas share at least to be alike at all, unless
 // something else is asked for (adjustable from FewestShared to MostShared). Common
-// practice, no source. Two group a little better where ideas are few, and take a fifth
-// longer.
+// practice, no source. Two group a little better where ideas are few, and take a quarter
+// to a third longer.
 const (
 	Shared       = 3
 	FewestShared = 2
@@ -54,7 +54,7 @@ type Member struct {
 	Idea    int     // index into what was grouped
 	Shared  int     // pages it has in common with the lead; of the lead, all of its own
 	Words   float64 // share of its and the lead's stems that both have; of the lead, 1
-	Titles  Titles  // whether the titles of its results and the lead's say what the other says
+	Titles  Titles  // what the titles found for it and for the lead tell
 	Alike   float64 // mean chance that it is one need with another looked-up member; 1 when there is none, 0 when it is not looked up
 	Assumed bool    // not looked up: it is here because its words are a variant's
 }
@@ -72,8 +72,8 @@ func (m Member) Because(lead string) string {
 	}
 	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it shares %d pages and %.0f %% of the words%s",
 		100*m.Alike, lead, m.Shared, 100*m.Words, map[Titles]string{
-			Echoed: ", and the titles found for one say what the other says otherwise",
-			Apart:  ", though each says what the titles found for the other do not",
+			Echoed: ", and titles found for one say what only the other says",
+			Apart:  ", but each says what no titles found for the other say",
 		}[m.Titles])
 }
 
@@ -107,8 +107,8 @@ type Model struct {
 	Pages    float64 // weight of the logarithm of the pages that two ideas share; see Pair
 	Rarest   float64 // weight of the rarest of them
 	Words    float64 // weight of the words
-	Echoed   float64 // what it adds when titles say what one says otherwise than the other
-	Apart    float64 // what it takes off when they do not; see Titles
+	Echoed   float64 // what Echoed titles add
+	Apart    float64 // what Apart titles take off
 	Even     float64 // what all must come to for even odds
 	Together float64 // chance that the members of two topics have on average at least, when they are merged
 }

@@ -167,6 +167,35 @@ func TestGroupByHand(t *testing.T) {
 	}
 }
 
+func TestBecauseOfTitles(t *testing.T) {
+	for titles, want := range map[Titles]string{Nothing: "50 % of the words", Echoed: "titles found for one say what only the other says",
+		Apart: "but each says what no titles found for the other say"} {
+		if got := (Member{Shared: 3, Words: 0.5, Alike: 0.6, Titles: titles}).Because("goat cheese"); !strings.HasSuffix(got, want) {
+			t.Errorf("%v: because %q", titles, got)
+		}
+	}
+}
+
+// TestFound: what is said, asked and found is numbered alike, and a slip of typing is
+// read as its results read it.
+func TestFound(t *testing.T) {
+	numbers := Numbers{}
+	titles := []string{"Goat Cheese Press", "The goat cheese", "A cheese press"}
+	a := numbers.Found("goat chese", "en", 90, []string{"http://a.example/", "http://b.example/"}, titles)
+	b := numbers.Found("cheese goats", "en", 80, []string{"http://b.example/", "http://a.example/"}, titles)
+	if a.Phrase != "goat chese" || a.Searches != 90 || a.Variant == b.Variant || !slices.Equal(a.Results, []uint32{b.Results[1], b.Results[0]}) {
+		t.Errorf("%+v and %+v", a, b)
+	}
+	slices.Sort(a.Stems)
+	slices.Sort(b.Stems)
+	if !slices.Equal(a.Stems, b.Stems) || len(a.Said) != 3 || !slices.Contains(a.Said, a.Stems[0]) || len(numbers) != 5 {
+		t.Errorf("%+v and %+v with %v", a, b, numbers)
+	}
+	if c := numbers.Found("goat", "en", 1, nil, nil); c.Results != nil || c.Said != nil || len(c.Stems) != 1 {
+		t.Errorf("nothing found: %+v", c)
+	}
+}
+
 // TestSameTenNeedNoWord: the calibrated model takes ideas with the same results for one
 // need whatever they say, and those with no page in common for two.
 func TestSameTenNeedNoWord(t *testing.T) {
