@@ -1,11 +1,13 @@
 # make demo        start the application with demo data and the stand-in web
 # make demo-reset  the same, afresh
 # make test        everything that must pass
-# make check       style, for us      make bench  benchmarks     make screenshots  docs/screenshots
+# make check       style              make mistakes  do the tests notice?
+# make bench       benchmarks         make screenshots  docs/screenshots
 
 SHELL := /bin/bash
 .DEFAULT_GOAL := build
-.PHONY: build demo demo-reset test test-go test-e2e check bench measure screenshots tools e2e-tools clean benchmarks
+.PHONY: build demo demo-reset test test-go test-e2e check mistakes bench measure screenshots tools e2e-tools clean \
+	benchmarks
 
 build:
 	go build -o bin/ ./cmd/...
@@ -32,7 +34,8 @@ test-go: tools
 e2e-tools:
 	@./scripts/need chromium chromium
 	cd e2e && { [ -d node_modules ] && cmp -s package-lock.json node_modules/.lock-used; } || \
-		{ PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund --loglevel=error && cp package-lock.json node_modules/.lock-used; }
+		{ PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund --loglevel=error && \
+		cp package-lock.json node_modules/.lock-used; }
 
 test-e2e: build e2e-tools
 	cd e2e && npx playwright test
@@ -40,10 +43,17 @@ test-e2e: build e2e-tools
 screenshots: build e2e-tools
 	cd e2e && SCREENSHOTS=1 npx playwright test screenshots.spec.mjs
 
-check:
+# Pages as they are served are validated in test-e2e.
+check: e2e-tools
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "run gofmt -w on these"; exit 1; }
+	scripts/long-lines
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.7.0 ./...
+	e2e/node_modules/.bin/prettier --check --log-level warn $$(git ls-files '*.mjs' '*.js' '*.css' | grep -v /static/lib/)
+
+# Small deliberate mistakes, one at a time: which of them do the tests notice? Ten minutes.
+mistakes:
+	node scripts/mistakes.mjs
 
 # What the browser takes: first load, a key to the drawer, start-up.
 measure: build e2e-tools

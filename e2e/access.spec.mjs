@@ -5,21 +5,43 @@ import { test, expect } from "./app.mjs";
 
 // Short lists: axe looks at every row, and they are all alike.
 const views = {
-  sift: "/niches/1/sift?from=2500", "an empty list": "/niches/1/sift?words=20", judge: "/niches/1/judge?difficulty=50", plan: "/niches/1/plan",
-  gather: "/niches/1/gather", settings: "/niches/1/settings", "new niche": "/niches/new", "not found": "/nosuch",
+  sift: "/niches/1/sift?from=2500",
+  "an empty list": "/niches/1/sift?words=20",
+  judge: "/niches/1/judge?difficulty=50",
+  plan: "/niches/1/plan",
+  gather: "/niches/1/gather",
+  settings: "/niches/1/settings",
+  "new niche": "/niches/new",
+  "not found": "/nosuch",
 };
 
 // Rules of style that are not about validity are left out.
-const validator = new HtmlValidate({ extends: ["html-validate:recommended"], rules: {
-  "void-style": "off", "no-trailing-whitespace": "off", "long-title": "off", "attr-quotes": "off", "doctype-style": "off",
-  "prefer-native-element": "off", "no-implicit-button-type": "off", "no-redundant-role": "off", "text-content": "off",
-  "require-sri": "off", "svg-focusable": "off", "attribute-boolean-style": "off", "attribute-empty-style": "off",
-  "form-dup-name": ["error", { shared: ["radio", "checkbox"] }],
-} });
+const validator = new HtmlValidate({
+  extends: ["html-validate:recommended"],
+  rules: {
+    "void-style": "off",
+    "no-trailing-whitespace": "off",
+    "long-title": "off",
+    "attr-quotes": "off",
+    "doctype-style": "off",
+    "prefer-native-element": "off",
+    "no-implicit-button-type": "off",
+    "no-redundant-role": "off",
+    "text-content": "off",
+    "require-sri": "off",
+    "svg-focusable": "off",
+    "attribute-boolean-style": "off",
+    "attribute-empty-style": "off",
+    "form-dup-name": ["error", { shared: ["radio", "checkbox"] }],
+  },
+});
 
 async function check(page, name) {
   const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(", ")}`), name).toEqual([]);
+  expect(
+    violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target).join(", ")}`),
+    name,
+  ).toEqual([]);
 }
 
 test.describe.configure({ timeout: 120_000 });
@@ -34,7 +56,7 @@ for (const colorScheme of ["light", "dark"]) {
     await page.goto(app.address + views.plan);
     await page.locator("#rows .idea a").first().press("Enter");
     await expect(page.locator("main.story")).toBeVisible();
-    for (const d of (await page.locator(".result").first().locator("summary").all())) await d.click();
+    for (const d of await page.locator(".result").first().locator("summary").all()) await d.click();
     await check(page, "the whole story");
     await page.goto(app.address + views.sift);
     await page.keyboard.press("?");
@@ -50,7 +72,10 @@ test("served HTML is valid", async ({ page, app }) => {
   for (const [name, path] of Object.entries(views)) {
     const html = await page.request.get(app.address + path).then((r) => r.text());
     const report = await validator.validateString(html);
-    expect(report.results.flatMap((r) => r.messages.map((m) => `${m.line}: ${m.ruleId}: ${m.message}`)), name).toEqual([]);
+    expect(
+      report.results.flatMap((r) => r.messages.map((m) => `${m.line}: ${m.ruleId}: ${m.message}`)),
+      name,
+    ).toEqual([]);
   }
 });
 
@@ -59,7 +84,9 @@ for (const width of [1024, 700]) {
     await page.setViewportSize({ width, height: 800 });
     for (const path of [views.judge, views.gather]) {
       await page.goto(app.address + path);
-      const over = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+      const over = await page.evaluate(
+        () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+      );
       expect(over, path).toBeLessThanOrEqual(0);
     }
     await page.goto(app.address + views.judge);

@@ -8,12 +8,13 @@ import { test as base, expect } from "@playwright/test";
 
 const bin = new URL("../bin/", import.meta.url).pathname;
 
-export const freePort = () => new Promise((done) => {
-  const s = createServer().listen(0, "127.0.0.1", () => {
-    const { port } = s.address();
-    s.close(() => done(port));
+export const freePort = () =>
+  new Promise((done) => {
+    const s = createServer().listen(0, "127.0.0.1", () => {
+      const { port } = s.address();
+      s.close(() => done(port));
+    });
   });
-});
 
 export const dataFile = () => join(mkdtempSync(join(tmpdir(), "cleverniche-")), "data.db");
 
@@ -25,8 +26,16 @@ export function start(name, ...args) {
   const child = spawn(join(bin, name), args, { stdio: ["ignore", "pipe", "pipe"] });
   running.add(child);
   child.output = "";
-  for (const stream of [child.stdout, child.stderr]) stream.on("data", (d) => { child.output += d; });
-  child.ended = new Promise((done) => child.on("exit", (code) => { running.delete(child); done(code); }));
+  for (const stream of [child.stdout, child.stderr])
+    stream.on("data", (d) => {
+      child.output += d;
+    });
+  child.ended = new Promise((done) =>
+    child.on("exit", (code) => {
+      running.delete(child);
+      done(code);
+    }),
+  );
   return child;
 }
 
@@ -37,8 +46,12 @@ export async function stop(child, signal = "SIGINT") {
 
 export async function answers(url, child) {
   for (let i = 0; i < 400; i++) {
-    if (child?.exitCode !== null && child?.exitCode !== undefined) throw new Error(`ended at once: ${child.output}`);
-    const ok = await fetch(url).then((r) => r.ok, () => false);
+    if (child?.exitCode !== null && child?.exitCode !== undefined)
+      throw new Error(`ended at once: ${child.output}`);
+    const ok = await fetch(url).then(
+      (r) => r.ok,
+      () => false,
+    );
     if (ok) return;
     await new Promise((r) => setTimeout(r, 50));
   }
@@ -46,7 +59,17 @@ export async function answers(url, child) {
 }
 
 export async function demo(...args) {
-  const child = start("cleverniche", "demo", "--listen", "127.0.0.1:0", "--data", dataFile(), "--config", "/dev/null", ...args);
+  const child = start(
+    "cleverniche",
+    "demo",
+    "--listen",
+    "127.0.0.1:0",
+    "--data",
+    dataFile(),
+    "--config",
+    "/dev/null",
+    ...args,
+  );
   for (let i = 0; i < 1200 && child.exitCode === null; i++) {
     const said = child.output.match(/Clever Niche is at (\S+)/);
     if (said) return { child, address: said[1] };
@@ -64,24 +87,50 @@ export async function standin(port, ...args) {
 
 export async function serve(port, world, data) {
   const base = `http://127.0.0.1:${world}`;
-  const child = start("cleverniche", "serve", "--listen", `127.0.0.1:${port}`, "--data", data, "--config", "/dev/null",
-    "--suggestions", `${base}/suggest`, "--demand", `${base}/demand`, "--results", `${base}/search`, "--links", `${base}/links`,
-    "--reach", `.example=127.0.0.1:${world}`, "--per-second", "1000", "--pages-per-host", "1000");
+  const child = start(
+    "cleverniche",
+    "serve",
+    "--listen",
+    `127.0.0.1:${port}`,
+    "--data",
+    data,
+    "--config",
+    "/dev/null",
+    "--suggestions",
+    `${base}/suggest`,
+    "--demand",
+    `${base}/demand`,
+    "--results",
+    `${base}/search`,
+    "--links",
+    `${base}/links`,
+    "--reach",
+    `.example=127.0.0.1:${world}`,
+    "--per-second",
+    "1000",
+    "--pages-per-host",
+    "1000",
+  );
   await answers(`http://127.0.0.1:${port}/healthz`, child);
   return child;
 }
 
 // A test with the demo running; errors in the browser's console fail it.
 export const test = base.extend({
-  app: [async ({}, use) => {
-    const app = await demo();
-    await use(app);
-    await stop(app.child);
-  }, { scope: "worker" }],
+  app: [
+    async ({}, use) => {
+      const app = await demo();
+      await use(app);
+      await stop(app.child);
+    },
+    { scope: "worker" },
+  ],
   page: async ({ page }, use) => {
     const wrong = [];
     page.on("pageerror", (e) => wrong.push(e.message));
-    page.on("console", (m) => { if (m.type() === "error" && !/status of (4|5)\d\d/.test(m.text())) wrong.push(m.text()); });
+    page.on("console", (m) => {
+      if (m.type() === "error" && !/status of (4|5)\d\d/.test(m.text())) wrong.push(m.text());
+    });
     await use(page);
     expect(wrong, "errors in the console").toEqual([]);
   },

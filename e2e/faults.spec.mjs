@@ -26,7 +26,8 @@ test("the stand-in stops in the middle of a job", async ({ page }) => {
   web = await standin(world);
   await page.waitForTimeout(500);
   await expect(async () => {
-    if (await page.getByRole("button", { name: "Go on" }).isVisible()) await page.getByRole("button", { name: "Go on" }).click();
+    if (await page.getByRole("button", { name: "Go on" }).isVisible())
+      await page.getByRole("button", { name: "Go on" }).click();
     await expect(job).toContainText("done", { timeout: 4000 });
   }).toPass({ timeout: 40_000 });
   await stop(app);
@@ -53,13 +54,27 @@ test("one interrupt ends the demo and its stand-in", async () => {
   const { child } = await demo();
   const web = child.output.match(/stand-in web is at (\S+)/)[1];
   expect(await stop(child)).toBe(0);
-  expect(await fetch(`${web}/health`).then(() => "answers", () => "gone")).toBe("gone");
+  expect(
+    await fetch(`${web}/health`).then(
+      () => "answers",
+      () => "gone",
+    ),
+  ).toBe("gone");
 });
 
 test("a taken address is told", async () => {
   const port = await freePort();
   const first = await serve(port, 1, dataFile());
-  const second = start("cleverniche", "serve", "--listen", `127.0.0.1:${port}`, "--data", dataFile(), "--config", "/dev/null");
+  const second = start(
+    "cleverniche",
+    "serve",
+    "--listen",
+    `127.0.0.1:${port}`,
+    "--data",
+    dataFile(),
+    "--config",
+    "/dev/null",
+  );
   expect(await second.ended).toBe(1);
   expect(second.output).toContain("address already in use");
   await stop(first);

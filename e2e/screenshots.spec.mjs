@@ -30,7 +30,9 @@ test("screenshots", async ({ page }) => {
   await page.waitForTimeout(700);
   await page.screenshot({ path: "../docs/screenshots/gather.png" });
   await page.locator(".job", { hasText: "dobsonian" }).getByText("done").waitFor();
-  await page.getByLabel(/Paste phrases/).fill("phrase,searches,cpc\nmoon map for walls,210,0.35\n🔭,5,\nstar wheel,many,\n");
+  await page
+    .getByLabel(/Paste phrases/)
+    .fill("phrase,searches,cpc\nmoon map for walls,210,0.35\n🔭,5,\nstar wheel,many,\n");
   await page.getByRole("button", { name: "Import" }).click();
   await page.locator(".report").scrollIntoViewIfNeeded();
   await shot("import");

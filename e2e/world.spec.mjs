@@ -10,15 +10,23 @@ import { test, expect, standin, stop, freePort } from "./app.mjs";
 const validator = new HtmlValidate({ extends: ["html-validate:standard"] });
 
 let port, web;
-test.beforeAll(async () => { port = await freePort(); web = await standin(port); });
+test.beforeAll(async () => {
+  port = await freePort();
+  web = await standin(port);
+});
 test.afterAll(() => stop(web));
 
-const get = (host, path) => new Promise((done, failed) => {
-  request({ port, host: "127.0.0.1", path, headers: { Host: host } }, (res) => {
-    const parts = [];
-    res.on("data", (d) => parts.push(d)).on("end", () => done({ status: res.statusCode, body: Buffer.concat(parts).toString() }));
-  }).on("error", failed).end();
-});
+const get = (host, path) =>
+  new Promise((done, failed) => {
+    request({ port, host: "127.0.0.1", path, headers: { Host: host } }, (res) => {
+      const parts = [];
+      res
+        .on("data", (d) => parts.push(d))
+        .on("end", () => done({ status: res.statusCode, body: Buffer.concat(parts).toString() }));
+    })
+      .on("error", failed)
+      .end();
+  });
 
 test("pages of every kind are valid HTML", async () => {
   const { Pages } = JSON.parse((await get("127.0.0.1", "/lab/truth")).body);
@@ -33,12 +41,28 @@ test("pages of every kind are valid HTML", async () => {
     const { results } = await validator.validateString(body);
     for (const m of results[0]?.messages ?? []) wrong.push(`${p.Kind} ${p.URL}:${m.line} ${m.ruleId} ${m.message}`);
   }
-  expect([...tried.keys()].sort()).toEqual(["article", "comparison", "entry", "home", "howto", "official", "product", "review", "shelf", "thread", "tool", "video"]);
+  expect([...tried.keys()].sort()).toEqual([
+    "article",
+    "comparison",
+    "entry",
+    "home",
+    "howto",
+    "official",
+    "product",
+    "review",
+    "shelf",
+    "thread",
+    "tool",
+    "video",
+  ]);
   expect(wrong).toEqual([]);
 });
 
 test("sitemaps are read by a sitemap library", async () => {
-  const vertices = (await get("127.0.0.1", "/links/v1/graph/vertices")).body.trim().split("\n").map((l) => l.split("\t")[1]);
+  const vertices = (await get("127.0.0.1", "/links/v1/graph/vertices")).body
+    .trim()
+    .split("\n")
+    .map((l) => l.split("\t")[1]);
   for (const host of vertices.filter((_, i) => i % 61 === 0)) {
     const items = await parseSitemap(Readable.from([(await get(host, "/sitemap.xml")).body]));
     expect(items.length, host).toBeGreaterThan(0);

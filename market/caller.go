@@ -159,7 +159,8 @@ func (c *caller) do(ctx context.Context, method, address string, body []byte, ac
 	}
 	a, err := c.breaker.Execute(func() (answer, error) { return c.once(ctx, method, address, body, accept) })
 	if errors.Is(err, gobreaker.ErrOpenState) || errors.Is(err, gobreaker.ErrTooManyRequests) {
-		return a, c.fail(Unreachable, fmt.Errorf("it failed %d times in a row and is left alone for %s", breakAfter, breakFor))
+		return a, c.fail(Unreachable, fmt.Errorf("it failed %d times in a row and is left alone for %s", breakAfter,
+			breakFor))
 	}
 	return a, err
 }

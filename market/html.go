@@ -81,10 +81,12 @@ func readMarkup(p *serp.Page, doc *goquery.Document) {
 		}
 	})
 	if p.Published.IsZero() {
-		p.Published = readDate(prop("datePublished").First().AttrOr("datetime", prop("datePublished").First().AttrOr("content", "")))
+		p.Published = readDate(prop("datePublished").First().AttrOr("datetime",
+			prop("datePublished").First().AttrOr("content", "")))
 	}
 	if p.Modified.IsZero() {
-		p.Modified = readDate(prop("dateModified").First().AttrOr("datetime", prop("dateModified").First().AttrOr("content", "")))
+		p.Modified = readDate(prop("dateModified").First().AttrOr("datetime",
+			prop("dateModified").First().AttrOr("content", "")))
 	}
 }
 
@@ -163,12 +165,14 @@ func readDate(s string) time.Time {
 }
 
 var (
-	boilerplate = regexp.MustCompile(`(?i)(^|[-_ ])(nav|menu|sidebar|footer|breadcrumbs?|cookie|banner|related|share|social|newsletter|skip)([-_ ]|$)`)
-	commentary  = regexp.MustCompile(`(?i)(^|[-_ ])comments?([-_ ]|$)`)
-	answering   = regexp.MustCompile(`(?i)(^|[-_ ])(reply|answer|post)([-_ ]|$)`)
-	priceRE     = regexp.MustCompile(`[$€£]\s?\d{1,6}([.,]\d{2})?\b`)
-	basketRE    = regexp.MustCompile(`(?i)\b(add to (basket|cart|bag)|buy now)\b`)
-	datedRE     = regexp.MustCompile(`(?i)(updated|last changed|modified|revised)[: ]+(\d{4}-\d{2}-\d{2}|\d{1,2} [A-Z][a-z]+ \d{4}|[A-Z][a-z]+ \d{1,2}, \d{4})`)
+	boilerplate = regexp.MustCompile(`(?i)(^|[-_ ])(nav|menu|sidebar|footer|breadcrumbs?|` +
+		`cookie|banner|related|share|social|newsletter|skip)([-_ ]|$)`)
+	commentary = regexp.MustCompile(`(?i)(^|[-_ ])comments?([-_ ]|$)`)
+	answering  = regexp.MustCompile(`(?i)(^|[-_ ])(reply|answer|post)([-_ ]|$)`)
+	priceRE    = regexp.MustCompile(`[$€£]\s?\d{1,6}([.,]\d{2})?\b`)
+	basketRE   = regexp.MustCompile(`(?i)\b(add to (basket|cart|bag)|buy now)\b`)
+	datedRE    = regexp.MustCompile(`(?i)(updated|last changed|modified|revised)[: ]+` +
+		`(\d{4}-\d{2}-\d{2}|\d{1,2} [A-Z][a-z]+ \d{4}|[A-Z][a-z]+ \d{1,2}, \d{4})`)
 )
 
 // readBody finds the main text: boilerplate is taken out, and a main or article

@@ -77,29 +77,53 @@ func decodeUTF16(data []byte) ([]byte, error) {
 	return out, err
 }
 
-// columns are the places of the known columns; −1 for one that is not there.
-type columns struct{ phrase, searches, cpc int }
+// ideaColumns are the columns that a table of ideas may have, by their heading, and how
+// a cell that is not empty is read.
+var ideaColumns = []struct {
+	heading string
+	read    func(row *IdeaRow, cell, currency string) error
+}{
+	{"phrase", func(row *IdeaRow, cell, _ string) (err error) {
+		row.Phrase, err = phrase.Parse(cell)
+		if errors.Is(err, phrase.ErrEncoding) {
+			return errors.New("it is not UTF-8 text; save the file as UTF-8")
+		}
+		return err
+	}},
+	{"searches", func(row *IdeaRow, cell, _ string) (err error) {
+		row.Searches, row.Under, err = readCount(cell)
+		return err
+	}},
+	{"cpc", func(row *IdeaRow, cell, currency string) (err error) {
+		row.CPC, err = readCost(cell, currency)
+		return err
+	}},
+}
+
+// columns are the places of ideaColumns in a table; −1 for one that is not there.
+type columns []int
 
 // tableHead reports whether the first line names a phrase column.
 func tableHead(data []byte) (columns, rune, bool) {
 	line, _, _ := bytes.Cut(data, []byte("\n"))
 	for _, comma := range []rune{',', ';', '\t'} {
-		c := columns{-1, -1, -1}
+		c := make(columns, len(ideaColumns))
+		for k := range c {
+			c[k] = -1
+		}
 		for i, cell := range strings.Split(strings.TrimSpace(string(line)), string(comma)) {
-			switch strings.ToLower(strings.Trim(strings.TrimSpace(cell), `"`)) {
-			case "phrase":
-				c.phrase = i
-			case "searches":
-				c.searches = i
-			case "cpc":
-				c.cpc = i
+			name := strings.ToLower(strings.Trim(strings.TrimSpace(cell), `"`))
+			for k, known := range ideaColumns {
+				if name == known.heading {
+					c[k] = i
+				}
 			}
 		}
-		if c.phrase >= 0 {
+		if c[0] >= 0 {
 			return c, comma, true
 		}
 	}
-	return columns{}, 0, false
+	return nil, 0, false
 }
 
 func readLines(data []byte) (rows []IdeaRow, problems []LineProblem) {
@@ -110,7 +134,7 @@ func readLines(data []byte) (rows []IdeaRow, problems []LineProblem) {
 		if strings.TrimSpace(raw) == "" {
 			continue
 		}
-		row, reason := readRow(n, raw, "", "", "")
+		row, reason := readRow(n, columns{0}, []string{raw}, "")
 		if reason != "" {
 			problems = append(problems, LineProblem{n, printable(raw), reason})
 			continue
@@ -120,7 +144,8 @@ func readLines(data []byte) (rows []IdeaRow, problems []LineProblem) {
 	return rows, problems
 }
 
-func readTable(data []byte, head columns, comma rune, currency string) (rows []IdeaRow, problems []LineProblem, err error) {
+func readTable(data []byte, head columns, comma rune, currency string) (rows []IdeaRow, problems []LineProblem,
+	err error) {
 	r := csv.NewReader(bytes.NewReader(data))
 	r.Comma, r.FieldsPerRecord = comma, -1
 	for first := true; ; first = false {
@@ -140,16 +165,10 @@ func readTable(data []byte, head columns, comma rune, currency string) (rows []I
 			continue
 		}
 		line, _ := r.FieldPos(0)
-		cell := func(i int) string {
-			if i < 0 || i >= len(record) {
-				return ""
-			}
-			return strings.TrimSpace(record[i])
-		}
 		if strings.TrimSpace(strings.Join(record, "")) == "" {
 			continue
 		}
-		row, reason := readRow(line, cell(head.phrase), cell(head.searches), cell(head.cpc), currency)
+		row, reason := readRow(line, head, record, currency)
 		if reason != "" {
 			problems = append(problems, LineProblem{line, printable(strings.Join(record, string(comma))), reason})
 			continue
@@ -161,7 +180,8 @@ func readTable(data []byte, head columns, comma rune, currency string) (rows []I
 func parseReason(bad *csv.ParseError) string {
 	switch {
 	case errors.Is(bad.Err, csv.ErrQuote) && bad.Line > bad.StartLine:
-		return fmt.Sprintf("a quotation mark that opens here is never closed properly; lines %d to %d were not read", bad.StartLine, bad.Line)
+		return fmt.Sprintf("a quotation mark that opens here is never closed properly; lines %d to %d were not read",
+			bad.StartLine, bad.Line)
 	case errors.Is(bad.Err, csv.ErrQuote):
 		return "a quotation mark stands where none may; a mark inside a quoted cell is written twice"
 	case errors.Is(bad.Err, csv.ErrBareQuote):
@@ -170,22 +190,19 @@ func parseReason(bad *csv.ParseError) string {
 	return bad.Err.Error()
 }
 
-func readRow(line int, text, searches, cpc, currency string) (IdeaRow, string) {
-	row := IdeaRow{Line: line, Searches: -1}
-	var err error
-	if row.Phrase, err = phrase.Parse(text); err != nil {
-		if errors.Is(err, phrase.ErrEncoding) {
-			return row, "it is not UTF-8 text; save the file as UTF-8"
+// readRow reads the cells of one line. A phrase is read though it is empty, so that it
+// is said to be missing.
+func readRow(line int, head columns, record []string, currency string) (row IdeaRow, reason string) {
+	row = IdeaRow{Line: line, Searches: -1}
+	for k, at := range head {
+		cell := ""
+		if at >= 0 && at < len(record) {
+			cell = strings.TrimSpace(record[at])
 		}
-		return row, err.Error()
-	}
-	if searches != "" {
-		if row.Searches, row.Under, err = readCount(searches); err != nil {
-			return row, err.Error()
+		if cell == "" && k > 0 {
+			continue
 		}
-	}
-	if cpc != "" {
-		if row.CPC, err = readCost(cpc, currency); err != nil {
+		if err := ideaColumns[k].read(&row, cell, currency); err != nil {
 			return row, err.Error()
 		}
 	}
@@ -230,7 +247,8 @@ func readCost(s, currency string) (demand.Cost, error) {
 	if whole == "" {
 		whole = "0"
 	}
-	if len(part) > 6 || len(whole) > 7 || strings.Contains(part, ".") || strings.HasPrefix(whole, "-") || strings.HasPrefix(whole, "+") {
+	if len(part) > 6 || len(whole) > 7 || strings.Contains(part, ".") || strings.HasPrefix(whole, "-") ||
+		strings.HasPrefix(whole, "+") {
 		return demand.Cost{}, bad
 	}
 	units, err1 := strconv.ParseUint(whole, 10, 32)

@@ -55,23 +55,28 @@ type LinkList struct {
 
 // Results is one results page.
 type Results struct {
-	Engine      string
-	Total       int // pages the engine says match
-	Organic     []Organic
-	Ads         int
-	Copy        []Ad // what the ads say
-	ShoppingRow bool
-	AnswerBox   bool
-	Related     []string // questions the engine shows beside the results
+	Engine      string    `json:"engine"`
+	Total       int       `json:"total"` // pages the engine says match
+	Organic     []Organic `json:"organic"`
+	Ads         int       `json:"ads"`
+	Copy        []Ad      `json:"copy"` // what the ads say
+	ShoppingRow bool      `json:"shoppingRow"`
+	AnswerBox   bool      `json:"answerBox"`
+	Related     []string  `json:"related"` // questions the engine shows beside the results
 }
 
 // Ad is a paid place on a results page.
-type Ad struct{ Advertiser, Title, Text, URL string }
+type Ad struct {
+	Advertiser string `json:"advertiser"`
+	Title      string `json:"title"`
+	Text       string `json:"text"`
+	URL        string `json:"url"`
+}
 
 // Organic is one result that was not paid for.
 type Organic struct {
-	Position int
-	URL      string
-	Title    string
-	Snippet  string
+	Position int    `json:"position"`
+	URL      string `json:"url"`
+	Title    string `json:"title"`
+	Snippet  string `json:"snippet"`
 }

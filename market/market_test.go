@@ -91,7 +91,8 @@ func TestTroubles(t *testing.T) {
 	gone := serve(t, nil)
 	s := source(gone)
 	gone.Close()
-	if _, err := NewSuggestions(s).Suggest(context.Background(), "q", home); !IsUnreachable(err) || !strings.Contains(err.Error(), "nothing listens") {
+	if _, err := NewSuggestions(s).Suggest(context.Background(), "q", home); !IsUnreachable(err) ||
+		!strings.Contains(err.Error(), "nothing listens") {
 		t.Errorf("a source that is not there: %v", err)
 	}
 }
@@ -142,47 +143,66 @@ func TestCancelledIsNotUnreachable(t *testing.T) {
 }
 
 func TestDemand(t *testing.T) {
-	c := NewDemandService(source(serve(t, reply("application/json", `{"results":[{"phrase":"a","monthly":[{"month":"2026-01","count":30},
-		{"month":"2026-02","under":10}],"cpc":{"micros":470000,"currency":"USD"},"competition":0.4,"phrase_match":90,"broad_match":900},
+	c := NewDemandService(source(serve(t, reply("application/json", `{"results":[
+		{"phrase":"a","monthly":[{"month":"2026-01","count":30},
+		{"month":"2026-02","under":10}],
+		"cpc":{"micros":470000,"currency":"USD"},"competition":0.4,"phrase_match":90,"broad_match":900},
 		{"phrase":"b","monthly":[]}]}`))))
 	got, err := c.Demand(context.Background(), []string{"a", "b"}, home)
 	if err != nil {
 		t.Fatal(err)
 	}
 	a := got["a"]
-	if len(a.Counts) != 2 || !a.Counts[1].Under || a.CPC != (demand.Cost{Micros: 470000, Currency: "USD"}) || a.Competition != 0.4 {
+	if len(a.Counts) != 2 || !a.Counts[1].Under || a.CPC != (demand.Cost{Micros: 470000, Currency: "USD"}) ||
+		a.Competition != 0.4 {
 		t.Errorf("a: %+v", a)
 	}
 	if b := got["b"]; b.CPC.Known() || b.Competition >= 0 {
 		t.Errorf("what is not said is not unknown: %+v", b)
 	}
-	bad := NewDemandService(source(serve(t, reply("application/json", `{"results":[{"phrase":"a","monthly":[{"month":"Jan","count":3}]}]}`))))
-	if _, err := bad.Demand(context.Background(), []string{"a"}, home); err == nil || !strings.Contains(err.Error(), `"Jan"`) {
+	bad := NewDemandService(source(serve(t, reply("application/json",
+		`{"results":[{"phrase":"a","monthly":[{"month":"Jan","count":3}]}]}`))))
+	if _, err := bad.Demand(context.Background(), []string{"a"}, home); err == nil ||
+		!strings.Contains(err.Error(), `"Jan"`) {
 		t.Errorf("a bad month: %v", err)
 	}
 }
 
-const feed = `<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom" xmlns:os="http://a9.com/-/spec/opensearch/1.1/" xmlns:r="urn:cleverniche:results">
-<os:totalResults>1234</os:totalResults><r:ad><r:advertiser>Shop</r:advertiser><r:title>One, cheap</r:title><r:text>Sent today.</r:text><r:url>http://shop.example/</r:url></r:ad><r:ad/><r:shoppingRow/><r:relatedQuestion>is it?</r:relatedQuestion>
-<author><name>lantern</name></author><entry><title>One &amp; only</title><link rel="alternate" href="http://one.example/a"/><summary>s</summary></entry>
+const feed = `<?xml version="1.0"?><feed xmlns="http://www.w3.org/2005/Atom"
+xmlns:os="http://a9.com/-/spec/opensearch/1.1/" xmlns:r="urn:cleverniche:results">
+<os:totalResults>1234</os:totalResults><r:ad><r:advertiser>Shop</r:advertiser><r:title>One, cheap</r:title>
+<r:text>Sent today.</r:text>
+<r:url>http://shop.example/</r:url></r:ad>
+<r:ad/><r:shoppingRow/>
+<r:relatedQuestion>is it?</r:relatedQuestion>
+<author><name>lantern</name></author>
+<entry><title>One &amp; only</title>
+<link rel="alternate" href="http://one.example/a"/>
+<summary>s</summary></entry>
 <entry><title>Two</title><link href="%s"/></entry></feed>`
 
 func TestResults(t *testing.T) {
-	good := NewResultsService(source(serve(t, reply("application/atom+xml; charset=utf-8", fmt.Sprintf(feed, "https://two.example/b")))), "x")
+	good := NewResultsService(source(serve(t, reply("application/atom+xml; charset=utf-8",
+		fmt.Sprintf(feed, "https://two.example/b")))), "x")
 	got, err := good.Search(context.Background(), "q", home, 10)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if got.Total != 1234 || got.Ads != 2 || got.Copy[0] != (Ad{"Shop", "One, cheap", "Sent today.", "http://shop.example/"}) || !got.ShoppingRow || got.AnswerBox || len(got.Related) != 1 || len(got.Organic) != 2 || got.Organic[0].Title != "One & only" || got.Organic[1].Position != 2 {
+	if got.Total != 1234 || got.Ads != 2 ||
+		got.Copy[0] != (Ad{"Shop", "One, cheap", "Sent today.", "http://shop.example/"}) || !got.ShoppingRow ||
+		got.AnswerBox || len(got.Related) != 1 || len(got.Organic) != 2 || got.Organic[0].Title != "One & only" ||
+		got.Organic[1].Position != 2 {
 		t.Errorf("%+v", got)
 	}
 	// Who was asked by name is that; otherwise it is who says to have answered.
 	for asked, want := range map[string]string{"x": "x", "": "lantern"} {
-		if got, err := NewResultsService(Source{}, asked).Read([]byte(fmt.Sprintf(feed, "https://two.example/b"))); err != nil || got.Engine != want {
+		if got, err := NewResultsService(Source{},
+			asked).Read([]byte(fmt.Sprintf(feed, "https://two.example/b"))); err != nil || got.Engine != want {
 			t.Errorf("asked for %q, answered by %q, %v", asked, got.Engine, err)
 		}
 	}
-	bad := NewResultsService(source(serve(t, reply("application/atom+xml", fmt.Sprintf(feed, "javascript:alert(1)")))), "x")
+	bad := NewResultsService(source(serve(t, reply("application/atom+xml", fmt.Sprintf(feed, "javascript:alert(1)")))),
+		"x")
 	if _, err := bad.Search(context.Background(), "q", home, 10); err == nil {
 		t.Error("a result without a web address is taken")
 	}
@@ -193,15 +213,19 @@ func TestReadGraph(t *testing.T) {
 	if err != nil || len(g.Names) != 2 || g.Edges[0].To != 1 {
 		t.Errorf("%+v, %v", g, err)
 	}
-	if _, err := ReadGraph([]byte("10\ta.example\n"), []byte("10\t99\n")); err == nil || !strings.Contains(err.Error(), "line 1 of the edges") {
+	if _, err := ReadGraph([]byte("10\ta.example\n"), []byte("10\t99\n")); err == nil ||
+		!strings.Contains(err.Error(), "line 1 of the edges") {
 		t.Errorf("an edge to nowhere: %v", err)
 	}
 }
 
 func TestPublicAddresses(t *testing.T) {
-	for address, want := range map[string]bool{"8.8.8.8": true, "2606:4700::1111": true, "127.0.0.1": false, "10.1.2.3": false, "172.16.0.1": false,
-		"192.168.1.1": false, "169.254.169.254": false, "0.0.0.0": false, "100.64.0.1": false, "::1": false, "fe80::1": false, "fd00::1": false,
-		"::ffff:127.0.0.1": false, "64:ff9b::7f00:1": false, "224.0.0.1": false, "192.0.2.1": false, "255.255.255.255": false} {
+	for address, want := range map[string]bool{"8.8.8.8": true, "2606:4700::1111": true, "127.0.0.1": false,
+		"10.1.2.3": false, "172.16.0.1": false,
+		"192.168.1.1": false, "169.254.169.254": false, "0.0.0.0": false, "100.64.0.1": false, "::1": false,
+		"fe80::1": false, "fd00::1": false,
+		"::ffff:127.0.0.1": false, "64:ff9b::7f00:1": false, "224.0.0.1": false, "192.0.2.1": false,
+		"255.255.255.255": false} {
 		if got := Public(netip.MustParseAddr(address)); got != want {
 			t.Errorf("Public(%s) = %v", address, got)
 		}
@@ -224,8 +248,10 @@ func TestPagesRefusePrivateAddresses(t *testing.T) {
 		http.Redirect(w, r, inside.URL+"/secret", http.StatusFound)
 	})
 	p := pagesAt(outside, PageOptions{})
-	for _, address := range []string{inside.URL, strings.Replace(inside.URL, "127.0.0.1", "localhost", 1), "http://a.example/redirects-inside"} {
-		if f, err := p.Fetch(context.Background(), address); err == nil || !strings.Contains(err.Error(), ErrPrivate.Error()) {
+	for _, address := range []string{inside.URL, strings.Replace(inside.URL, "127.0.0.1", "localhost", 1),
+		"http://a.example/redirects-inside"} {
+		if f, err := p.Fetch(context.Background(), address); err == nil ||
+			!strings.Contains(err.Error(), ErrPrivate.Error()) {
 			t.Errorf("%s: got %q, error %v", address, f.Body, err)
 		}
 	}
@@ -262,8 +288,10 @@ func TestPagesFetch(t *testing.T) {
 	if err != nil || f.URL != "http://a.example/new" || string(f.Body) != "<title>/new</title>" {
 		t.Errorf("a moved page: %+v, %v", f, err)
 	}
-	for path, says := range map[string]string{"/private/x": "robots.txt", "/loop": "redirects more than", "/file": "no web page", "/huge": "longer than"} {
-		if _, err := p.Fetch(context.Background(), "http://a.example"+path); err == nil || !strings.Contains(err.Error(), says) {
+	for path, says := range map[string]string{"/private/x": "robots.txt", "/loop": "redirects more than",
+		"/file": "no web page", "/huge": "longer than"} {
+		if _, err := p.Fetch(context.Background(), "http://a.example"+path); err == nil ||
+			!strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v", path, err)
 		}
 	}

@@ -71,8 +71,9 @@ func NewPages(o PageOptions) *Pages {
 	}
 	p := &Pages{options: o, limits: map[string]*rate.Limiter{}, robots: map[string]*robotstxt.Group{}}
 	p.client = &http.Client{
-		Timeout:   o.Timeout,
-		Transport: &http.Transport{DialContext: p.dial, MaxIdleConns: 64, MaxIdleConnsPerHost: 2, IdleConnTimeout: 20 * time.Second, TLSHandshakeTimeout: 5 * time.Second},
+		Timeout: o.Timeout,
+		Transport: &http.Transport{DialContext: p.dial, MaxIdleConns: 64, MaxIdleConnsPerHost: 2,
+			IdleConnTimeout: 20 * time.Second, TLSHandshakeTimeout: 5 * time.Second},
 		CheckRedirect: func(req *http.Request, via []*http.Request) error {
 			if len(via) > o.Redirects {
 				return fmt.Errorf("it redirects more than %d times", o.Redirects)
@@ -154,7 +155,8 @@ func (p *Pages) Fetch(ctx context.Context, address string) (Fetched, error) {
 	if err != nil {
 		return Fetched{}, err
 	}
-	if t := strings.ToLower(a.contentType); t != "" && !strings.HasPrefix(t, "text/html") && !strings.HasPrefix(t, "application/xhtml") {
+	if t := strings.ToLower(a.contentType); t != "" && !strings.HasPrefix(t, "text/html") &&
+		!strings.HasPrefix(t, "application/xhtml") {
 		return Fetched{}, &Error{u.Host, Malformed, fmt.Errorf("it is no web page but %q", shorten(a.contentType, 60))}
 	}
 	return Fetched{a.url, a.contentType, a.body}, nil

@@ -187,10 +187,12 @@ func (c ResultsService) Read(body []byte) (Results, error) {
 	if err := xml.Unmarshal(body, &feed); err != nil {
 		return Results{}, c.fail(Malformed, err)
 	}
-	out := Results{Engine: cmp.Or(c.Engine, strings.TrimSpace(feed.Author)), Total: feed.Total, Ads: len(feed.Ads), ShoppingRow: feed.Shop != nil,
-		AnswerBox: feed.Answer != nil, Related: feed.Related}
+	out := Results{Engine: cmp.Or(c.Engine, strings.TrimSpace(feed.Author)), Total: feed.Total, Ads: len(feed.Ads),
+		ShoppingRow: feed.Shop != nil,
+		AnswerBox:   feed.Answer != nil, Related: feed.Related}
 	for _, a := range feed.Ads {
-		out.Copy = append(out.Copy, Ad{strings.TrimSpace(a.Advertiser), strings.TrimSpace(a.Title), strings.TrimSpace(a.Text), a.URL})
+		out.Copy = append(out.Copy, Ad{strings.TrimSpace(a.Advertiser), strings.TrimSpace(a.Title),
+			strings.TrimSpace(a.Text), a.URL})
 	}
 	for _, e := range feed.Entries {
 		href := ""

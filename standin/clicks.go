@@ -80,7 +80,8 @@ func (w *World) Report(e *Engine, domain string, month time.Time) []ReportRow {
 		}
 	}
 	slices.SortFunc(rows, func(a, b ReportRow) int {
-		return cmp.Or(cmp.Compare(b.Clicks, a.Clicks), cmp.Compare(b.Impressions, a.Impressions), strings.Compare(a.Query, b.Query))
+		return cmp.Or(cmp.Compare(b.Clicks, a.Clicks), cmp.Compare(b.Impressions, a.Impressions),
+			strings.Compare(a.Query, b.Query))
 	})
 	return rows
 }

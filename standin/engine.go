@@ -27,9 +27,12 @@ type taste struct {
 }
 
 var tastes = map[string]taste{
-	"lantern": {relevance: 27, title: 7, answers: 26, kind: 16, page: 27, site: 15, fresh: 3, breadth: 4, near: 3, named: 60, newcomer: 14, noise: 3},
-	"harbor":  {relevance: 26, title: 6, answers: 20, kind: 13, page: 31, site: 17, fresh: 2, breadth: 4, near: 2, named: 50, newcomer: 18, noise: 2.5},
-	"plover":  {relevance: 30, title: 9, answers: 26, kind: 16, page: 22, site: 13, fresh: 6, breadth: 5, near: 4, named: 55, newcomer: 9, noise: 4},
+	"lantern": {relevance: 27, title: 7, answers: 26, kind: 16, page: 27, site: 15, fresh: 3, breadth: 4, near: 3,
+		named: 60, newcomer: 14, noise: 3},
+	"harbor": {relevance: 26, title: 6, answers: 20, kind: 13, page: 31, site: 17, fresh: 2, breadth: 4, near: 2,
+		named: 50, newcomer: 18, noise: 2.5},
+	"plover": {relevance: 30, title: 9, answers: 26, kind: 16, page: 22, site: 13, fresh: 6, breadth: 5, near: 4,
+		named: 55, newcomer: 9, noise: 4},
 }
 
 // EngineNames lists the engines; the first is the one asked by default.
@@ -322,7 +325,8 @@ func (f *standpoint) score(p *page, relevance float64) float64 {
 	t := f.engine.taste
 	w := f.engine.world
 	page, site := f.links.pageAuthority(p, f.at), float64(f.links.site[p.site.id])
-	s := t.relevance*math.Min(1, relevance/plenty) + t.page*page + t.site*site + t.breadth*float64(f.links.broad[p.site.id])
+	s := t.relevance*math.Min(1, relevance/plenty) + t.page*page + t.site*site +
+		t.breadth*float64(f.links.broad[p.site.id])
 	s += t.title * f.titled(p)
 	if q := f.query; q != nil {
 		kind := q.need.serves[p.kind] / highest(q.need.serves[:])

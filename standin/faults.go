@@ -75,7 +75,8 @@ func (f *faults) add(one Fault, isHost func(string) bool) (Fault, error) {
 		return one, fmt.Errorf("there is no fault %q; there are %s", one.Kind, strings.Join(kinds, ", "))
 	}
 	if one.Where != "pages" && !slices.Contains(protocols, one.Where) && !isHost(one.Where) {
-		return one, fmt.Errorf("where is %q: neither %s, pages nor the host of a site", one.Where, strings.Join(protocols, ", "))
+		return one, fmt.Errorf("where is %q: neither %s, pages nor the host of a site", one.Where,
+			strings.Join(protocols, ", "))
 	}
 	if one.Share < 0 || one.Share > 1 || one.Times < 0 || one.Seconds < 0 || one.Seconds > 3600 {
 		return one, fmt.Errorf("share is between 0 and 1, times and seconds are not negative")

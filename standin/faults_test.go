@@ -87,8 +87,11 @@ func TestFaults(t *testing.T) {
 		"truncated": func(m met) bool {
 			return m.err == nil && strings.HasPrefix(whole, m.body) && len(m.body) == len(whole)/2
 		},
-		"malformed":   func(m met) bool { return m.err == nil && !strings.HasPrefix(m.body, "<?xml") },
-		"type":        func(m met) bool { return m.body == whole && m.header.Get("Content-Type") == "application/octet-stream" },
+		"malformed": func(m met) bool { return m.err == nil && !strings.HasPrefix(m.body, "<?xml") },
+		"type": func(m met) bool {
+			return m.body == whole &&
+				m.header.Get("Content-Type") == "application/octet-stream"
+		},
 		"empty":       func(m met) bool { return m.err == nil && m.status == 200 && m.body == "" },
 		"loop":        func(m met) bool { return m.err != nil && strings.Contains(m.err.Error(), "circles") },
 		"certificate": func(m met) bool { return m.err != nil && strings.Contains(m.err.Error(), "certificate") },

@@ -63,7 +63,8 @@ func (w *World) html(p *page) []byte {
 	d := w.write(p)
 	modified := p.modifiedAt(w.now)
 	v := view{Doc: d, ID: p.key % 1e6, Language: w.scenarios[p.hobby].Language, Site: p.site.title, URL: p.url(),
-		Path: p.path, Charset: "utf-8", Published: p.published.Format(time.DateOnly), Modified: modified.Format(time.DateOnly),
+		Path: p.path, Charset: "utf-8", Published: p.published.Format(time.DateOnly),
+		Modified:      modified.Format(time.DateOnly),
 		ModifiedWords: modified.Format("2 January 2006"), OpenGraph: "website",
 		Thread: p.kind == pageThread, TitleTail: p.site.id%3 == 0}
 	if p.fault == oldCharset {
@@ -120,7 +121,8 @@ func (w *World) html(p *page) []byte {
 }
 
 // souped makes HTML as it is often found: browsers read it, validators do not.
-var souped = strings.NewReplacer("<!DOCTYPE html>\n", "", "</p>", "", "</li>", "", "<h2>", "<h2><font size=4><b>", "</h2>", "</font></h2>",
+var souped = strings.NewReplacer("<!DOCTYPE html>\n", "", "</p>", "", "</li>", "", "<h2>", "<h2><font size=4><b>",
+	"</h2>", "</font></h2>",
 	" alt=", " title=", "<tbody>", "", "</tbody>", "", "</td>", "", "<article>", "<article><center>")
 
 func toWindows1252(s string) []byte {

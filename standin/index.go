@@ -24,7 +24,8 @@ func stem(s string) string {
 
 var stopWords = func() map[string]bool {
 	m := map[string]bool{}
-	for _, s := range strings.Fields("a an the of for to in on at by with and or is are do does i you my it can be what how") {
+	for _, s := range strings.Fields("a an the of for to in on at by with and or is are do does i you my it can be " +
+		"what how") {
 		m[s] = true
 	}
 	return m

@@ -128,7 +128,8 @@ func kindAsked(name string, n *need) (pageKind, error) {
 		return best, nil
 	}
 	if name == pageHome.String() || !slices.Contains(pageKindNames[:], name) {
-		return 0, fmt.Errorf("there is no kind of page %q to publish; there are %s", name, strings.Join(pageKindNames[pageHome+1:], ", "))
+		return 0, fmt.Errorf("there is no kind of page %q to publish; there are %s", name,
+			strings.Join(pageKindNames[pageHome+1:], ", "))
 	}
 	return pageKindNamed(name), nil
 }

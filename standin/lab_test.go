@@ -22,7 +22,8 @@ func sampleTrials(w *World, n int) []Experiment {
 	out := make([]Experiment, n)
 	for i := range out {
 		need := rng.IntN(len(w.needs))
-		out[i] = Experiment{Site: sites[rng.IntN(len(sites))], Need: &need, Fit: 30 + rng.IntN(70), Date: clock.Format("2006-01-02")}
+		out[i] = Experiment{Site: sites[rng.IntN(len(sites))], Need: &need, Fit: 30 + rng.IntN(70),
+			Date: clock.Format("2006-01-02")}
 		for range rng.IntN(4) * rng.IntN(8) {
 			out[i].Links = append(out[i].Links, LabLink{From: sites[rng.IntN(len(sites))]})
 		}
@@ -127,7 +128,8 @@ func TestBatchLeavesNothing(t *testing.T) {
 	w := lively(t)
 	h := w.Handler(Options{})
 	before := digest(t, w)
-	data, err := json.Marshal(Batch{Trials: append(sampleTrials(w, 20), Experiment{Site: "nosuch.example"}), Weeks: []int{1, 8}, Pages: true})
+	data, err := json.Marshal(Batch{Trials: append(sampleTrials(w, 20), Experiment{Site: "nosuch.example"}),
+		Weeks: []int{1, 8}, Pages: true})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -242,7 +244,8 @@ func TestReport(t *testing.T) {
 		t.Fatalf("%d rows, %v", len(rows), err)
 	}
 	for _, row := range w.Report(w.Engine(""), "nightporch.example", clock.AddDate(0, -1, 0)) {
-		if row.Clicks > row.Impressions || row.Position < 1 || row.Position > 100 || !strings.HasPrefix(row.Page, "http://nightporch.example/") {
+		if row.Clicks > row.Impressions || row.Position < 1 || row.Position > 100 ||
+			!strings.HasPrefix(row.Page, "http://nightporch.example/") {
 			t.Errorf("%+v", row)
 		}
 	}

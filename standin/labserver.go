@@ -34,7 +34,8 @@ func (w *World) serveMove(rw http.ResponseWriter, r *http.Request) {
 	if to.To != "" {
 		var err error
 		if day, err = time.Parse(time.DateOnly, to.To); err != nil || to.Days != 0 {
-			problem(rw, http.StatusUnprocessableEntity, "give either a day to move to, of the form 2006-01-02, or a number of days")
+			problem(rw, http.StatusUnprocessableEntity,
+				"give either a day to move to, of the form 2006-01-02, or a number of days")
 			return
 		}
 	}

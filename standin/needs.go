@@ -37,6 +37,7 @@ type query struct {
 	need   *need
 	share  float64 // of the need's searches
 	tokens []string
+	typo   bool // typed by slip
 }
 
 // random returns a generator that depends on the world and the names only.
@@ -237,7 +238,9 @@ func (w *World) wordNeed(n *need, rng *rand.Rand, slots map[string][]value) {
 	}
 	if len(n.queries) > 0 && n.base > 900 {
 		if typo := misspell(n.queries[0].text, rng); typo != n.queries[0].text {
-			w.addQuery(n, typo, n.queries[0].share*0.06)
+			if q := w.addQuery(n, typo, n.queries[0].share*0.06); q != nil {
+				q.typo = true
+			}
 		}
 	}
 	for _, q := range n.queries {
@@ -256,15 +259,17 @@ func agree(text string, bind map[string]value) string {
 var pluralVerbs = strings.NewReplacer("why is my ", "why are my ", "how does ", "how do ", "what does ", "what do ",
 	"what is ", "what are ", " is best ", " are best ", "is stargazing ", "are stargazing ")
 
-func (w *World) addQuery(n *need, text string, share float64) {
+// addQuery adds a wording to a need, and returns it; nil when another need has it.
+func (w *World) addQuery(n *need, text string, share float64) *query {
 	text = strings.Join(tokens(text), " ")
 	if _, taken := w.queries[text]; taken {
-		return
+		return nil
 	}
 	q := &query{id: len(w.queryList), text: text, need: n, share: share, tokens: strings.Fields(text)}
 	w.queries[text] = q
 	w.queryList = append(w.queryList, q)
 	n.queries = append(n.queries, q)
+	return q
 }
 
 // misspell drops one of a doubled letter, or swaps two letters of a long word.
@@ -290,7 +295,8 @@ func misspell(s string, rng *rand.Rand) string {
 func (w *World) searches(q *query, month time.Time, in place) int {
 	n := q.need
 	years := month.Sub(w.Founded).Hours() / (24 * 365.25)
-	mean := n.base * q.share * n.template.Season.Factor(in.month(int(month.Month()))) * math.Pow(n.growth, years) * w.appetite(n, in)
+	mean := n.base * q.share * n.template.Season.Factor(in.month(int(month.Month()))) * math.Pow(n.growth,
+		years) * w.appetite(n, in)
 	if in.country == home.country {
 		return poisson(w.random(q.text, month.Format("2006-01")), mean)
 	}

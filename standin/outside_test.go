@@ -39,7 +39,8 @@ func TestResultsAreAtom(t *testing.T) {
 		}
 	}
 	feed := search(t, w, "count=20&q="+url.QueryEscape(shop.text))
-	if feed.FeedType != "atom" || feed.Title == "" || feed.UpdatedParsed == nil || len(feed.Authors) != 1 || !strings.HasPrefix(feed.FeedLink, "http://") {
+	if feed.FeedType != "atom" || feed.Title == "" || feed.UpdatedParsed == nil || len(feed.Authors) != 1 ||
+		!strings.HasPrefix(feed.FeedLink, "http://") {
 		t.Errorf("as a feed: %+v", feed)
 	}
 	if len(feed.Items) != 20 {
@@ -47,7 +48,8 @@ func TestResultsAreAtom(t *testing.T) {
 	}
 	seen := map[string]bool{}
 	for _, item := range feed.Items {
-		if item.GUID == "" || seen[item.GUID] || item.Title == "" || item.UpdatedParsed == nil || !strings.HasPrefix(item.Link, "http://") {
+		if item.GUID == "" || seen[item.GUID] || item.Title == "" || item.UpdatedParsed == nil ||
+			!strings.HasPrefix(item.Link, "http://") {
 			t.Errorf("as an entry: %+v", item)
 		}
 		seen[item.GUID] = true
@@ -67,10 +69,12 @@ func TestResultsAreAtom(t *testing.T) {
 			Currency string `xml:"urn:cleverniche:results currency"`
 		} `xml:"urn:cleverniche:results shoppingRow>offer"`
 	}
-	if err := xml.Unmarshal([]byte(body(t, w, "127.0.0.1", "/search?country=GB&q="+url.QueryEscape(shop.text))), &beside); err != nil {
+	if err := xml.Unmarshal([]byte(body(t, w, "127.0.0.1", "/search?country=GB&q="+url.QueryEscape(shop.text))),
+		&beside); err != nil {
 		t.Fatal(err)
 	}
-	if beside.Total < 20 || len(beside.Ads) == 0 || beside.Ads[0].Advertiser == "" || beside.Ads[0].Text == "" || w.sites[hostOf(beside.Ads[0].URL)] == nil {
+	if beside.Total < 20 || len(beside.Ads) == 0 || beside.Ads[0].Advertiser == "" || beside.Ads[0].Text == "" ||
+		w.sites[hostOf(beside.Ads[0].URL)] == nil {
 		t.Errorf("beside the results: %+v", beside)
 	}
 	if len(beside.Offers) == 0 || beside.Offers[0].Currency != "GBP" {
@@ -173,11 +177,14 @@ func TestRegistry(t *testing.T) {
 	if _, err := asked("surely-nobody-has-this-name-yet.example"); !isRDAP(err, rdap.ObjectDoesNotExist) {
 		t.Errorf("a free name: %v", err)
 	}
-	for path, status := range map[string]int{"/rdap/domain/-bad-.example": 400, "/rdap/domain/a.b.example": 404, "/rdap/domain/free-name-of-mine.invalid": 404,
-		"/rdap/autnum/64500": 501, "/rdap/help": 200, "/rdap/domain/NightPorch.EXAMPLE.": 200, "/rdap/domain/inkwellpages.example": 200} {
+	for path, status := range map[string]int{"/rdap/domain/-bad-.example": 400, "/rdap/domain/a.b.example": 404,
+		"/rdap/domain/free-name-of-mine.invalid": 404,
+		"/rdap/autnum/64500":                     501, "/rdap/help": 200, "/rdap/domain/NightPorch.EXAMPLE.": 200,
+		"/rdap/domain/inkwellpages.example": 200} {
 		r := get(t, w, "127.0.0.1", path)
 		var e rdapError
-		if err := json.NewDecoder(r.Body).Decode(&e); err != nil || r.StatusCode != status || r.Header.Get("Content-Type") != "application/rdap+json" {
+		if err := json.NewDecoder(r.Body).Decode(&e); err != nil || r.StatusCode != status ||
+			r.Header.Get("Content-Type") != "application/rdap+json" {
 			t.Errorf("%s answers %s, %s, %v", path, r.Status, r.Header.Get("Content-Type"), err)
 		}
 		if status >= 400 && (e.Code != status || e.Title == "" || len(e.Description) == 0) {
@@ -237,10 +244,16 @@ func TestOperators(t *testing.T) {
 		`intitle:saturn rings`: func(p *page) bool {
 			return strings.Contains(" "+strings.ToLower(p.title)+" ", "saturn")
 		},
-		`intitle:"saturn rings"`:             func(p *page) bool { return strings.Contains(strings.ToLower(p.title), "saturn rings") },
-		`telescope site:nightporch.example`:  func(p *page) bool { return p.site.domain == "nightporch.example" },
-		`site:nightporch.example`:            func(p *page) bool { return p.site.domain == "nightporch.example" },
-		`site:plainpost.example telescope`:   func(p *page) bool { return strings.HasSuffix(p.site.domain, ".plainpost.example") },
+		`intitle:"saturn rings"`: func(p *page) bool {
+			return strings.Contains(strings.ToLower(p.title),
+				"saturn rings")
+		},
+		`telescope site:nightporch.example`: func(p *page) bool { return p.site.domain == "nightporch.example" },
+		`site:nightporch.example`:           func(p *page) bool { return p.site.domain == "nightporch.example" },
+		`site:plainpost.example telescope`: func(p *page) bool {
+			return strings.HasSuffix(p.site.domain,
+				".plainpost.example")
+		},
 		`star chart telescope -planisphere`:  func(p *page) bool { return !says(p, "planisphere") },
 		`star chart telescope -"star party"`: func(p *page) bool { return !says(p, "star party") },
 	} {
@@ -258,12 +271,15 @@ func TestOperators(t *testing.T) {
 	if hits, total := find("star chart telescope -planisphere"); total >= all || len(hits) == 0 {
 		t.Errorf("%d without a word, %d with it", total, all)
 	}
-	for _, nothing := range []string{`"the cow flew over saturn"`, "site:nosuch.example", `intitle:"no such title"`, "-", `""`, "zzzz"} {
+	for _, nothing := range []string{`"the cow flew over saturn"`, "site:nosuch.example", `intitle:"no such title"`,
+		"-", `""`, "zzzz"} {
 		if hits, total := find(nothing); len(hits) != 0 || total != 0 {
 			t.Errorf("%s finds %d", nothing, total)
 		}
 	}
-	if p := parseQuery(`Find "the moon" intitle:guide site:A.example -cheap now`); fmt.Sprintf("%v %v %v %v %v", p.words, p.phrases, p.titled, p.without, p.site) != "[find the moon guide now] [[the moon]] [[guide]] [[cheap]] a.example" {
+	if p := parseQuery(`Find "the moon" intitle:guide site:A.example -cheap now`); fmt.Sprintf("%v %v %v %v %v",
+		p.words, p.phrases, p.titled, p.without,
+		p.site) != "[find the moon guide now] [[the moon]] [[guide]] [[cheap]] a.example" {
 		t.Errorf("%+v", p)
 	}
 }

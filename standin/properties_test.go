@@ -179,8 +179,10 @@ func TestBigAndSmallSitesMeet(t *testing.T) {
 func TestGaps(t *testing.T) {
 	bind := map[string]value{"gear": readValue("eyepiece/eyepieces =70", 0), "gear2": readValue("moon filter", 1)}
 	for in, want := range map[string]string{
-		"best {gear} for kids": "best eyepiece for kids", "{gear+} for sale": "eyepieces for sale", "do i need {a gear}": "do i need an eyepiece",
-		"{gear} vs {gear2}": "eyepiece vs moon filter", "{a gear2}": "moon filter", "no gap": "no gap", "": "", "{x} y": "? y",
+		"best {gear} for kids": "best eyepiece for kids", "{gear+} for sale": "eyepieces for sale",
+		"do i need {a gear}": "do i need an eyepiece",
+		"{gear} vs {gear2}":  "eyepiece vs moon filter", "{a gear2}": "moon filter", "no gap": "no gap", "": "",
+		"{x} y": "? y",
 	} {
 		if got := fill(parseGaps(in), bind, func(gap) value { return value{one: "?"} }); got != want {
 			t.Errorf("%q gives %q, want %q", in, got, want)
@@ -189,7 +191,8 @@ func TestGaps(t *testing.T) {
 	if v := bind["gear"]; v.price != 70 || v.weight != 1 {
 		t.Errorf("value %+v", v)
 	}
-	if got := agree("why is my binoculars blurry", map[string]value{"gear": {one: "binoculars", many: "binoculars"}}); got != "why are my binoculars blurry" {
+	if got := agree("why is my binoculars blurry",
+		map[string]value{"gear": {one: "binoculars", many: "binoculars"}}); got != "why are my binoculars blurry" {
 		t.Errorf("agreement: %q", got)
 	}
 	if got := misspell("best telescope for beginners", grown().random("x")); got == "best telescope for beginners" {
@@ -204,7 +207,8 @@ func TestEveryPageCanBeServed(t *testing.T) {
 		p := w.pages[i]
 		r := get(t, w, p.site.domain, p.path)
 		statuses[r.StatusCode]++
-		if want := map[fault]int{sound: 200, moved: 301, gone: 404, broken: 500, oldCharset: 200, wrongCharset: 200, mistyped: 200, slow: 200, soup: 200}[p.fault]; r.StatusCode != want {
+		if want := map[fault]int{sound: 200, moved: 301, gone: 404, broken: 500, oldCharset: 200, wrongCharset: 200,
+			mistyped: 200, slow: 200, soup: 200}[p.fault]; r.StatusCode != want {
 			t.Errorf("%s answers %s", p.url(), r.Status)
 		}
 	}
@@ -258,7 +262,8 @@ func TestLongPhrasesAreOftenEasier(t *testing.T) {
 			continue
 		}
 		for _, id := range []int{n.id, other.id} {
-			b.Trials = append(b.Trials, Experiment{Site: "nightporch.example", Need: &id, Fit: 85, Date: clock.Format("2006-01-02")})
+			b.Trials = append(b.Trials, Experiment{Site: "nightporch.example", Need: &id, Fit: 85,
+				Date: clock.Format("2006-01-02")})
 		}
 	}
 	b.Trials = b.Trials[:min(len(b.Trials), 300)]

@@ -19,7 +19,8 @@ func TestProtocolDocuments(t *testing.T) {
 		document, base, method, path, body string
 		status                             int
 	}{
-		{"demand", "/demand", "POST", "/v1/phrases", `{"phrases":["best telescope for beginners","never typed"],"country":"US","language":"en","months":48}`, 200},
+		{"demand", "/demand", "POST", "/v1/phrases",
+			`{"phrases":["best telescope for beginners","never typed"],"country":"US","language":"en","months":48}`, 200},
 		{"demand", "/demand", "POST", "/v1/phrases", `{"phrases":[`, 400},
 		{"links", "/links", "GET", "/v1/page?url=http%3A%2F%2Fnightporch.example%2F", "", 200},
 		{"links", "/links", "GET", "/v1/page?url=nothing", "", 400},

@@ -61,7 +61,8 @@ type rdapError struct {
 
 var conformance = []string{"rdap_level_0"}
 
-var invented = []rdapNotice{{"About this registry", []string{"Every name here is invented. Nothing can be registered."}}}
+var invented = []rdapNotice{{"About this registry",
+	[]string{"Every name here is invented. Nothing can be registered."}}}
 
 func serveRDAPError(rw http.ResponseWriter, status int, why string) {
 	rdapJSON(rw, status, rdapError{conformance, status, http.StatusText(status), []string{why}})

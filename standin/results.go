@@ -112,7 +112,8 @@ func (w *World) serveSearch(rw http.ResponseWriter, r *http.Request) {
 		Self: atomLink{"self", self}, Total: matches * estimate, Start: start, PerPage: count, Query: asked{"request", text}}
 	w.surround(&feed, text, hits, placeOf(ask.Country, ask.Language))
 	for _, h := range hits[min(start-1, len(hits)):min(start-1+count, len(hits))] {
-		feed.Entries = append(feed.Entries, atomEntry{Title: h.page.title, Link: atomLink{Href: h.page.url()}, ID: h.page.url(),
+		feed.Entries = append(feed.Entries, atomEntry{Title: h.page.title, Link: atomLink{Href: h.page.url()},
+			ID:      h.page.url(),
 			Updated: h.page.modifiedAt(at).Format(time.RFC3339), Summary: w.write(h.page).Description})
 	}
 	rw.Header().Set("Content-Type", "application/atom+xml; charset=utf-8")
@@ -173,7 +174,8 @@ func rarest(h *hints, toks []string) string {
 	return best
 }
 
-var adCopy = []string{"%s at fair prices. Sent the same day.", "Everything for %s under one roof.", "%s: see what is new this season.",
+var adCopy = []string{"%s at fair prices. Sent the same day.", "Everything for %s under one roof.",
+	"%s: see what is new this season.",
 	"We answer the telephone when you ask about %s."}
 
 // ads draws who pays for a place beside the results: shops and makers of the hobby,
@@ -208,11 +210,15 @@ func (w *World) shoppingRow(q *query, in place) *shopping {
 }
 
 // description is the OpenSearch 1.1 description document: how to ask.
-const description = xml.Header + `<OpenSearchDescription xmlns="http://a9.com/-/spec/opensearch/1.1/" xmlns:x="http://a9.com/-/spec/opensearch/extensions/parameters/1.0/">
+const description = xml.Header + `<OpenSearchDescription xmlns="http://a9.com/-/spec/opensearch/1.1/"
+ xmlns:x="http://a9.com/-/spec/opensearch/extensions/parameters/1.0/">
  <ShortName>Stand-in web</ShortName>
- <Description>A small simulated internet. Engines: %s. Operators: quotes, intitle:, site: and a minus before a word.</Description>
- <Url type="application/atom+xml" template="http://%[2]s/search?q={searchTerms}&amp;count={count?}&amp;start={startIndex?}&amp;language={language?}"/>
- <Url type="application/x-suggestions+json" rel="suggestions" template="http://%[2]s/suggest?q={searchTerms}&amp;language={language?}"/>
+ <Description>A small simulated internet. Engines: %s. ` +
+	`Operators: quotes, intitle:, site: and a minus before a word.</Description>
+ <Url type="application/atom+xml"
+  template="http://%[2]s/search?q={searchTerms}&amp;count={count?}&amp;start={startIndex?}&amp;language={language?}"/>
+ <Url type="application/x-suggestions+json" rel="suggestions"
+  template="http://%[2]s/suggest?q={searchTerms}&amp;language={language?}"/>
  <Query role="example" searchTerms="stargazing binoculars"/>
  <Language>en</Language>
  <OutputEncoding>UTF-8</OutputEncoding>

@@ -148,9 +148,11 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 
 // check says what keeps a world from growing over the scenario.
 func (s *Scenario) check() error {
-	for name, missing := range map[string]bool{"a slug": s.Slug == "", "needs": len(s.Needs) == 0, "words": len(s.Words) == 0,
+	for name, missing := range map[string]bool{"a slug": s.Slug == "", "needs": len(s.Needs) == 0,
+		"words":     len(s.Words) == 0,
 		"sentences": len(s.Sentences) == 0, "sites.first": len(s.Sites.First) < 2, "sites.second": len(s.Sites.Second) < 2,
-		"slots.gear": len(s.Slots["gear"]) == 0, "slots.series beside makers": len(s.Slots["maker"]) > 0 && len(s.Slots["series"]) == 0} {
+		"slots.gear": len(s.Slots["gear"]) == 0, "slots.series beside makers": len(s.Slots["maker"]) > 0 &&
+			len(s.Slots["series"]) == 0} {
 		if missing {
 			return fmt.Errorf("it lacks %s", name)
 		}

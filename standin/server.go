@@ -163,7 +163,8 @@ func writeBody(rw http.ResponseWriter, v any) {
 func problem(rw http.ResponseWriter, status int, format string, args ...any) {
 	rw.Header().Set("Content-Type", "application/problem+json")
 	rw.WriteHeader(status)
-	writeBody(rw, map[string]any{"title": http.StatusText(status), "status": status, "detail": fmt.Sprintf(format, args...)})
+	writeBody(rw, map[string]any{"title": http.StatusText(status), "status": status,
+		"detail": fmt.Sprintf(format, args...)})
 }
 
 // readJSON reads the request's body; it has answered when it returns false.

@@ -63,7 +63,8 @@ func (w *World) serveSitemap(rw http.ResponseWriter, st *site) {
 	io.WriteString(rw, xml.Header+`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">`+"\n")
 	for _, p := range st.pages {
 		if p.standsAt(w.now) {
-			fmt.Fprintf(rw, "<url><loc>%s</loc><lastmod>%s</lastmod></url>\n", p.url(), p.modifiedAt(w.now).Format(time.DateOnly))
+			fmt.Fprintf(rw, "<url><loc>%s</loc><lastmod>%s</lastmod></url>\n", p.url(),
+				p.modifiedAt(w.now).Format(time.DateOnly))
 		}
 	}
 	io.WriteString(rw, "</urlset>\n")
@@ -74,6 +75,7 @@ func servePicture(rw http.ResponseWriter, name string) {
 	n := wordNumber(name)
 	rw.Header().Set("Content-Type", "image/svg+xml")
 	fmt.Fprintf(rw, `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="180" viewBox="0 0 320 180">`+
-		`<rect width="320" height="180" fill="hsl(%d 25%% 80%%)"/><circle cx="%d" cy="%d" r="%d" fill="hsl(%d 35%% 45%%)"/></svg>`,
+		`<rect width="320" height="180" fill="hsl(%d 25%% 80%%)"/>`+
+		`<circle cx="%d" cy="%d" r="%d" fill="hsl(%d 35%% 45%%)"/></svg>`,
 		n%360, 60+n%200, 40+n/7%100, 15+n/13%40, (n/3)%360)
 }

@@ -98,16 +98,22 @@ type plan struct {
 }
 
 var plans = [siteKinds]plan{
-	publisher:    {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle}, 1, 9, 50, 110, 30, 0.7, 0.68, 0.75, 260, 90, []int{1}, ".example", nil},
-	nicheSite:    {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 88, 0, 7, 34, 1.6, 1.0, 0.66, 0.48, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
-	community:    {[]pageKind{pageThread}, 6, 3, 30, 90, 9, 0.9, 0.42, 0.42, 240, 50, []int{0, 1}, ".example", nil},
-	freeHost:     {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 3, 9, 0.25, 0.8, 0.45, 0.4, 140, 5, []int{0}, "", nil},
-	marketplace:  {[]pageKind{pageShelf, pageProduct}, 9, 4, 30, 100, 12, 1.1, 0.5, 0.6, 250, 30, []int{1, 1, 2}, ".example", nil},
-	maker:        {[]pageKind{pageProduct, pageShelf, pageHowTo}, 0, 0, 8, 22, 5, 0.6, 0.55, 0.4, 300, 60, []int{1, 2}, ".example", nil},
+	publisher: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle}, 1, 9, 50, 110, 30, 0.7, 0.68, 0.75,
+		260, 90, []int{1}, ".example", nil},
+	nicheSite: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 88, 0, 7, 34, 1.6, 1.0,
+		0.66, 0.48, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
+	community: {[]pageKind{pageThread}, 6, 3, 30, 90, 9, 0.9, 0.42, 0.42, 240, 50, []int{0, 1}, ".example", nil},
+	freeHost: {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 3, 9, 0.25, 0.8, 0.45, 0.4, 140, 5, []int{0},
+		"", nil},
+	marketplace: {[]pageKind{pageShelf, pageProduct}, 9, 4, 30, 100, 12, 1.1, 0.5, 0.6, 250, 30, []int{1, 1, 2},
+		".example", nil},
+	maker: {[]pageKind{pageProduct, pageShelf, pageHowTo}, 0, 0, 8, 22, 5, 0.6, 0.55, 0.4, 300, 60, []int{1, 2},
+		".example", nil},
 	encyclopedia: {[]pageKind{pageEntry}, 1, 1, 60, 120, 60, 0.6, 0.6, 0.7, 260, 120, []int{0, 1}, ".example", nil},
-	institution:  {[]pageKind{pageOfficial, pageArticle}, 5, 2, 12, 45, 18, 0.8, 0.55, 0.5, 320, 120, []int{1}, ".example", nil},
-	videoHost:    {[]pageKind{pageVideo}, 0, 2, 140, 200, 70, 0.3, 0.4, 0.55, 220, 150, []int{1, 2}, ".example", nil},
-	linkRing:     {[]pageKind{pageArticle}, 0, 24, 2, 4, 0.05, 0.3, 0.1, 0.1, 60, 6, []int{0}, ".test", nil},
+	institution: {[]pageKind{pageOfficial, pageArticle}, 5, 2, 12, 45, 18, 0.8, 0.55, 0.5, 320, 120, []int{1},
+		".example", nil},
+	videoHost: {[]pageKind{pageVideo}, 0, 2, 140, 200, 70, 0.3, 0.4, 0.55, 220, 150, []int{1, 2}, ".example", nil},
+	linkRing:  {[]pageKind{pageArticle}, 0, 24, 2, 4, 0.05, 0.3, 0.1, 0.1, 60, 6, []int{0}, ".test", nil},
 }
 
 // freeSuffixes are the two free hosts of the world: under them, each name is
@@ -115,7 +121,8 @@ var plans = [siteKinds]plan{
 var freeSuffixes = []string{"inkwellpages.example", "plainpost.example"}
 
 var (
-	generalFirst  = strings.Fields("harrow tall outfield amber northfield linden pebble copper brisk fable willow granite juniper marlow")
+	generalFirst = strings.Fields("harrow tall outfield amber northfield linden pebble copper brisk fable willow " +
+		"granite juniper marlow")
 	generalSecond = strings.Fields("post review daily journal house weekly digest courier gazette monthly reader")
 )
 

@@ -11,8 +11,10 @@ import (
 	"math"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os/exec"
 	"runtime"
+	"slices"
 	"sort"
 	"strings"
 	"sync"
@@ -191,10 +193,72 @@ func TestSeasonAverages(t *testing.T) {
 	}
 }
 
+// TestSuggestionsMendAStart: a slip in what is typed is mended, misspellings come after
+// all that is spelt right, and words match in any order further down.
+func TestSuggestionsMendAStart(t *testing.T) {
+	w := grown()
+	asked := func(q string) (out []string) {
+		var answer []json.RawMessage
+		if err := json.Unmarshal([]byte(body(t, w, "127.0.0.1", "/suggest?q="+url.QueryEscape(q))), &answer); err != nil {
+			t.Fatal(err)
+		}
+		var echo string
+		json.Unmarshal(answer[0], &echo)
+		json.Unmarshal(answer[1], &out)
+		if echo != q {
+			t.Errorf("%q is echoed as %q", q, echo)
+		}
+		return out
+	}
+	for typed, meant := range map[string]string{"telesocpe for begin": "telescope for beginners",
+		"stargazng bino": "stargazing bin", "how to colimate": "collimate", "bst telescope under": "telescope under",
+		"dobsonain": "dobsonian"} {
+		got := asked(typed)
+		if len(got) < 3 || !strings.Contains(got[0], meant) {
+			t.Errorf("%q is answered with %q", typed, got)
+		}
+	}
+	slips := 0
+	for _, q := range w.queryList {
+		if !q.typo || q.id%5 != 0 || !slices.ContainsFunc(q.tokens, func(tok string) bool {
+			_, known := w.hints.spelt.weight[tok]
+			return !known // else the slip makes another word, such as "to" of "too"
+		}) {
+			continue
+		}
+		slips++
+		if got := asked(q.text); len(got) == 0 || got[0] == q.text {
+			t.Errorf("%q is offered first: %q", q.text, got)
+		}
+	}
+	if slips < 20 {
+		t.Errorf("%d slips were tried", slips)
+	}
+	if got := asked("beginners telescope best "); len(got) == 0 || !strings.Contains(strings.Join(got, "|"),
+		"best telescope for beginners") {
+		t.Errorf("in another order: %q", got)
+	}
+	for _, none := range []string{"xqzw plomf", "ab"} {
+		if got := asked(none); len(got) != 0 {
+			t.Errorf("%q is mended: %q", none, got)
+		}
+	}
+	for _, c := range []struct {
+		a, b string
+		slip bool
+	}{{"moon", "mon", true}, {"moon", "mooon", true}, {"moon", "mono", true}, {"moon", "noon", true},
+		{"moon", "moon", false}, {"moon", "nomo", false}, {"moon", "mn", false}} {
+		if oneSlip(c.a, c.b) != c.slip || oneSlip(c.b, c.a) != c.slip {
+			t.Errorf("%s and %s", c.a, c.b)
+		}
+	}
+}
+
 func TestSuggest(t *testing.T) {
 	var parts []json.RawMessage
 	var found []string
-	if err := json.Unmarshal([]byte(body(t, grown(), "127.0.0.1", "/suggest?q=stargazing+binoculars+f")), &parts); err != nil {
+	if err := json.Unmarshal([]byte(body(t, grown(), "127.0.0.1", "/suggest?q=stargazing+binoculars+f")),
+		&parts); err != nil {
 		t.Fatal(err)
 	}
 	if err := json.Unmarshal(parts[1], &found); err != nil || len(found) == 0 {
@@ -236,7 +300,8 @@ func TestSearch(t *testing.T) {
 			t.Errorf("%s answers %s", e.Link.Href, r.Status)
 		}
 	}
-	for path, status := range map[string]int{"/search?q=": 400, "/search?q=x&engine=none": 404, "/search?q=x&date=2030-01-01": 400, "/links/v1/page?url=x": 400, "/nothing": 404} {
+	for path, status := range map[string]int{"/search?q=": 400, "/search?q=x&engine=none": 404,
+		"/search?q=x&date=2030-01-01": 400, "/links/v1/page?url=x": 400, "/nothing": 404} {
 		if r := get(t, grown(), "127.0.0.1", path); r.StatusCode != status {
 			t.Errorf("%s answers %s", path, r.Status)
 		}
@@ -265,14 +330,16 @@ func TestWordingsShareResults(t *testing.T) {
 }
 
 func TestDemandProtocol(t *testing.T) {
-	r := httptest.NewRequest("POST", "/demand/v1/phrases", strings.NewReader(`{"phrases":["best telescope for beginners","never typed by anyone"],"months":12}`))
+	r := httptest.NewRequest("POST", "/demand/v1/phrases",
+		strings.NewReader(`{"phrases":["best telescope for beginners","never typed by anyone"],"months":12}`))
 	rec := httptest.NewRecorder()
 	grown().Handler(Options{}).ServeHTTP(rec, r)
 	var a demandAnswer
 	if err := json.Unmarshal(rec.Body.Bytes(), &a); err != nil || len(a.Results) != 2 {
 		t.Fatalf("%s, %v", rec.Body, err)
 	}
-	if m := a.Results[0].Monthly; len(m) != 12 || m[11].Month != "2026-10" || m[11].Count == nil || a.Results[0].CPC == nil {
+	if m := a.Results[0].Monthly; len(m) != 12 || m[11].Month != "2026-10" || m[11].Count == nil ||
+		a.Results[0].CPC == nil {
 		t.Errorf("%+v", a.Results[0])
 	}
 	if m := a.Results[1].Monthly; len(m) != 12 || m[0].Under == nil || a.Results[1].CPC != nil {
@@ -282,7 +349,8 @@ func TestDemandProtocol(t *testing.T) {
 
 func TestSiteFiles(t *testing.T) {
 	w := grown()
-	if got := body(t, w, "nightporch.example", "/robots.txt"); !strings.Contains(got, "Sitemap: http://nightporch.example/sitemap.xml") {
+	if got := body(t, w, "nightporch.example", "/robots.txt"); !strings.Contains(got,
+		"Sitemap: http://nightporch.example/sitemap.xml") {
 		t.Errorf("robots.txt: %s", got)
 	}
 	if got := strings.Count(body(t, w, "nightporch.example", "/sitemap.xml"), "<loc>"); got != 23 {

@@ -1,6 +1,7 @@
 package standin
 
 import (
+	"slices"
 	"sort"
 	"strings"
 )
@@ -9,10 +10,12 @@ import (
 type hints struct {
 	sorted []*query            // by text
 	words  map[string][]*query // by token, most searched first
+	spelt  *vocabulary
 }
 
 func newHints(list []*query) *hints {
-	h := &hints{sorted: append([]*query(nil), list...), words: map[string][]*query{}}
+	h := &hints{sorted: append([]*query(nil), list...), words: map[string][]*query{},
+		spelt: newVocabulary(list)}
 	sort.Slice(h.sorted, func(i, j int) bool { return h.sorted[i].text < h.sorted[j].text })
 	popular := append([]*query(nil), list...)
 	sort.Slice(popular, func(i, j int) bool { return more(popular[i], popular[j]) })
@@ -42,19 +45,27 @@ func contains(list []string, s string) bool {
 	return false
 }
 
-// Complete returns what people type that begins with the text, most searched
-// first, and after that what holds its words in that order, the last one begun.
+// Complete returns what people type that begins with the text, most searched first;
+// after that what holds its words in that order, the last one begun; then what holds
+// them in any order. A start that nobody types is mended. What people type by slip comes
+// last of all.
 func (w *World) Complete(text string, most int, in place) []string {
 	toks := tokens(text)
 	if len(toks) == 0 {
 		return nil
 	}
 	open := !strings.HasSuffix(text, " ")
-	prefix := strings.Join(toks, " ")
-	found := w.hints.begins(prefix, open)
-	if len(found) < most {
-		found = append(found, w.hints.holds(toks, open, most)...)
+	found := w.hints.find(toks, open, most)
+	if len(found) == 0 || found[0].typo {
+		begun := open && len(found) == 0 // else the last word is one that people type
+		for _, mended := range w.hints.spelt.mend(toks, begun) {
+			if right := w.hints.find(mended, open, most); len(right) > 0 && !right[0].typo {
+				found = append(right, found...)
+				break
+			}
+		}
 	}
+	sort.SliceStable(found, func(i, j int) bool { return !found[i].typo && found[j].typo })
 	var out []string
 	for _, q := range found {
 		if len(out) == most {
@@ -65,6 +76,16 @@ func (w *World) Complete(text string, most int, in place) []string {
 		}
 	}
 	return out
+}
+
+func (h *hints) find(toks []string, open bool, most int) []*query {
+	found := h.begins(strings.Join(toks, " "), open)
+	for _, fits := range []func(have, want []string, open bool) bool{inOrder, inAnyOrder} {
+		if len(found) < most {
+			found = append(found, h.holds(toks, open, most, fits)...)
+		}
+	}
+	return found
 }
 
 func (h *hints) begins(prefix string, open bool) []*query {
@@ -80,8 +101,8 @@ func (h *hints) begins(prefix string, open bool) []*query {
 	return out
 }
 
-// holds returns queries that have the tokens in order, others between them.
-func (h *hints) holds(toks []string, open bool, most int) []*query {
+// holds returns queries whose tokens fit, others between them.
+func (h *hints) holds(toks []string, open bool, most int, fits func(have, want []string, open bool) bool) []*query {
 	rarest := ""
 	for i, t := range toks {
 		if open && i == len(toks)-1 && len(toks) > 1 {
@@ -95,7 +116,7 @@ func (h *hints) holds(toks []string, open bool, most int) []*query {
 	}
 	var out []*query
 	for _, q := range h.words[rarest] {
-		if inOrder(q.tokens, toks, open) {
+		if fits(q.tokens, toks, open) {
 			if out = append(out, q); len(out) == 2*most {
 				break
 			}
@@ -112,6 +133,17 @@ func inOrder(have, want []string, open bool) bool {
 		}
 	}
 	return i == len(want)
+}
+
+// inAnyOrder reports whether each token wanted is there, the last one maybe only begun.
+func inAnyOrder(have, want []string, open bool) bool {
+	for i, t := range want {
+		begun := open && i == len(want)-1
+		if !slices.ContainsFunc(have, func(h string) bool { return h == t || begun && strings.HasPrefix(h, t) }) {
+			return false
+		}
+	}
+	return true
 }
 
 // nearest returns the query that shares most of the tokens, at least half of

@@ -43,7 +43,8 @@ var lengths = [pageKinds][2]int{
 	pageVideo: {50, 130}, pageEntry: {500, 1400}, pageTool: {120, 280}, pageOfficial: {400, 1200},
 }
 
-var authors = strings.Fields("Ansel Brida Corin Dalia Edmer Frida Gorm Hesper Ilka Joren Kestrel Lunet Marit Nuala Orrin Petra")
+var authors = strings.Fields("Ansel Brida Corin Dalia Edmer Frida Gorm Hesper Ilka Joren Kestrel Lunet Marit " +
+	"Nuala Orrin Petra")
 
 // write composes the page. It depends on the page only, and is always the same.
 func (w *World) write(p *page) document {

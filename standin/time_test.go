@@ -73,7 +73,8 @@ func TestTimeChangesTheWorld(t *testing.T) {
 			break
 		}
 	}
-	if got := len(w.demandOf(text, 48, home).Monthly); got != 48 || w.demandOf(text, 1, home).Monthly[0].Month != "2027-04" {
+	if got := len(w.demandOf(text, 48, home).Monthly); got != 48 ||
+		w.demandOf(text, 1, home).Monthly[0].Month != "2027-04" {
 		t.Errorf("the last complete month is %+v", w.demandOf(text, 1, home).Monthly)
 	}
 	for _, bad := range []time.Time{clock.AddDate(0, 0, -1), clock.AddDate(30, 0, 0)} {

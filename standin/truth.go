@@ -31,7 +31,8 @@ func (w *World) Truth() Truth {
 	}
 	for _, q := range w.queryList {
 		n := q.need
-		t.Queries = append(t.Queries, QueryTruth{q.text, n.id, w.scenarios[n.hobby].Slug, n.template.Intent, q.steady(), n.template.Season.Peak, n.template.Season.Strength, n.growth})
+		t.Queries = append(t.Queries, QueryTruth{q.text, n.id, w.scenarios[n.hobby].Slug, n.template.Intent, q.steady(),
+			n.template.Season.Peak, n.template.Season.Strength, n.growth})
 	}
 	return t
 }

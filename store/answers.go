@@ -1,11 +1,8 @@
 package store
 
 import (
-	"bytes"
-	"compress/gzip"
 	"context"
 	"fmt"
-	"io"
 	"time"
 
 	"gorm.io/gorm"
@@ -15,36 +12,24 @@ import (
 // SaveAnswer keeps an answer in place of an older one to the same question. Body
 // is given plain and kept compressed.
 func (s *Store) SaveAnswer(ctx context.Context, a Answer) error {
-	var b bytes.Buffer
-	z, err := gzip.NewWriterLevel(&b, gzip.BestSpeed)
-	if err != nil {
+	var err error
+	if a.Body, err = packed(a.Body); err != nil {
 		return err
 	}
-	if _, err := z.Write(a.Body); err != nil {
-		return err
-	}
-	if err := z.Close(); err != nil {
-		return err
-	}
-	a.Body = b.Bytes()
 	return s.write(ctx, func(tx *gorm.DB) error {
 		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&a).Error
 	})
 }
 
-// Answer returns the kept answer to a question, with its body plain, or
-// ErrNotFound.
+// Answer returns the kept answer to a question, with its body plain, or ErrNotFound: also
+// when what was kept is damaged, so that it is asked again.
 func (s *Store) Answer(ctx context.Context, kind, key string) (Answer, error) {
 	a, err := first[Answer](s.read(ctx).Where("kind = ? AND key = ?", kind, key))
 	if err != nil {
 		return a, err
 	}
-	z, err := gzip.NewReader(bytes.NewReader(a.Body))
-	if err != nil {
-		return a, fmt.Errorf("reading the kept answer to %s %s: %w", kind, key, err)
-	}
-	if a.Body, err = io.ReadAll(z); err != nil {
-		return a, fmt.Errorf("reading the kept answer to %s %s: %w", kind, key, err)
+	if a.Body, err = unpacked(a.Body); err != nil {
+		return a, fmt.Errorf("%w: the kept answer to %s %s: %w", ErrNotFound, kind, key, err)
 	}
 	return a, nil
 }
@@ -55,7 +40,8 @@ func (s *Store) FreshKeys(ctx context.Context, kind string, keys []string, after
 	for len(keys) > 0 {
 		n := min(len(keys), 500)
 		var part []string
-		err := s.read(ctx).Model(&Answer{}).Where("kind = ? AND key IN ? AND asked_at > ?", kind, keys[:n], after.UTC()).Pluck("key", &part).Error
+		err := s.read(ctx).Model(&Answer{}).Where("kind = ? AND key IN ? AND asked_at > ?", kind, keys[:n],
+			after.UTC()).Pluck("key", &part).Error
 		if err != nil {
 			return nil, err
 		}
@@ -81,6 +67,7 @@ func (s *Store) Pace(ctx context.Context, kind string) (mean time.Duration, know
 
 // SpentSince is what answers cost since a moment, in micro-units.
 func (s *Store) SpentSince(ctx context.Context, since time.Time) (micros int64, err error) {
-	err = s.read(ctx).Raw("SELECT coalesce(sum(cost_micros), 0) FROM answers WHERE asked_at >= ?", since.UTC()).Scan(&micros).Error
+	err = s.read(ctx).Raw("SELECT coalesce(sum(cost_micros), 0) FROM answers WHERE asked_at >= ?",
+		since.UTC()).Scan(&micros).Error
 	return micros, err
 }

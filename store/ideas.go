@@ -4,14 +4,13 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
-// Find is an idea to be put in, with the way it was found. Demand figures are
-// taken when the row brings them.
+// Find is an idea to be put in, with the way it was found. Figures that the row brings
+// fill gaps.
 type Find struct {
 	Idea   Idea
 	Origin Origin
@@ -19,7 +18,8 @@ type Find struct {
 
 // AddIdeas puts ideas into a niche: those whose phrase is new are inserted, and
 // every one remembers its origin. A figure that a Find brings fills a gap and
-// never overwrites what is known. It returns how many are new. All or nothing.
+// never overwrites what is known. It returns how many are new. All or nothing; where
+// nothing changes the niche's revision stays.
 func (s *Store) AddIdeas(ctx context.Context, niche uint, finds []Find) (added int, err error) {
 	if len(finds) == 0 {
 		return 0, nil
@@ -31,78 +31,127 @@ func (s *Store) AddIdeas(ctx context.Context, niche uint, finds []Find) (added i
 	return added, err
 }
 
-const batch = 200 // rows a statement: well under SQLite's limit of variables
+const (
+	batch  = 200 // rows a statement that inserts: well under SQLite's limit of variables
+	lookup = 500 // keys a statement that reads
+)
 
 func addIdeas(tx *gorm.DB, niche uint, finds []Find) (int, error) {
-	revision, err := nextRevision(tx, niche)
+	if _, err := first[Niche](tx.Select("id").Where("id = ?", niche)); err != nil {
+		return 0, err
+	}
+	phrases := make([]string, len(finds))
+	for i, f := range finds {
+		phrases[i] = f.Idea.Phrase
+	}
+	known, err := gapsOf(tx, niche, phrases)
 	if err != nil {
 		return 0, err
 	}
-	ideas := make([]Idea, 0, len(finds))
-	phrases := make([]string, 0, len(finds))
-	known := map[string]bool{}
+	var fresh []Idea
+	changed := map[string]bool{} // by phrase
 	for _, f := range finds {
-		if !known[f.Idea.Phrase] {
-			known[f.Idea.Phrase] = true
-			f.Idea.NicheID, f.Idea.Revision = niche, revision
-			ideas = append(ideas, f.Idea)
-			phrases = append(phrases, f.Idea.Phrase)
+		if _, ok := known[f.Idea.Phrase]; ok {
+			continue
+		}
+		f.Idea.NicheID = niche
+		known[f.Idea.Phrase] = f.Idea
+		fresh = append(fresh, f.Idea)
+	}
+	for _, f := range finds {
+		if row := known[f.Idea.Phrase]; row.fill(f.Idea) {
+			known[f.Idea.Phrase] = row
+			changed[f.Idea.Phrase] = true
 		}
 	}
-	insert := tx.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(&ideas, batch)
-	if insert.Error != nil {
-		return 0, fmt.Errorf("inserting ideas: %w", insert.Error)
+	if len(fresh) > 0 || len(changed) > 0 {
+		revision, err := nextRevision(tx, niche)
+		if err != nil {
+			return 0, err
+		}
+		if err := insertFresh(tx, fresh, known, changed, revision); err != nil {
+			return 0, err
+		}
+		for phrase := range changed {
+			if err := saveFilled(tx, known[phrase], revision); err != nil {
+				return 0, err
+			}
+		}
 	}
-	ids, err := idsOf(tx, niche, phrases)
-	if err != nil {
-		return 0, err
-	}
-	origins := make([]Origin, 0, len(finds))
-	for _, f := range finds {
-		f.Origin.IdeaID = ids[f.Idea.Phrase]
-		origins = append(origins, f.Origin)
+	origins := make([]Origin, len(finds))
+	for i, f := range finds {
+		origins[i] = f.Origin
+		origins[i].IdeaID = known[f.Idea.Phrase].ID
 	}
 	if err := tx.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(&origins, batch).Error; err != nil {
 		return 0, fmt.Errorf("inserting origins: %w", err)
 	}
-	return int(insert.RowsAffected), fillGaps(tx, finds, ids, revision)
+	return len(fresh), nil
 }
 
-func idsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]uint, error) {
-	ids := make(map[string]uint, len(phrases))
-	for len(phrases) > 0 {
-		n := min(len(phrases), 500)
-		var rows []Idea
-		if err := tx.Select("id", "phrase").Where("niche_id = ? AND phrase IN ?", niche, phrases[:n]).Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for _, r := range rows {
-			ids[r.Phrase] = r.ID
-		}
-		phrases = phrases[n:]
+// insertFresh inserts ideas as they are in known, with all that later finds of the same
+// phrase filled in, and notes their IDs there.
+func insertFresh(tx *gorm.DB, fresh []Idea, known map[string]Idea, changed map[string]bool, revision int64) error {
+	for i := range fresh {
+		delete(changed, fresh[i].Phrase)
+		fresh[i] = known[fresh[i].Phrase]
+		fresh[i].Revision = revision
 	}
-	return ids, nil
-}
-
-// fillGaps writes brought figures into ideas that had none.
-func fillGaps(tx *gorm.DB, finds []Find, ids map[string]uint, revision int64) error {
-	for _, f := range finds {
-		if f.Idea.DemandAt == nil {
-			continue
-		}
-		err := tx.Model(&Idea{}).Where("id = ? AND demand_at IS NULL", ids[f.Idea.Phrase]).
-			Select("DemandAt", "DemandSource", "Searches", "Under", "CPCMicros", "Currency", "Revision").
-			Updates(Idea{DemandAt: f.Idea.DemandAt, DemandSource: f.Idea.DemandSource, Searches: f.Idea.Searches,
-				Under: f.Idea.Under, CPCMicros: f.Idea.CPCMicros, Currency: f.Idea.Currency, Revision: revision}).Error
-		if err != nil {
-			return err
-		}
+	if len(fresh) == 0 {
+		return nil
+	}
+	if err := tx.CreateInBatches(&fresh, batch).Error; err != nil {
+		return fmt.Errorf("inserting ideas: %w", err)
+	}
+	for _, row := range fresh {
+		known[row.Phrase] = row
 	}
 	return nil
 }
 
-// SaveDemand writes the demand figures of ideas of one niche.
+// gapsOf returns, by phrase, what of the ideas that are there a find may fill.
+func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) {
+	out := make(map[string]Idea, len(phrases))
+	for part := range slices.Chunk(phrases, lookup) {
+		var rows []Idea
+		err := tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
+			"cpc_micros", "currency").Where("niche_id = ? AND phrase IN ?", niche, part).Find(&rows).Error
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.Phrase] = r
+		}
+	}
+	return out, nil
+}
+
+func saveFilled(tx *gorm.DB, row Idea, revision int64) error {
+	row.Revision = revision
+	return tx.Model(&Idea{}).Where("id = ?", row.ID).Select(filledColumns).Updates(row).Error
+}
+
+// SaveDemand writes the demand figures of ideas of one niche. A cost that is not known
+// leaves the one that is there.
 func (s *Store) SaveDemand(ctx context.Context, niche uint, ideas []Idea) error {
+	return s.update(ctx, niche, ideas, func(i Idea) []string {
+		if i.CPCMicros == nil {
+			return demandColumns
+		}
+		return slices.Concat(demandColumns, costColumns)
+	})
+}
+
+// SaveLasting writes how the searches of ideas last.
+func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error {
+	return s.update(ctx, niche, ideas, func(Idea) []string { return []string{"Season", "Lasting", "Revision"} })
+}
+
+// update writes some columns of ideas of one niche under one revision.
+func (s *Store) update(ctx context.Context, niche uint, ideas []Idea, columns func(Idea) []string) error {
+	if len(ideas) == 0 {
+		return nil
+	}
 	return s.write(ctx, func(tx *gorm.DB) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
@@ -110,81 +159,39 @@ func (s *Store) SaveDemand(ctx context.Context, niche uint, ideas []Idea) error 
 		}
 		for _, i := range ideas {
 			i.Revision = revision
-			err := tx.Model(&Idea{}).Where("id = ?", i.ID).Select("DemandAt", "DemandSource", "DemandError", "Searches",
-				"Under", "Months", "CPCMicros", "Currency", "Competition", "PhraseMatch", "BroadMatch", "Revision").Updates(i).Error
-			if err != nil {
+			if err := tx.Model(&Idea{}).Where("id = ?", i.ID).Select(columns(i)).Updates(i).Error; err != nil {
 				return err
 			}
 		}
 		return nil
 	})
-}
-
-var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "Expected",
-	"Footholds", "Weakest", "LinksNeeded", "Locked", "Want", "Mixed", "Revision"}
-
-// SaveJudgement writes one idea's judgement and its evidence together. A nil body
-// keeps the evidence that is there.
-func (s *Store) SaveJudgement(ctx context.Context, idea Idea, body []byte) error {
-	return s.SaveJudgements(ctx, idea.NicheID, []Idea{idea}, [][]byte{body})
-}
-
-// SaveSupposed writes what is supposed of my page for one idea, and the judgement that
-// follows from it.
-func (s *Store) SaveSupposed(ctx context.Context, idea Idea, body []byte) error {
-	return s.saveJudgements(ctx, idea.NicheID, []Idea{idea}, [][]byte{body}, "MyStanding", "MyLinks", "MyFit")
-}
-
-// SaveJudgements writes the judgements of several ideas of one niche at once.
-func (s *Store) SaveJudgements(ctx context.Context, niche uint, ideas []Idea, bodies [][]byte) error {
-	return s.saveJudgements(ctx, niche, ideas, bodies)
-}
-
-func (s *Store) saveJudgements(ctx context.Context, niche uint, ideas []Idea, bodies [][]byte, also ...string) error {
-	columns := slices.Concat(judgementColumns, also)
-	return s.write(ctx, func(tx *gorm.DB) error {
-		revision, err := nextRevision(tx, niche)
-		if err != nil {
-			return err
-		}
-		for n, idea := range ideas {
-			idea.Revision = revision
-			if err := tx.Model(&Idea{}).Where("id = ?", idea.ID).Select(columns).Updates(idea).Error; err != nil {
-				return err
-			}
-			if bodies[n] == nil {
-				continue
-			}
-			row := Evidence{IdeaID: idea.ID, Body: bodies[n]}
-			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
-
-// SaveJudgeError notes why an idea could not be judged; an earlier judgement stays.
-func (s *Store) SaveJudgeError(ctx context.Context, niche, idea uint, reason string) error {
-	return s.write(ctx, func(tx *gorm.DB) error {
-		revision, err := nextRevision(tx, niche)
-		if err != nil {
-			return err
-		}
-		return tx.Model(&Idea{}).Where("id = ?", idea).Select("JudgeError", "Revision").
-			Updates(Idea{JudgeError: reason, Revision: revision}).Error
-	})
-}
-
-// Evidence returns the evidence of an idea, or ErrNotFound.
-func (s *Store) Evidence(ctx context.Context, idea uint) ([]byte, error) {
-	row, err := first[Evidence](s.read(ctx).Where("idea_id = ?", idea))
-	return row.Body, err
 }
 
 // Idea returns one idea of a niche, or ErrNotFound.
 func (s *Store) Idea(ctx context.Context, niche, id uint) (Idea, error) {
 	return first[Idea](s.read(ctx).Where("niche_id = ? AND id = ?", niche, id))
+}
+
+// byIDs reads ideas by their IDs: the sign keeps SQLite from going through the index of
+// all the niche's ideas instead.
+const byIDs = "+niche_id = ? AND id IN ?"
+
+// Ideas returns the ideas of the IDs that are in the niche, in the order of the IDs.
+func (s *Store) Ideas(ctx context.Context, niche uint, ids []uint) ([]Idea, error) {
+	place := make(map[uint]int, len(ids))
+	for at, id := range ids {
+		place[id] = at
+	}
+	out := make([]Idea, 0, len(ids))
+	for part := range slices.Chunk(ids, lookup) {
+		var rows []Idea
+		if err := s.read(ctx).Where(byIDs, niche, part).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, rows...)
+	}
+	slices.SortFunc(out, func(a, b Idea) int { return place[a.ID] - place[b.ID] })
+	return out, nil
 }
 
 // Origins lists how an idea was found, the first way first.
@@ -193,106 +200,18 @@ func (s *Store) Origins(ctx context.Context, idea uint) ([]Origin, error) {
 	return out, s.read(ctx).Where("idea_id = ?", idea).Order("created_at, kind, query").Find(&out).Error
 }
 
-// Revision is the number of the latest change to a niche's ideas.
-func (s *Store) Revision(ctx context.Context, niche uint) (int64, error) {
-	n, err := first[Niche](s.read(ctx).Select("revision").Where("id = ?", niche))
-	return n.Revision, err
-}
-
-// IdeasSince returns the ideas changed after a revision, by ID; with 0, all.
-func (s *Store) IdeasSince(ctx context.Context, niche uint, revision int64) ([]Idea, error) {
-	var out []Idea
-	return out, s.read(ctx).Where("niche_id = ? AND revision > ?", niche, revision).Order("id").Find(&out).Error
-}
-
-// Ideas returns the ideas of the IDs that are in the niche.
-func (s *Store) Ideas(ctx context.Context, niche uint, ids []uint) ([]Idea, error) {
-	var out []Idea
-	for len(ids) > 0 {
-		n := min(len(ids), 500)
-		var part []Idea
-		if err := s.read(ctx).Where("niche_id = ? AND id IN ?", niche, ids[:n]).Find(&part).Error; err != nil {
-			return nil, err
-		}
-		out, ids = append(out, part...), ids[n:]
-	}
-	return out, nil
-}
+const undemanded = "niche_id = ? AND demand_at IS NULL AND demand_error = ''"
 
 // Undemanded returns ideas without demand figures, oldest first.
 func (s *Store) Undemanded(ctx context.Context, niche uint) ([]Idea, error) {
 	var out []Idea
-	return out, s.read(ctx).Select("id", "phrase").
-		Where("niche_id = ? AND demand_at IS NULL AND demand_error = ''", niche).Order("id").Find(&out).Error
+	return out, s.read(ctx).Select("id", "phrase").Where(undemanded, niche).Order("id").Find(&out).Error
+}
+
+// CountUndemanded is how many ideas have no demand figures.
+func (s *Store) CountUndemanded(ctx context.Context, niche uint) (n int64, err error) {
+	return n, s.read(ctx).Model(&Idea{}).Where(undemanded, niche).Count(&n).Error
 }
 
 // ImportSource is the demand source of figures that a user's own list brought.
 const ImportSource = "your list"
-
-// Decide sets the decision of ideas, remembers what it was, and returns how many
-// changed.
-func (s *Store) Decide(ctx context.Context, niche uint, ids []uint, became int8, batchName string) (changed int, err error) {
-	err = s.write(ctx, func(tx *gorm.DB) error {
-		revision, err := nextRevision(tx, niche)
-		if err != nil {
-			return err
-		}
-		now := time.Now().UTC()
-		for _, id := range ids {
-			idea, err := first[Idea](tx.Select("id", "decision").Where("niche_id = ? AND id = ?", niche, id))
-			if err != nil {
-				return err
-			}
-			if idea.Decision == became {
-				continue
-			}
-			row := Decision{NicheID: niche, IdeaID: id, Batch: batchName, Was: idea.Decision, Became: became}
-			if err := tx.Create(&row).Error; err != nil {
-				return err
-			}
-			if err := setDecision(tx, id, became, &now, revision); err != nil {
-				return err
-			}
-			changed++
-		}
-		return nil
-	})
-	return changed, err
-}
-
-func setDecision(tx *gorm.DB, id uint, to int8, at *time.Time, revision int64) error {
-	return tx.Model(&Idea{}).Where("id = ?", id).Select("Decision", "DecidedAt", "Revision").
-		Updates(Idea{Decision: to, DecidedAt: at, Revision: revision}).Error
-}
-
-// UndoDecision takes back the latest batch of decisions of a niche and returns
-// it; it is empty when there is nothing to undo.
-func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision, err error) {
-	err = s.write(ctx, func(tx *gorm.DB) error {
-		last, err := first[Decision](tx.Where("niche_id = ?", niche).Order("id DESC"))
-		if err == ErrNotFound {
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		if err := tx.Where("niche_id = ? AND batch = ?", niche, last.Batch).Order("id DESC").Find(&undone).Error; err != nil {
-			return err
-		}
-		revision, err := nextRevision(tx, niche)
-		if err != nil {
-			return err
-		}
-		now := time.Now().UTC()
-		for _, d := range undone {
-			if err := setDecision(tx, d.IdeaID, d.Was, &now, revision); err != nil {
-				return err
-			}
-			if err := tx.Delete(&Decision{}, d.ID).Error; err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	return undone, err
-}

@@ -86,14 +86,16 @@ func (s *Store) FinishItem(ctx context.Context, item JobItem, found, lookups int
 // AddCost notes lookups that no finished item accounts for.
 func (s *Store) AddCost(ctx context.Context, job uint, lookups int, costMicros int64) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Exec("UPDATE jobs SET lookups = lookups + ?, cost_micros = cost_micros + ? WHERE id = ?", lookups, costMicros, job).Error
+		return tx.Exec("UPDATE jobs SET lookups = lookups + ?, cost_micros = cost_micros + ? WHERE id = ?", lookups,
+			costMicros, job).Error
 	})
 }
 
 // RetryFailed opens a job's failed items again.
 func (s *Store) RetryFailed(ctx context.Context, job uint) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Model(&JobItem{}).Where("job_id = ? AND state = 'failed'", job).Updates(map[string]any{"state": "", "error": ""}).Error
+		return tx.Model(&JobItem{}).Where("job_id = ? AND state = 'failed'",
+			job).Updates(map[string]any{"state": "", "error": ""}).Error
 	})
 }
 
@@ -102,7 +104,7 @@ func (s *Store) SetJob(ctx context.Context, id uint, state, message string) erro
 	return s.write(ctx, func(tx *gorm.DB) error {
 		values := map[string]any{"state": state, "message": message, "finished_at": nil}
 		if state != Running {
-			values["finished_at"] = time.Now().UTC()
+			values["finished_at"] = s.now()
 		}
 		return tx.Model(&Job{}).Where("id = ?", id).Updates(values).Error
 	})
@@ -113,7 +115,7 @@ func (s *Store) SetJob(ctx context.Context, id uint, state, message string) erro
 func (s *Store) Claim(ctx context.Context, job uint, owner string, lease time.Duration) (bool, error) {
 	var got bool
 	err := s.write(ctx, func(tx *gorm.DB) error {
-		now := time.Now().UTC()
+		now := s.now()
 		r := tx.Model(&Job{}).Where("id = ? AND (owner = ? OR owner = '' OR lease_until < ?)", job, owner, now).
 			Updates(map[string]any{"owner": owner, "lease_until": now.Add(lease)})
 		got = r.RowsAffected > 0
@@ -132,7 +134,8 @@ func (s *Store) Release(ctx context.Context, job uint, owner string) error {
 // Abandoned lists running jobs that nobody works on.
 func (s *Store) Abandoned(ctx context.Context) ([]Job, error) {
 	var out []Job
-	return out, s.read(ctx).Where("state = ? AND (owner = '' OR lease_until < ?)", Running, time.Now().UTC()).Order("id").Find(&out).Error
+	return out, s.read(ctx).Where("state = ? AND (owner = '' OR lease_until < ?)", Running,
+		s.now()).Order("id").Find(&out).Error
 }
 
 // Token keeps, reads and drops short-lived secrets of the web interface, so that
@@ -147,11 +150,11 @@ type Token struct {
 func (s *Store) SetToken(ctx context.Context, key string, value []byte, life time.Duration) error {
 	t := Token{Key: key, Value: value}
 	if life > 0 {
-		end := time.Now().UTC().Add(life)
+		end := s.now().Add(life)
 		t.ExpiresAt = &end
 	}
 	return s.write(ctx, func(tx *gorm.DB) error {
-		if err := tx.Where("expires_at < ?", time.Now().UTC()).Delete(&Token{}).Error; err != nil {
+		if err := tx.Where("expires_at < ?", s.now()).Delete(&Token{}).Error; err != nil {
 			return err
 		}
 		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&t).Error
@@ -160,7 +163,7 @@ func (s *Store) SetToken(ctx context.Context, key string, value []byte, life tim
 
 // Token returns a live token's value, or nil.
 func (s *Store) Token(ctx context.Context, key string) ([]byte, error) {
-	t, err := first[Token](s.read(ctx).Where("key = ? AND (expires_at IS NULL OR expires_at > ?)", key, time.Now().UTC()))
+	t, err := first[Token](s.read(ctx).Where("key = ? AND (expires_at IS NULL OR expires_at > ?)", key, s.now()))
 	if err == ErrNotFound {
 		return nil, nil
 	}

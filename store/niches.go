@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -10,7 +9,7 @@ import (
 
 // CreateNiche inserts a niche and sets its ID.
 func (s *Store) CreateNiche(ctx context.Context, n *Niche) error {
-	n.Revision, n.OpenedAt = 1, time.Now().UTC()
+	n.Revision, n.OpenedAt = 1, s.now()
 	return s.write(ctx, func(tx *gorm.DB) error { return tx.Create(n).Error })
 }
 
@@ -34,14 +33,21 @@ func (s *Store) Niches(ctx context.Context) ([]Niche, error) {
 func (s *Store) SaveNiche(ctx context.Context, n Niche) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		return tx.Model(&n).Select("Name", "Country", "Language", "Currency", "OwnSite", "PlannedLinks",
-			"LinkStanding", "Fit", "Calibration").Updates(n).Error
+			"LinkStanding", "Fit").Updates(n).Error
+	})
+}
+
+// SetCalibration notes with what a niche's ideas are reckoned.
+func (s *Store) SetCalibration(ctx context.Context, id uint, name string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&Niche{}).Where("id = ?", id).Update("calibration", name).Error
 	})
 }
 
 // TouchNiche remembers that a niche was opened now.
 func (s *Store) TouchNiche(ctx context.Context, id uint) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Model(&Niche{}).Where("id = ?", id).Update("opened_at", time.Now().UTC()).Error
+		return tx.Model(&Niche{}).Where("id = ?", id).Update("opened_at", s.now()).Error
 	})
 }
 

@@ -17,7 +17,7 @@ import (
 var ctx = context.Background()
 
 func open(t *testing.T) (*Store, Niche) {
-	s, err := Open(filepath.Join(t.TempDir(), "new folder", "a b?.db"))
+	s, err := Open(filepath.Join(t.TempDir(), "new folder", "a b?.db"), time.Now)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -29,9 +29,15 @@ func open(t *testing.T) (*Store, Niche) {
 	return s, n
 }
 
+// all are the ideas of a niche, by ID.
+func (s *Store) all(niche uint) (out []Idea, err error) {
+	return out, s.db.Where("niche_id = ?", niche).Order("id").Find(&out).Error
+}
+
 func finds(phrases ...string) (out []Find) {
 	for _, p := range phrases {
-		out = append(out, Find{Idea: Idea{Phrase: p, Words: len(strings.Fields(p))}, Origin: Origin{Kind: "completion", Query: "q", Seed: "q"}})
+		out = append(out, Find{Idea: Idea{Phrase: p, Words: len(strings.Fields(p))},
+			Origin: Origin{Kind: "completion", Query: "q", Seed: "q"}})
 	}
 	return out
 }
@@ -39,14 +45,14 @@ func finds(phrases ...string) (out []Find) {
 func TestOpenAgain(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "data.db")
 	for range 2 {
-		s, err := Open(path)
+		s, err := Open(path, time.Now)
 		if err != nil {
 			t.Fatal(err)
 		}
 		s.Close()
 	}
 	os.WriteFile(path+"2", []byte("this is no data file, and long enough to be read as one"), 0o600)
-	if _, err := Open(path + "2"); err == nil || !strings.Contains(err.Error(), path+"2") {
+	if _, err := Open(path+"2", time.Now); err == nil || !strings.Contains(err.Error(), path+"2") {
 		t.Errorf("a file of something else: %v", err)
 	}
 }
@@ -57,19 +63,22 @@ func TestAddIdeasMerges(t *testing.T) {
 		t.Fatalf("added %d, %v", added, err)
 	}
 	again := finds("b", "c")
-	again[0].Origin.Kind = "list"
+	again[0].Origin.Kind, again[0].Idea.FoundIn = "list", 16
 	if added, err := s.AddIdeas(ctx, n.ID, again); err != nil || added != 1 {
 		t.Fatalf("added %d, %v", added, err)
 	}
-	ideas, err := s.IdeasSince(ctx, n.ID, 0)
+	ideas, err := s.all(n.ID)
 	if err != nil || len(ideas) != 3 {
 		t.Fatalf("%d ideas, %v", len(ideas), err)
 	}
 	if origins, err := s.Origins(ctx, ideas[1].ID); err != nil || len(origins) != 2 {
 		t.Errorf("b was found in %d ways, %v", len(origins), err)
 	}
-	if since, _ := s.IdeasSince(ctx, n.ID, ideas[0].Revision); len(since) != 1 || since[0].Phrase != "c" {
-		t.Errorf("changed since: %+v", since)
+	var since []string
+	s.ColumnsSince(ctx, n.ID, ideas[0].Revision, []string{"phrase"},
+		func(v []any) { since = append(since, v[0].(string)) })
+	if len(since) != 2 || since[0] != "b" || since[1] != "c" { // b was found in another way
+		t.Errorf("changed since: %v", since)
 	}
 }
 
@@ -86,7 +95,7 @@ func TestBroughtFiguresFillGapsOnly(t *testing.T) {
 	s.AddIdeas(ctx, n.ID, finds("a"))
 	bring("a", 50)
 	bring("a", 70)
-	ideas, _ := s.IdeasSince(ctx, n.ID, 0)
+	ideas, _ := s.all(n.ID)
 	if *ideas[0].Searches != 50 {
 		t.Errorf("a known figure was overwritten with %d", *ideas[0].Searches)
 	}
@@ -105,7 +114,7 @@ func TestNothingHalfDone(t *testing.T) {
 	if _, err := s.AddIdeas(ctx, 999, finds("a")); !errors.Is(err, ErrNotFound) {
 		t.Errorf("ideas of no niche: %v", err)
 	}
-	if ideas, _ := s.IdeasSince(ctx, n.ID, 0); len(ideas) != 0 {
+	if ideas, _ := s.all(n.ID); len(ideas) != 0 {
 		t.Errorf("%d ideas remain of it", len(ideas))
 	}
 }
@@ -113,7 +122,7 @@ func TestNothingHalfDone(t *testing.T) {
 func TestDecideAndUndo(t *testing.T) {
 	s, n := open(t)
 	s.AddIdeas(ctx, n.ID, finds("a", "b"))
-	ideas, _ := s.IdeasSince(ctx, n.ID, 0)
+	ideas, _ := s.all(n.ID)
 	a, b := ideas[0].ID, ideas[1].ID
 	s.Decide(ctx, n.ID, []uint{a}, 1, "one")
 	if changed, err := s.Decide(ctx, n.ID, []uint{a, b}, 2, "two"); err != nil || changed != 2 {
@@ -178,7 +187,8 @@ func TestAnswersAreKept(t *testing.T) {
 	s, _ := open(t)
 	now := time.Now().UTC()
 	for i, body := range []string{"old", strings.Repeat("page ", 5000)} {
-		if err := s.SaveAnswer(ctx, Answer{Kind: "page", Key: "u", Source: "x", Body: []byte(body), AskedAt: now, TookMS: int64(10 + 10*i), CostMicros: 7}); err != nil {
+		if err := s.SaveAnswer(ctx, Answer{Kind: "page", Key: "u", Source: "x", Body: []byte(body), AskedAt: now,
+			TookMS: int64(10 + 10*i), CostMicros: 7}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -200,6 +210,10 @@ func TestAnswersAreKept(t *testing.T) {
 	}
 	if pace, known, _ := s.Pace(ctx, "page"); !known || pace != 20*time.Millisecond {
 		t.Errorf("pace %v, %v", pace, known)
+	}
+	s.db.Exec("UPDATE answers SET body = x'1f8b00'")
+	if _, err := s.Answer(ctx, "page", "u"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a damaged answer: %v", err)
 	}
 }
 
@@ -253,14 +267,14 @@ func TestManyWriters(t *testing.T) {
 				if _, err := s.AddIdeas(ctx, n.ID, finds("p "+string(rune('a'+i)), "own "+string(rune('a'+w)))); err != nil {
 					t.Error(err)
 				}
-				if _, err := s.IdeasSince(ctx, n.ID, 0); err != nil {
+				if _, err := s.all(n.ID); err != nil {
 					t.Error(err)
 				}
 			}
 		})
 	}
 	wg.Wait()
-	if ideas, _ := s.IdeasSince(ctx, n.ID, 0); len(ideas) != 28 {
+	if ideas, _ := s.all(n.ID); len(ideas) != 28 {
 		t.Errorf("%d ideas, want 28", len(ideas))
 	}
 }

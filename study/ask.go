@@ -15,32 +15,6 @@ import (
 	"cleverniche/store"
 )
 
-// Question is a kind of lookup.
-type Question string
-
-// The questions.
-const (
-	AskSuggest Question = "suggestions"
-	AskDemand  Question = "demand"
-	AskResults Question = "results"
-	AskPage    Question = "page"
-	AskLinks   Question = "links"
-	AskGraph   Question = "site graph"
-)
-
-// DefaultLifetimes are how long an answer stays fresh (ours).
-var DefaultLifetimes = map[Question]time.Duration{
-	AskSuggest: 30 * 24 * time.Hour, AskDemand: 30 * 24 * time.Hour, AskResults: 7 * 24 * time.Hour,
-	AskPage: 14 * 24 * time.Hour, AskLinks: 30 * 24 * time.Hour, AskGraph: 30 * 24 * time.Hour,
-}
-
-func (s *Study) lifetime(q Question) time.Duration {
-	if d, ok := s.options.Lifetimes[q]; ok {
-		return d
-	}
-	return DefaultLifetimes[q]
-}
-
 // Tally counts the lookups made under one context and what they cost.
 type Tally struct {
 	mu      sync.Mutex
@@ -92,7 +66,8 @@ func (e *BudgetError) Error() string {
 type MissingSourceError struct{ Question Question }
 
 func (e *MissingSourceError) Error() string {
-	return fmt.Sprintf("no source is set for %s; set its address (--%s) and start again", e.Question, strings.ReplaceAll(string(e.Question), " ", "-"))
+	return fmt.Sprintf("no source is set for %s; set its address (--%s) and start again", e.Question,
+		strings.ReplaceAll(string(e.Question), " ", "-"))
 }
 
 // stopsWork reports whether an error means that going on is of no use now.
@@ -111,7 +86,8 @@ type Asked[T any] struct {
 
 // ask returns the fresh kept answer, or asks, and keeps what is answered. The
 // asking itself is not cut off with ctx: what was paid for is kept.
-func ask[T any](ctx context.Context, s *Study, q Question, key string, fetch func(context.Context) (T, error)) (Asked[T], error) {
+func ask[T any](ctx context.Context, s *Study, q Question, key string,
+	fetch func(context.Context) (T, error)) (Asked[T], error) {
 	if kept, ok, err := recall[T](ctx, s, q, key); err != nil || ok {
 		return kept, err
 	}
@@ -174,7 +150,8 @@ func (s *Study) fresh(ctx context.Context, q Question, asked time.Time) bool {
 	return s.options.Now().Sub(asked) <= s.lifetime(q)
 }
 
-func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration, micros int64) error {
+func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration,
+	micros int64) error {
 	body, err := json.Marshal(v)
 	if err != nil {
 		return err
@@ -308,7 +285,7 @@ func (st *standings) now() (site map[string]float64, at time.Time) {
 
 // KnownStanding returns the own site's standing when the graph is at hand, without
 // asking anyone.
-func (s *Study) KnownStanding(ctx context.Context, n store.Niche) (standing float64, known bool) {
+func (s *Study) KnownStanding(ctx context.Context, n Niche) (standing float64, known bool) {
 	site, _ := s.graph.now()
 	if site == nil {
 		g, ok, err := recall[links.SiteGraph](ctx, s, AskGraph, s.market.Names[AskLinks])

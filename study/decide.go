@@ -6,7 +6,6 @@ import (
 	"fmt"
 
 	"cleverniche/core/sieve"
-	"cleverniche/store"
 )
 
 // Decide keeps or drops ideas, or takes that back, and remembers it for undoing.
@@ -18,24 +17,34 @@ func (s *Study) Decide(ctx context.Context, niche uint, ids []uint, d sieve.Deci
 	return s.store.Decide(ctx, niche, ids, int8(d), rand.Text())
 }
 
-// Undo takes back the latest decision of a niche. It returns what was undone in
-// words; "" when there was nothing.
-func (s *Study) Undo(ctx context.Context, niche uint) (string, []store.Decision, error) {
-	undone, err := s.store.UndoDecision(ctx, niche)
-	if err != nil || len(undone) == 0 {
-		return "", nil, err
+// Undone is a batch of decisions that was taken back.
+type Undone struct {
+	Says  string // in words; "" when there was nothing to undo
+	Ideas []uint
+}
+
+// Undo takes back the latest decision of a niche.
+func (s *Study) Undo(ctx context.Context, niche uint) (Undone, error) {
+	rows, err := s.store.UndoDecision(ctx, niche)
+	if err != nil || len(rows) == 0 {
+		return Undone{}, err
 	}
-	verb := map[int8]string{int8(sieve.Kept): "Keeping", int8(sieve.Dropped): "Dropping"}[undone[0].Became]
+	var out Undone
+	for _, d := range rows {
+		out.Ideas = append(out.Ideas, d.IdeaID)
+	}
+	verb := map[int8]string{int8(sieve.Kept): "Keeping", int8(sieve.Dropped): "Dropping"}[rows[0].Became]
 	if verb == "" {
 		verb = "Clearing"
 	}
-	what := fmt.Sprintf("%d ideas", len(undone))
-	if len(undone) == 1 {
-		idea, err := s.store.Idea(ctx, niche, undone[0].IdeaID)
+	what := fmt.Sprintf("%d ideas", len(rows))
+	if len(rows) == 1 {
+		idea, err := s.store.Idea(ctx, niche, rows[0].IdeaID)
 		if err != nil {
-			return "", nil, err
+			return out, err
 		}
 		what = "“" + idea.Phrase + "”"
 	}
-	return verb + " " + what + " was undone.", undone, nil
+	out.Says = verb + " " + what + " was undone."
+	return out, nil
 }

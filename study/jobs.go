@@ -24,6 +24,7 @@ const (
 const (
 	lease   = 6 * time.Second
 	renewal = 2 * time.Second
+	glance  = 200 * time.Millisecond // between two looks at what another program works on
 )
 
 // Runner does long work in the background: persisted, resumable, cancellable,
@@ -68,29 +69,40 @@ func (r *Runner) close() {
 
 // kind is how the items of one kind of job are done.
 type kind struct {
+	name    string
 	workers int
-	waits   func(payload string) bool // the item needs all before it to be done
-	do      func(ctx context.Context, n store.Niche, payload string) (found int, err error)
+	brings  string                    // what its finds are called: "12 judged"
+	waits   func(payload string) bool // the item needs all before it to be done; nil when none does
+	do      func(ctx context.Context, n Niche, payload string) (found int, err error)
+	ended   func(ctx context.Context, n Niche, params string) error // once all items are done; may be nil
 }
 
+// kinds are the kinds of jobs there are.
+func (s *Study) kinds() []kind { return []kind{gatherKind(s), judgeKind(s), reckonKind(s)} }
+
 func (s *Study) kindOf(name string) (kind, error) {
-	switch name {
-	case gatherJob:
-		return kind{gatherWorkers, isDemandStep, s.gatherStep}, nil
-	case judgeJob:
-		return kind{judgeWorkers, func(string) bool { return false }, s.judgeStep}, nil
+	for _, k := range s.kinds() {
+		if k.name == name {
+			return k, nil
+		}
 	}
 	return kind{}, fmt.Errorf("there is no kind of job named %q", name)
 }
 
-func (r *Runner) start(ctx context.Context, n store.Niche, kindName, title string, payloads []string) (store.Job, error) {
-	job := store.Job{NicheID: n.ID, Kind: kindName, Title: title, State: store.Running, Params: "{}",
-		Owner: r.owner, LeaseUntil: time.Now().UTC().Add(lease)}
-	if err := r.study.store.CreateJob(ctx, &job, payloads); err != nil {
-		return job, err
+func (r *Runner) start(ctx context.Context, n Niche, kindName, title string, payloads []string) (Job, error) {
+	return r.startWith(ctx, n, kindName, title, payloads, "{}")
+}
+
+// startWith starts a job with parameters of its kind's own, as JSON.
+func (r *Runner) startWith(ctx context.Context, n Niche, kindName, title string, payloads []string,
+	params string) (Job, error) {
+	row := store.Job{NicheID: n.ID, Kind: kindName, Title: title, State: store.Running, Params: params,
+		Owner: r.owner, LeaseUntil: r.study.options.Now().UTC().Add(lease)}
+	if err := r.study.store.CreateJob(ctx, &row, payloads); err != nil {
+		return Job{}, err
 	}
-	r.launch(job)
-	return job, nil
+	r.launch(row)
+	return r.study.viewJob(ctx, row)
 }
 
 func (r *Runner) launch(job store.Job) {
@@ -173,13 +185,29 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 // outcome is how a job ends whose items were all tried.
 func (r *Runner) outcome(ctx context.Context, job store.Job) (state, reason string) {
 	p, err := r.study.store.Progress(ctx, job.ID)
+	if err == nil && p.Failed > 0 {
+		return store.Done, fmt.Sprintf("%d of %d could not be done", p.Failed, p.Total)
+	}
+	if err == nil {
+		err = r.ended(ctx, job)
+	}
 	if err != nil {
 		return store.Stopped, err.Error()
 	}
-	if p.Failed > 0 {
-		return store.Done, fmt.Sprintf("%d of %d could not be done", p.Failed, p.Total)
-	}
 	return store.Done, ""
+}
+
+// ended does what the kind of job has to do at the end.
+func (r *Runner) ended(ctx context.Context, job store.Job) error {
+	k, err := r.study.kindOf(job.Kind)
+	if err != nil || k.ended == nil {
+		return err
+	}
+	n, err := r.study.Niche(ctx, job.NicheID)
+	if err != nil {
+		return err
+	}
+	return k.ended(ctx, n, job.Params)
 }
 
 // hold renews the lease while the job runs, and ends it when the lease is lost.
@@ -199,10 +227,6 @@ func (r *Runner) hold(ctx context.Context, job uint, l *live) {
 }
 
 func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
-	n, err := r.study.store.Niche(ctx, job.NicheID)
-	if err != nil {
-		return err
-	}
 	k, err := r.study.kindOf(job.Kind)
 	if err != nil {
 		return err
@@ -214,7 +238,7 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 	var group errgroup.Group
 	group.SetLimit(k.workers)
 	for _, item := range items {
-		if k.waits(item.Payload) {
+		if k.waits != nil && k.waits(item.Payload) {
 			group.Wait()
 		}
 		if ctx.Err() != nil {
@@ -222,7 +246,7 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 		}
 		group.Go(func() error {
 			if ctx.Err() == nil {
-				r.item(ctx, k, n, item, l)
+				r.item(ctx, k, job.NicheID, item, l)
 			}
 			return nil
 		})
@@ -231,10 +255,15 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 }
 
 // item does one item. A failure of its own is noted with it and fails nothing
-// else; one that says going on is of no use now stops the job.
-func (r *Runner) item(ctx context.Context, k kind, n store.Niche, item store.JobItem, l *live) {
+// else; one that says going on is of no use now stops the job. What the user says of the
+// niche holds from the next item on.
+func (r *Runner) item(ctx context.Context, k kind, niche uint, item store.JobItem, l *live) {
 	tally := &Tally{}
-	found, err := k.do(withTally(ctx, tally), n, item.Payload)
+	found := 0
+	n, err := r.study.Niche(ctx, niche)
+	if err == nil {
+		found, err = k.do(withTally(ctx, tally), n, item.Payload)
+	}
 	tally.mu.Lock()
 	lookups, micros := tally.Lookups, tally.Micros
 	tally.mu.Unlock()
@@ -259,34 +288,67 @@ func (r *Runner) item(ctx context.Context, k kind, n store.Niche, item store.Job
 	}
 }
 
-// JobView is a job with its progress.
-type JobView struct {
-	store.Job
-	store.Progress
-	Failures []store.JobItem
-	Cost     string
-	Left     time.Duration // expected; 0 when not known
+// Job is a piece of long work with its progress.
+type Job struct {
+	ID, NicheID         uint
+	Kind, Title         string
+	State               string // Running and so on
+	Message             string
+	Brings              string // what Found counts
+	Found, Lookups      int
+	Cost                string
+	CostMicros          int64
+	Total, Done, Failed int
+	Failures            []Failure
+	Left                time.Duration // expected; 0 when not known
+	Ended               time.Time     // zero while it has not
 }
 
+// Failure is a step of a job that could not be done, and why.
+type Failure struct {
+	Step  int
+	Error string
+}
+
+// States of a job.
+const (
+	Running   = store.Running
+	Stopped   = store.Stopped   // by a source that does not answer; can go on
+	Paused    = store.Paused    // by the user; can go on
+	Cancelled = store.Cancelled // by the user, for good
+	Done      = store.Done
+)
+
+// Runs reports whether the job is being worked on.
+func (j Job) Runs() bool { return j.State == Running }
+
+// CanGoOn reports whether the job waits to be taken up again.
+func (j Job) CanGoOn() bool { return j.State == Stopped || j.State == Paused }
+
 // Job returns one job of a niche with its progress.
-func (s *Study) Job(ctx context.Context, niche, id uint) (JobView, error) {
-	j, err := s.store.Job(ctx, id)
-	if err == nil && j.NicheID != niche {
-		err = ErrNotFound
-	}
+func (s *Study) Job(ctx context.Context, niche, id uint) (Job, error) {
+	j, err := s.jobOf(ctx, niche, id)
 	if err != nil {
-		return JobView{}, err
+		return Job{}, err
 	}
 	return s.viewJob(ctx, j)
 }
 
+func (s *Study) jobOf(ctx context.Context, niche, id uint) (store.Job, error) {
+	j, err := s.store.Job(ctx, id)
+	if err == nil && j.NicheID != niche {
+		err = ErrNotFound
+	}
+	return j, err
+}
+
 // Jobs lists a niche's latest jobs, newest first.
-func (s *Study) Jobs(ctx context.Context, niche uint, most int) ([]JobView, error) {
+func (s *Study) Jobs(ctx context.Context, niche uint, most int) ([]Job, error) {
 	jobs, err := s.store.Jobs(ctx, niche, most)
 	if err != nil {
 		return nil, err
 	}
-	out := make([]JobView, len(jobs))
+	out := make([]Job, len(jobs))
 	for i, j := range jobs {
 		if out[i], err = s.viewJob(ctx, j); err != nil {
 			return nil, err
@@ -295,18 +357,34 @@ func (s *Study) Jobs(ctx context.Context, niche uint, most int) ([]JobView, erro
 	return out, nil
 }
 
-func (s *Study) viewJob(ctx context.Context, j store.Job) (v JobView, err error) {
-	v = JobView{Job: j, Cost: Money(j.CostMicros, s.options.Currency)}
-	if v.Progress, err = s.store.Progress(ctx, j.ID); err != nil {
+// shownFailures is how many failures a job tells of.
+const shownFailures = 20
+
+func (s *Study) viewJob(ctx context.Context, j store.Job) (v Job, err error) {
+	v = Job{ID: j.ID, NicheID: j.NicheID, Kind: j.Kind, Title: j.Title, State: j.State, Message: j.Message,
+		Found: j.Found, Lookups: j.Lookups, CostMicros: j.CostMicros, Cost: Money(j.CostMicros, s.options.Currency)}
+	if k, err := s.kindOf(j.Kind); err == nil {
+		v.Brings = k.brings
+	}
+	if j.FinishedAt != nil {
+		v.Ended = *j.FinishedAt
+	}
+	p, err := s.store.Progress(ctx, j.ID)
+	if err != nil {
 		return v, err
 	}
+	v.Total, v.Done, v.Failed = p.Total, p.Done, p.Failed
 	if v.Failed > 0 {
-		if v.Failures, err = s.store.FailedItems(ctx, j.ID, 20); err != nil {
+		failed, err := s.store.FailedItems(ctx, j.ID, shownFailures)
+		if err != nil {
 			return v, err
 		}
+		for _, item := range failed {
+			v.Failures = append(v.Failures, Failure{item.Seq, item.Error})
+		}
 	}
-	if tried := v.Done + v.Failed; j.State == store.Running && tried > 0 {
-		v.Left = time.Since(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
+	if tried := v.Done + v.Failed; v.Runs() && tried > 0 {
+		v.Left = s.options.Now().Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
 	}
 	return v, nil
 }
@@ -323,10 +401,7 @@ func (s *Study) CancelJob(ctx context.Context, niche, id uint) error {
 }
 
 func (s *Study) endJob(ctx context.Context, niche, id uint, state, reason string) error {
-	j, err := s.store.Job(ctx, id)
-	if err == nil && j.NicheID != niche {
-		err = ErrNotFound
-	}
+	j, err := s.jobOf(ctx, niche, id)
 	if err != nil {
 		return err
 	}
@@ -351,12 +426,13 @@ func (s *Study) endJob(ctx context.Context, niche, id uint, state, reason string
 // GoOn takes up a paused or stopped job where it was left; items that failed are
 // tried again.
 func (s *Study) GoOn(ctx context.Context, niche, id uint) error {
-	v, err := s.Job(ctx, niche, id)
+	row, err := s.jobOf(ctx, niche, id)
 	if err != nil {
 		return err
 	}
-	if v.State == store.Cancelled || v.State == store.Done && v.Failed == 0 {
-		return nil
+	p, err := s.store.Progress(ctx, id)
+	if err != nil || row.State == Cancelled || row.State == Done && p.Failed == 0 {
+		return err
 	}
 	if err := s.store.RetryFailed(ctx, id); err != nil {
 		return err
@@ -365,25 +441,43 @@ func (s *Study) GoOn(ctx context.Context, niche, id uint) error {
 	if err != nil || !got {
 		return err
 	}
-	if err := s.store.SetJob(ctx, id, store.Running, ""); err != nil {
+	if err := s.store.SetJob(ctx, id, Running, ""); err != nil {
 		return err
 	}
-	s.runner.launch(v.Job)
+	s.runner.launch(row)
 	return nil
 }
 
-// WaitJob waits until a job that was started here has ended.
+// WaitJob waits until a job is no longer worked on, here or by another program, or the
+// study is closed. It goes on with one whose holder has fallen silent.
 func (s *Study) WaitJob(ctx context.Context, id uint) error {
-	s.runner.mu.Lock()
-	l := s.runner.live[id]
-	s.runner.mu.Unlock()
-	if l == nil {
-		return nil
-	}
-	select {
-	case <-l.done:
-		return nil
-	case <-ctx.Done():
-		return ctx.Err()
+	for {
+		s.runner.mu.Lock()
+		l := s.runner.live[id]
+		s.runner.mu.Unlock()
+		if l != nil {
+			select {
+			case <-l.done:
+			case <-ctx.Done():
+				return ctx.Err()
+			}
+		}
+		job, err := s.store.Job(ctx, id)
+		if err != nil || job.State != Running || s.runner.ctx.Err() != nil {
+			return err
+		}
+		got, err := s.store.Claim(ctx, id, s.runner.owner, lease)
+		if err != nil {
+			return err
+		}
+		if got {
+			s.runner.launch(job)
+			continue
+		}
+		select {
+		case <-time.After(glance):
+		case <-ctx.Done():
+			return ctx.Err()
+		}
 	}
 }

@@ -11,36 +11,21 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
-	"cleverniche/core/worth"
 	"cleverniche/market"
 	"cleverniche/store"
 
 	"golang.org/x/sync/errgroup"
 )
 
-// Evidence is all that one idea was judged on, and what came of it.
-type Evidence struct {
-	Phrase    string
-	AskedAt   time.Time // when the results were asked for
-	JudgedAt  time.Time
-	Results   market.Results
-	Reading   serp.Reading
-	Intent    intent.Judgement
-	Model     difficulty.Model
-	Mine      difficulty.Mine
-	MineKnown bool // the link graph knows my site
-	// SiteStanding is my site's by the link graph, whatever Mine supposes.
-	SiteStanding float64
-	Verdict      difficulty.Verdict
-	MyPages      []int // positions that are my own site's
-	Sources      map[Question]string
-}
-
 // judgeJob is the job kind of looking ideas up.
 const judgeJob = "judge"
 
 // MostJudged is how many ideas one job looks up.
 const MostJudged = 20_000
+
+func judgeKind(s *Study) kind {
+	return kind{name: judgeJob, workers: judgeWorkers, brings: "judged", do: s.judgeStep}
+}
 
 // look is one item of a lookup: an idea, and the moment before which an answer at
 // hand counts as stale, if everything is to be asked again.
@@ -49,21 +34,27 @@ type look struct {
 	Again *time.Time `json:"again,omitempty"`
 }
 
-// Judge starts a job that looks ideas up and judges them. With again, every
-// question is asked anew, also where a fresh answer is at hand.
-func (s *Study) Judge(ctx context.Context, n store.Niche, ids []uint, again bool) (store.Job, error) {
+// judgeable returns ideas that may be looked up at once, or an *InputError.
+func (s *Study) judgeable(ctx context.Context, n Niche, ids []uint) ([]store.Idea, error) {
 	switch {
 	case len(ids) == 0:
-		return store.Job{}, badInput("ideas", "Choose at least one idea to look up.")
+		return nil, badInput("ideas", "Choose at least one idea to look up.")
 	case len(ids) > MostJudged:
-		return store.Job{}, badInput("ideas", "These are %d ideas; at most %d are looked up at once.", len(ids), MostJudged)
+		return nil, badInput("ideas", "More than %d ideas are not looked up at once. Sift them first.", MostJudged)
 	}
 	ideas, err := s.store.Ideas(ctx, n.ID, ids)
-	if err != nil {
-		return store.Job{}, err
+	if err == nil && len(ideas) == 0 {
+		err = ErrNotFound
 	}
-	if len(ideas) == 0 {
-		return store.Job{}, ErrNotFound
+	return ideas, err
+}
+
+// Judge starts a job that looks ideas up and judges them. With again, every
+// question is asked anew, also where a fresh answer is at hand.
+func (s *Study) Judge(ctx context.Context, n Niche, ids []uint, again bool) (Job, error) {
+	ideas, err := s.judgeable(ctx, n, ids)
+	if err != nil {
+		return Job{}, err
 	}
 	title := fmt.Sprintf("Look up %d ideas", len(ideas))
 	if len(ideas) == 1 {
@@ -80,40 +71,50 @@ func (s *Study) Judge(ctx context.Context, n store.Niche, ids []uint, again bool
 	return s.runner.start(ctx, n, judgeJob, title, encode(looks))
 }
 
+// mostSeen is of how many results at hand an estimate looks at the pages; of the
+// others it takes all ten to be missing.
+const mostSeen = 500
+
 // EstimateJudge says what looking ideas up would ask at most: the results, and
 // the page and the links of each of the ten that are not at hand.
-func (s *Study) EstimateJudge(ctx context.Context, n store.Niche, ids []uint) (Estimate, error) {
+func (s *Study) EstimateJudge(ctx context.Context, n Niche, ids []uint) (Estimate, error) {
 	var e Estimate
-	ideas, err := s.store.Ideas(ctx, n.ID, ids)
+	ideas, err := s.judgeable(ctx, n, ids)
 	if err != nil {
 		return e, err
 	}
 	keys := make([]string, len(ideas))
 	for i, idea := range ideas {
-		keys[i] = s.resultsKey(idea.Phrase, localeOf(n))
+		keys[i] = s.resultsKey(idea.Phrase, n.locale())
 	}
 	if err := s.estimate(ctx, &e, AskResults, keys, judgeWorkers); err != nil {
 		return e, err
 	}
 	unseen := e.Lookups
-	if err := s.estimateSeen(ctx, &e, ideas, localeOf(n)); err != nil {
+	seen, err := s.estimateSeen(ctx, &e, keys)
+	if err != nil {
 		return e, err
 	}
-	return e, s.reckonTens(ctx, &e, unseen)
+	return e, s.reckonTens(ctx, &e, unseen+e.Kept-seen)
 }
 
 // estimateSeen adds the pages and links that are still missing of results that are
-// at hand: of a lookup that was cut off, or of pages that could not be had.
-func (s *Study) estimateSeen(ctx context.Context, e *Estimate, ideas []store.Idea, in market.Locale) error {
+// at hand: of a lookup that was cut off, or of pages that could not be had. It returns
+// of how many results it looked.
+func (s *Study) estimateSeen(ctx context.Context, e *Estimate, keys []string) (seen int, err error) {
 	known := map[string]bool{}
 	var urls []string
-	for _, idea := range ideas {
-		page, ok, err := recall[market.Results](ctx, s, AskResults, s.resultsKey(idea.Phrase, in))
+	for _, key := range keys {
+		page, ok, err := recall[market.Results](ctx, s, AskResults, key)
 		if err != nil {
-			return err
+			return seen, err
 		}
 		if !ok {
 			continue
+		}
+		if seen++; seen > mostSeen {
+			seen--
+			break
 		}
 		for _, o := range page.Value.Organic {
 			if !known[o.URL] {
@@ -125,11 +126,11 @@ func (s *Study) estimateSeen(ctx context.Context, e *Estimate, ideas []store.Ide
 	kept := e.Kept // of results only: that is what is told
 	for _, q := range []Question{AskPage, AskLinks} {
 		if err := s.estimate(ctx, e, q, urls, judgeWorkers*lookupsAtOnce); err != nil {
-			return err
+			return seen, err
 		}
 	}
 	e.Kept = kept
-	return nil
+	return seen, nil
 }
 
 // EstimateAgain says what looking so many ideas up would ask at most, when nothing
@@ -155,7 +156,7 @@ func (s *Study) reckonTens(ctx context.Context, e *Estimate, tens int) error {
 // lookupsAtOnce is how many of the ten are fetched side by side for one idea.
 const lookupsAtOnce = 5
 
-func (s *Study) judgeStep(ctx context.Context, n store.Niche, payload string) (found int, err error) {
+func (s *Study) judgeStep(ctx context.Context, n Niche, payload string) (found int, err error) {
 	var l look
 	if err := json.Unmarshal([]byte(payload), &l); err != nil {
 		return 0, err
@@ -178,11 +179,11 @@ func (s *Study) judgeStep(ctx context.Context, n store.Niche, payload string) (f
 }
 
 func (s *Study) saveJudgement(ctx context.Context, idea store.Idea, ev Evidence) error {
-	body, err := json.Marshal(ev)
+	document, err := ev.document()
 	if err != nil {
 		return err
 	}
-	return s.store.SaveJudgement(ctx, judged(idea, ev), body)
+	return s.store.SaveJudgements(ctx, idea.NicheID, store.Judgement{Idea: judged(idea, ev), Document: document})
 }
 
 // judged fills in the columns of an idea that its evidence gives.
@@ -201,13 +202,13 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 var ErrNoResults = errors.New("the engine has no results for it, so there is nothing to judge by")
 
 // judge asks for the ten, their pages and links, and judges the phrase.
-func (s *Study) judge(ctx context.Context, n store.Niche, idea store.Idea) (Evidence, error) {
+func (s *Study) judge(ctx context.Context, n Niche, idea store.Idea) (Evidence, error) {
 	phrase := idea.Phrase
 	standing, _, err := s.Standings(ctx)
 	if err != nil {
 		return Evidence{}, err
 	}
-	page, err := s.askResults(ctx, phrase, localeOf(n))
+	page, err := s.askResults(ctx, phrase, n.locale())
 	if err != nil {
 		return Evidence{}, err
 	}
@@ -222,8 +223,9 @@ func (s *Study) judge(ctx context.Context, n store.Niche, idea store.Idea) (Evid
 		Model: difficulty.Calibrated, Sources: s.market.Names}
 	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)
-	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...), intent.FromTen(intent.Ten{
-		Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow, AnswerBox: page.Value.AnswerBox}))
+	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...),
+		intent.FromTen(intent.Ten{
+			Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow, AnswerBox: page.Value.AnswerBox}))
 	own, known := standing[n.OwnSite]
 	ev.MineKnown = known && n.OwnSite != ""
 	ev.SiteStanding = own
@@ -231,84 +233,11 @@ func (s *Study) judge(ctx context.Context, n store.Niche, idea store.Idea) (Evid
 	return ev, nil
 }
 
-// decide computes the verdict for the niche's own site from the evidence, with what
-// the user thinks of this idea otherwise.
-func (ev *Evidence) decide(n store.Niche, idea store.Idea, standing float64) {
-	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
-		LinkStanding: n.LinkStanding, Fit: n.Fit}
-	if idea.MyStanding != nil {
-		ev.Mine.SiteStanding = *idea.MyStanding
-	}
-	if idea.MyLinks != nil {
-		ev.Mine.PlannedLinks = *idea.MyLinks
-	}
-	if idea.MyFit != nil {
-		ev.Mine.Fit = *idea.MyFit
-	}
-	ev.MyPages = nil
-	for _, e := range ev.Reading.Entries {
-		if n.OwnSite != "" && e.Site == n.OwnSite {
-			ev.MyPages = append(ev.MyPages, e.Position)
-		}
-	}
-	ev.Verdict = ev.Model.Judge(ev.field(n.OwnSite), ev.Mine)
-}
-
-// field is what stands in front of a page of mine: my own pages do not stand in my
-// way, and what is locked for others is mine where I stand first.
-func (ev *Evidence) field(own string) difficulty.Field {
-	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked, Engine: ev.Results.Engine}
-	for _, e := range ev.Reading.Entries {
-		if own == "" || e.Site != own {
-			f.Rivals = append(f.Rivals, signals(e))
-		} else if e.Position == 1 {
-			f.Locked = ""
-		}
-	}
-	return f
-}
-
-func signals(e serp.Entry) difficulty.Signals {
-	return difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total}
-}
-
-// Strength is an entry's strength under the evidence's model.
-func (ev *Evidence) Strength(e serp.Entry) float64 { return ev.Model.Weights.Strength(signals(e)) }
-
-// firstLinkGain is links.LinkGain as it was before it was calibrated: evidence of that
-// time names no model. secondLinkGain is that of the first calibration, whose model
-// names no gain; neither knew the calibrated checklist.
-const (
-	firstLinkGain  = 1.5
-	secondLinkGain = 0.5
-)
-
-// renew brings evidence that was reckoned by an older calibration to the present one.
-// Nobody is asked.
-func (ev *Evidence) renew(n store.Niche, idea store.Idea) {
-	gain := ev.Model.Gain
-	switch {
-	case ev.Model.Tau == 0:
-		gain = firstLinkGain
-	case gain == 0:
-		gain = secondLinkGain
-	}
-	for i := range ev.Reading.Entries {
-		e := &ev.Reading.Entries[i]
-		if gain != links.LinkGain {
-			e.PageStanding = links.Regain(e.PageStanding, gain)
-			e.Profile.Standing = e.PageStanding
-		}
-		e.Fit = e.Fit.Renewed(ev.Model.Gain == 0)
-	}
-	ev.Model = difficulty.Calibrated
-	ev.decide(n, idea, ev.SiteStanding)
-}
-
 // lookUpTen fetches the page and the links of each result. A page that cannot be
 // had is noted in its result; links that cannot be had are an error, since without
 // them a strong page would look weak.
-func (s *Study) lookUpTen(ctx context.Context, organic []market.Organic, standing map[string]float64) ([]serp.Result, error) {
+func (s *Study) lookUpTen(ctx context.Context, organic []market.Organic,
+	standing map[string]float64) ([]serp.Result, error) {
 	profiler := links.Profiler{Suffixes: s.options.Suffixes, Standing: func(site string) float64 { return standing[site] }}
 	out := make([]serp.Result, len(organic))
 	group, ctx := errgroup.WithContext(ctx)
@@ -337,157 +266,4 @@ func (s *Study) lookUpTen(ctx context.Context, organic []market.Organic, standin
 		})
 	}
 	return out, group.Wait()
-}
-
-// Evidence returns what an idea was judged on, or ErrNotFound.
-func (s *Study) Evidence(ctx context.Context, idea uint) (Evidence, error) {
-	body, err := s.store.Evidence(ctx, idea)
-	if err != nil {
-		return Evidence{}, err
-	}
-	var ev Evidence
-	if err := json.Unmarshal(body, &ev); err != nil {
-		return ev, fmt.Errorf("reading the evidence of idea %d: %w", idea, err)
-	}
-	if ev.Model.Gain == 0 { // older evidence has it in one place only
-		ev.SiteStanding = ev.Mine.SiteStanding
-	}
-	return ev, nil
-}
-
-// rejudge computes every judged idea's verdict anew after the niche's own site or
-// plans changed. Nobody is asked: the evidence is at hand.
-func (s *Study) rejudge(ctx context.Context, n store.Niche) error {
-	ideas, err := s.store.IdeasSince(ctx, n.ID, 0)
-	if err != nil {
-		return err
-	}
-	var rows []store.Idea
-	var bodies [][]byte
-	for _, idea := range ideas {
-		if idea.JudgedAt == nil {
-			continue
-		}
-		ev, err := s.Evidence(ctx, idea.ID)
-		if err != nil {
-			return err
-		}
-		if standing, known := s.KnownStanding(ctx, n); known {
-			ev.SiteStanding = standing
-		}
-		ev.renew(n, idea)
-		body, err := json.Marshal(ev)
-		if err != nil {
-			return err
-		}
-		rows, bodies = append(rows, judged(idea, ev)), append(bodies, body)
-	}
-	return s.store.SaveJudgements(ctx, n.ID, rows, bodies)
-}
-
-// Story is all there is to tell about one idea.
-type Story struct {
-	Idea     store.Idea
-	Origins  []store.Origin
-	Evidence *Evidence // nil when it is not looked up
-
-	Commercial intent.Commercial // how far money is in it
-	Advice     serp.Advice       // the kind of article that fits; of what is looked up
-	First      worth.Visits      // of the first place; zero while searches are not known
-	Visits     worth.Visits      // to be expected of my page; of what is looked up
-	Ceiling    worth.Micros      // what advertisers would pay a month; −1 unknown
-}
-
-// Story returns everything about an idea.
-func (s *Study) Story(ctx context.Context, niche, id uint) (Story, error) {
-	idea, err := s.store.Idea(ctx, niche, id)
-	if err != nil {
-		return Story{}, err
-	}
-	out := Story{Idea: idea}
-	if out.Origins, err = s.store.Origins(ctx, id); err != nil {
-		return out, err
-	}
-	ev, err := s.Evidence(ctx, id)
-	switch {
-	case err == nil:
-		out.Evidence = &ev
-	case !errors.Is(err, ErrNotFound):
-		return out, err
-	}
-	return out, s.value(ctx, niche, &out)
-}
-
-// value fills in what an idea could bring.
-func (s *Study) value(ctx context.Context, niche uint, st *Story) error {
-	b, err := s.Board(ctx, niche)
-	if err != nil {
-		return err
-	}
-	n, err := s.store.Niche(ctx, niche)
-	if err != nil {
-		return err
-	}
-	c := intent.Commerce{CPC: -1, Usual: b.UsualCPC(), Shares: intent.FromWords(st.Idea.Phrase, n.Language).Shares}
-	if st.Idea.CPCMicros != nil {
-		c.CPC = *st.Idea.CPCMicros
-	}
-	var beside worth.Beside
-	var chances []float64
-	if ev := st.Evidence; ev != nil {
-		st.Advice = ev.Reading.Article()
-		c.Shares, c.Looked, c.Ads, c.Shopping = ev.Intent.Shares, true, ev.Results.Ads, ev.Results.ShoppingRow
-		c.Results = len(ev.Reading.Ten())
-		c.Sell = ev.Reading.Serve[intent.Compare] + ev.Reading.Serve[intent.Buy]
-		beside = worth.Beside{Ads: ev.Results.Ads, AnswerBox: ev.Results.AnswerBox, ShoppingRow: ev.Results.ShoppingRow}
-		chances = ev.Model.Distribution(ev.field(n.OwnSite), ev.Verdict.Reach)[:difficulty.Ranks]
-	}
-	st.Commercial, st.Ceiling = c.Score(), -1
-	if st.Idea.Searches == nil || st.Idea.Under {
-		return nil
-	}
-	searches := float64(*st.Idea.Searches)
-	if c.CPC >= 0 {
-		st.Ceiling = worth.Ceiling(searches, worth.Micros(c.CPC))
-	}
-	if st.First, err = worth.Expected(searches, []float64{1}, worth.DefaultCurve, beside); err == nil && chances != nil {
-		st.Visits, err = worth.Expected(searches, chances, worth.DefaultCurve, beside)
-	}
-	return err
-}
-
-// Suppose is what the user thinks of a page for one idea otherwise than for the niche;
-// nil is as the niche says.
-type Suppose struct {
-	Standing *float64
-	Links    *int
-	Fit      *float64
-}
-
-// Suppose changes what one idea's verdict supposes of my page, and reckons it anew
-// from the evidence. Nobody is asked.
-func (s *Study) Suppose(ctx context.Context, n store.Niche, id uint, x Suppose) error {
-	switch {
-	case x.Standing != nil && !(*x.Standing >= 0 && *x.Standing <= 100):
-		return badInput("standing", "A standing is between 0 and 100.")
-	case x.Links != nil && (*x.Links < 0 || *x.Links > difficulty.MostLinks):
-		return badInput("links", "Solid links are between 0 and %d.", difficulty.MostLinks)
-	case x.Fit != nil && !(*x.Fit >= 0 && *x.Fit <= 100):
-		return badInput("fit", "A fit is between 0 and 100.")
-	}
-	idea, err := s.store.Idea(ctx, n.ID, id)
-	if err != nil {
-		return err
-	}
-	ev, err := s.Evidence(ctx, id)
-	if err != nil {
-		return err
-	}
-	idea.MyStanding, idea.MyLinks, idea.MyFit = x.Standing, x.Links, x.Fit
-	ev.renew(n, idea)
-	body, err := json.Marshal(ev)
-	if err != nil {
-		return err
-	}
-	return s.store.SaveSupposed(ctx, judged(idea, ev), body)
 }

@@ -16,7 +16,8 @@ func Money(micros int64, code string) string {
 		return strconv.FormatFloat(float64(micros)/1e6, 'f', 2, 64) + " " + code
 	}
 	digits, _ := currency.Standard.Rounding(unit)
-	for small := int64(1_000_000); digits < 4 && micros != 0 && micros%(small/pow10(digits)) != 0 && micros < 100_000; digits++ {
+	for small := int64(1_000_000); digits < 4 && micros != 0 && micros%(small/pow10(digits)) != 0 &&
+		micros < 100_000; digits++ {
 	}
 	p := message.NewPrinter(language.English)
 	return p.Sprintf("%v%.*f", currency.NarrowSymbol(unit), digits, float64(micros)/1e6)

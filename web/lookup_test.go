@@ -34,7 +34,8 @@ func (o outside) Suggest(_ context.Context, q string, _ market.Locale) ([]string
 func (o outside) Demand(_ context.Context, phrases []string, _ market.Locale) (map[string]demand.Series, error) {
 	out := map[string]demand.Series{}
 	for _, p := range phrases {
-		out[p] = demand.Series{Counts: []demand.Count{{Month: 24322, Searches: 40}, {Month: 24321, Searches: 10, Under: true}}, Competition: 0.5}
+		out[p] = demand.Series{Counts: []demand.Count{{Month: 24322, Searches: 40},
+			{Month: 24321, Searches: 10, Under: true}}, Competition: 0.5}
 	}
 	return out, o.failing()
 }
@@ -42,7 +43,8 @@ func (o outside) Demand(_ context.Context, phrases []string, _ market.Locale) (m
 func (o outside) Search(_ context.Context, q string, _ market.Locale, depth int) (market.Results, error) {
 	r := market.Results{Engine: "outside", Related: []string{"is <it> so?"}}
 	for i := range depth {
-		r.Organic = append(r.Organic, market.Organic{Position: i + 1, URL: fmt.Sprintf("http://s%d.example/guide", i), Title: "Guide & <more>"})
+		r.Organic = append(r.Organic, market.Organic{Position: i + 1, URL: fmt.Sprintf("http://s%d.example/guide", i),
+			Title: "Guide & <more>"})
 	}
 	return r, o.failing()
 }
@@ -56,7 +58,8 @@ func (o outside) Links(context.Context, string) (market.LinkList, error) {
 }
 
 func (o outside) Graph(context.Context) (links.SiteGraph, error) {
-	return links.SiteGraph{Names: []string{"s0.example", "mine.example"}, Edges: []links.Edge{{From: 1, To: 0}}}, o.failing()
+	return links.SiteGraph{Names: []string{"s0.example", "mine.example"}, Edges: []links.Edge{{From: 1, To: 0}}},
+		o.failing()
 }
 
 // wait polls a job until it ends, as the page does.
@@ -74,17 +77,21 @@ func (s *site) wait(job int) string {
 
 func TestLookupInTheBrowser(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o, Names: map[study.Question]string{study.AskResults: "outside"}},
+	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
+		Names: map[study.Question]string{study.AskResults: "outside"}},
 		study.Options{Depth: 20, Prices: map[study.Question]int64{study.AskResults: 2000}})
 	s.add("moon chart\nstar map")
 	body := s.get("/niches/1/sift")
-	if !strings.Contains(body, "is not known until it is looked up") || !strings.Contains(body, "At most 41 lookups, $0.002") {
+	if !strings.Contains(body, "is not known until it is looked up") ||
+		!strings.Contains(body, "At most 41 lookups, $0.002") {
 		t.Error("an idea that is not looked up does not say what that would cost")
 	}
-	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}}, true); !strings.Contains(body, "Look up 2 ideas: at most 82 lookups, $0.004") {
+	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}}, true); !strings.Contains(body,
+		"Look up 2 ideas: at most 82 lookups, $0.004") {
 		t.Errorf("estimate of the chosen: %s", body)
 	}
-	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"}, "holds": {"star"}}, true); !strings.Contains(body, "Look up 1 idea:") || !strings.Contains(body, `name="all"`) {
+	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"},
+		"holds": {"star"}}, true); !strings.Contains(body, "Look up 1 idea:") || !strings.Contains(body, `name="all"`) {
 		t.Errorf("estimate of all left: %s", body)
 	}
 	if _, _, body := s.post("/niches/1/lookup/estimate", nil, true); !strings.Contains(body, "Tick ideas") {
@@ -94,20 +101,23 @@ func TestLookupInTheBrowser(t *testing.T) {
 		t.Errorf("an idea that is no number: %d", status)
 	}
 	s.get("/niches/1/sift")
-	if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 || !strings.Contains(body, "Look up “moon chart”") {
+	if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 ||
+		!strings.Contains(body, "Look up “moon chart”") {
 		t.Errorf("start: %d %s", status, body)
 	}
 	if body := s.wait(1); !strings.Contains(body, "1 judged") || !strings.Contains(body, "$0.002") {
 		t.Errorf("the job: %s", body)
 	}
 	body = s.get("/niches/1/judge")
-	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up", "gets among the first ten, whose level is", "my site is not in the link graph"} {
+	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up",
+		"whose level is", "my site is not in the link graph"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the drawer lacks %q", want)
 		}
 	}
 	body = s.get("/niches/1/ideas/1")
-	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item", "ask again (≤ $0.002)", "dig (≤ $", "The results behind them"} {
+	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item",
+		"ask again (≤ $0.002)", "dig (≤ $", "The results behind them"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the whole story lacks %q", want)
 		}
@@ -115,7 +125,8 @@ func TestLookupInTheBrowser(t *testing.T) {
 	if n := strings.Count(body, `<article class="sheet result`); n != 10 {
 		t.Errorf("the whole story tells of %d results", n)
 	}
-	if status, _, body := s.post("/niches/1/ideas/1/dig", nil, true); status != 200 || !strings.Contains(body, "Dig from “moon chart”") {
+	if status, _, body := s.post("/niches/1/ideas/1/dig", nil, true); status != 200 ||
+		!strings.Contains(body, "Dig from “moon chart”") {
 		t.Errorf("dig: %d %s", status, body)
 	}
 	s.wait(2)
@@ -126,19 +137,23 @@ func TestLookupInTheBrowser(t *testing.T) {
 
 func TestSilentSourceInTheBrowser(t *testing.T) {
 	o := outside{silent: true}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o, Names: map[study.Question]string{}}, study.Options{})
+	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
+		Names: map[study.Question]string{}}, study.Options{})
 	s.get("/niches/1/gather")
-	if status, h, _ := s.post("/niches/1/gather", url.Values{"seeds": {"moon"}, "letters": {"yes"}}, false); status != 303 || h.Get("Location") != "/niches/1/gather" {
+	if status, h, _ := s.post("/niches/1/gather", url.Values{"seeds": {"moon"}, "letters": {"yes"}},
+		false); status != 303 || h.Get("Location") != "/niches/1/gather" {
 		t.Fatalf("start: %d", status)
 	}
 	body := s.wait(1)
-	if !strings.Contains(body, "the outside cannot be reached: it is silent") || !strings.Contains(body, "What was fetched is kept.") || !strings.Contains(body, "Go on") {
+	if !strings.Contains(body, "the outside cannot be reached: it is silent") ||
+		!strings.Contains(body, "What was fetched is kept.") || !strings.Contains(body, "Go on") {
 		t.Errorf("the stopped job: %s", body)
 	}
 	if status, _, _ := s.post("/niches/1/jobs/1/cancel", nil, true); status != 200 {
 		t.Errorf("cancel: %d", status)
 	}
-	if body := s.wait(1); !strings.Contains(body, "cancelled; what was fetched is kept") || strings.Contains(body, "Go on") {
+	if body := s.wait(1); !strings.Contains(body, "cancelled; what was fetched is kept") ||
+		strings.Contains(body, "Go on") {
 		t.Errorf("the cancelled job: %s", body)
 	}
 	if status, _, _ := s.post("/niches/1/jobs/1/explode", nil, true); status != 404 {
@@ -149,7 +164,8 @@ func TestSilentSourceInTheBrowser(t *testing.T) {
 func TestGatherEstimate(t *testing.T) {
 	s := open(t)
 	s.get("/niches/1/gather")
-	for seeds, want := range map[string]string{"": "", "moon\nmars\n🔭": "2 seeds: at most 56 lookups", "🔭": "No line is a usable seed"} {
+	for seeds, want := range map[string]string{"": "", "moon\nmars\n🔭": "2 seeds: at most 56 lookups",
+		"🔭": "No line is a usable seed"} {
 		_, _, body := s.post("/niches/1/gather/estimate", url.Values{"seeds": {seeds}, "letters": {"yes"}}, true)
 		if !strings.Contains(body, want) || want == "" && strings.TrimSpace(body) != "" {
 			t.Errorf("%q: %s", seeds, body)
@@ -160,7 +176,8 @@ func TestGatherEstimate(t *testing.T) {
 func TestSettingsPage(t *testing.T) {
 	s := open(t)
 	s.get("/niches/1/settings")
-	form := url.Values{"name": {"Sky"}, "country": {"GB"}, "language": {"en"}, "site": {"mine.example"}, "links": {"3"}, "fit": {"80"}, "standing": {"40"}}
+	form := url.Values{"name": {"Sky"}, "country": {"GB"}, "language": {"en"}, "site": {"mine.example"},
+		"links": {"3"}, "fit": {"80"}, "standing": {"40"}}
 	if status, _, body := s.post("/niches/1/settings", form, false); status != 200 || !strings.Contains(body, "Saved.") {
 		t.Errorf("%d", status)
 	}
@@ -174,7 +191,8 @@ func TestSettingsPage(t *testing.T) {
 			wrong.Set(k, form.Get(k))
 		}
 		wrong.Set(field, bad)
-		if status, _, body := s.post("/niches/1/settings", wrong, false); status != 422 || !strings.Contains(body, `aria-invalid="true"`) {
+		if status, _, body := s.post("/niches/1/settings", wrong, false); status != 422 ||
+			!strings.Contains(body, `aria-invalid="true"`) {
 			t.Errorf("%s=%q: %d", field, bad, status)
 		}
 	}
@@ -203,11 +221,12 @@ func TestMoreRowsAreFetched(t *testing.T) {
 	}
 	s.add(list.String())
 	body := s.get("/niches/1/sift?sort=idea")
-	if n := strings.Count(body, `<tr id="idea-`); n != rowsAtOnce || !strings.Contains(body, "after=100") {
+	if n := strings.Count(body, `<tr id="idea-`); n != 100 || !strings.Contains(body, "after=100") {
 		t.Errorf("%d rows at first", n)
 	}
 	body = s.get("/niches/1/sift?sort=idea&after=200")
-	if n := strings.Count(body, `<tr id="idea-`); n != 50 || strings.Contains(body, "<html") || strings.Contains(body, "after=") {
+	if n := strings.Count(body, `<tr id="idea-`); n != 50 || strings.Contains(body, "<html") ||
+		strings.Contains(body, "after=") {
 		t.Errorf("%d rows at last", n)
 	}
 }
@@ -220,24 +239,24 @@ func TestLargeUploadIsRefused(t *testing.T) {
 	if err == nil && resp.StatusCode < 400 {
 		t.Errorf("41 MB are taken: %d", resp.StatusCode)
 	}
-	if ideas, _ := s.study.Board(context.Background(), 1); len(ideas.Rows) != 0 {
+	if b, _ := s.study.Board(context.Background(), s.niche); b.Len() != 0 {
 		t.Error("something of it went in")
 	}
 }
 
 // openWith is open with an outside world.
 func openWith(t testing.TB, m study.Market, o study.Options) *site {
-	st, err := store.Open(t.TempDir() + "/d.db")
+	st, err := store.Open(t.TempDir()+"/d.db", time.Now)
 	if err != nil {
 		t.Fatal(err)
 	}
 	s := study.New(st, m, o)
-	app, err := New(Options{Study: s, Tokens: st})
+	app, err := New(Options{Study: s})
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close(); st.Close() })
-	n, err := s.CreateNiche(context.Background(), store.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
+	n, err := s.CreateNiche(context.Background(), study.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -248,12 +267,14 @@ func TestReadySieve(t *testing.T) {
 	s := open(t)
 	s.add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\n")
 	body := s.get("/niches/1/sift?ready=Long+and+quiet")
-	for _, want := range []string{`<option value="Long and quiet" selected>`, "Words at least 5", "Searches from 100", "<b>1</b> left of 2", `value="Hundred a day" disabled`} {
+	for _, want := range []string{`<option value="Long and quiet" selected>`, "Words at least 5", "Searches from 100",
+		"<b>1</b> left of 2", `value="Hundred a day" disabled`} {
 		if !strings.Contains(body, want) {
 			t.Errorf("%q is missing", want)
 		}
 	}
-	if body := s.get("/niches/1/sift?ready=Luck"); !strings.Contains(body, "There is no sieve “Luck”") || !strings.Contains(body, "<b>2</b> left of 2") {
+	if body := s.get("/niches/1/sift?ready=Luck"); !strings.Contains(body, "There is no sieve “Luck”") ||
+		!strings.Contains(body, "<b>2</b> left of 2") {
 		t.Error("a sieve that is not there is not refused")
 	}
 }
@@ -267,11 +288,13 @@ func TestSupposeInTheBrowser(t *testing.T) {
 		t.Fatal(status, body)
 	}
 	s.wait(1)
-	if status, h, _ := s.post("/niches/1/ideas/1/suppose", url.Values{"standing": {""}, "links": {"4"}, "fit": {"92,5"}}, false); status != 303 || !strings.HasSuffix(h.Get("Location"), "/niches/1/ideas/1#my-reach") {
+	if status, h, _ := s.post("/niches/1/ideas/1/suppose", url.Values{"standing": {""}, "links": {"4"},
+		"fit": {"92,5"}}, false); status != 303 || !strings.HasSuffix(h.Get("Location"), "/niches/1/ideas/1#my-reach") {
 		t.Errorf("%d to %s", status, h.Get("Location"))
 	}
 	body := s.get("/niches/1/ideas/1")
-	for _, want := range []string{`name="links" inputmode="numeric" value="4"`, `value="92.5"`, "supposed for this idea alone", "as for all ideas", "from 4 planned solid links"} {
+	for _, want := range []string{`name="links" inputmode="numeric" value="4"`, `value="92.5"`,
+		"supposed for this idea alone", "as for all ideas", "from 4 planned solid links"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("%q is missing", want)
 		}
@@ -279,7 +302,8 @@ func TestSupposeInTheBrowser(t *testing.T) {
 	for field, bad := range map[string]string{"standing": "high", "links": "1.5", "fit": "101"} {
 		v := url.Values{"standing": {"10"}, "links": {"1"}, "fit": {"80"}}
 		v.Set(field, bad)
-		if status, _, body := s.post("/niches/1/ideas/1/suppose", v, false); status != 422 || !strings.Contains(body, `value="`+bad+`"`) || !strings.Contains(body, `aria-invalid="true"`) {
+		if status, _, body := s.post("/niches/1/ideas/1/suppose", v, false); status != 422 ||
+			!strings.Contains(body, `value="`+bad+`"`) || !strings.Contains(body, `aria-invalid="true"`) {
 			t.Errorf("%s=%s: %d", field, bad, status)
 		}
 	}

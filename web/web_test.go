@@ -12,7 +12,6 @@ import (
 	"strings"
 	"testing"
 
-	"cleverniche/core/demand"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study"
@@ -26,7 +25,7 @@ type site struct {
 	app    *fiber.App
 	study  *study.Study
 	store  *store.Store
-	niche  store.Niche
+	niche  study.Niche
 	cookie string
 	token  string
 }
@@ -61,8 +60,11 @@ func (s *site) get(path string) string {
 	if m := regexp.MustCompile(`name="csrf" content="([^"]+)"`).FindStringSubmatch(body); m != nil {
 		s.token = m[1]
 	}
-	return body
+	return read(body)
 }
+
+// read is a page as it is read: white space is one space.
+func read(body string) string { return strings.Join(strings.Fields(body), " ") }
 
 func (s *site) post(path string, values url.Values, partial bool) (int, http.Header, string) {
 	r := httptest.NewRequest("POST", path, strings.NewReader(values.Encode()))
@@ -71,7 +73,8 @@ func (s *site) post(path string, values url.Values, partial bool) (int, http.Hea
 	if partial {
 		r.Header.Set("HX-Request", "true")
 	}
-	return s.do(r)
+	status, h, body := s.do(r)
+	return status, h, read(body)
 }
 
 func (s *site) add(list string) {
@@ -87,10 +90,12 @@ func TestHeaders(t *testing.T) {
 	if !strings.Contains(csp, "default-src 'none'") || strings.Contains(csp, "unsafe") {
 		t.Errorf("policy %q", csp)
 	}
-	if h.Get("X-Content-Type-Options") != "nosniff" || h.Get("X-Frame-Options") != "DENY" || !strings.Contains(s.cookie, "cn_csrf=") {
+	if h.Get("X-Content-Type-Options") != "nosniff" || h.Get("X-Frame-Options") != "DENY" ||
+		!strings.Contains(s.cookie, "cn_csrf=") {
 		t.Errorf("headers %v", h)
 	}
-	if m := regexp.MustCompile(`<script(?: [^>]*)?>[^<]|<style| style="| on[a-z]+="|javascript:`).FindString(body); m != "" {
+	if m := regexp.MustCompile(`<script(?: [^>]*)?>[^<]|<style| style="| on[a-z]+="|javascript:`).FindString(
+		body); m != "" {
 		t.Errorf("the page has inline script or style: %q", m)
 	}
 	if _, _, ok := s.do(httptest.NewRequest("GET", "/healthz", nil)); ok != "ok" {
@@ -105,7 +110,8 @@ func TestChangesNeedTheToken(t *testing.T) {
 	good := s.token
 	for _, token := range []string{"", "made-up"} {
 		s.token = token
-		if status, _, body := s.post("/niches/1/decide", url.Values{"id": {"1"}, "decision": {"keep"}}, true); status != 403 || !strings.Contains(body, "Reload it") {
+		if status, _, body := s.post("/niches/1/decide", url.Values{"id": {"1"}, "decision": {"keep"}},
+			true); status != 403 || !strings.Contains(body, "Reload it") {
 			t.Errorf("token %q: %d %s", token, status, body)
 		}
 	}
@@ -117,7 +123,7 @@ func TestChangesNeedTheToken(t *testing.T) {
 		t.Errorf("with the token: %d %s", status, body)
 	}
 	// Another server on the same data file knows the token: an open page outlives a restart.
-	again, err := New(Options{Study: s.study, Tokens: s.store})
+	again, err := New(Options{Study: s.study})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -129,7 +135,8 @@ func TestChangesNeedTheToken(t *testing.T) {
 
 func TestErrorsAreTold(t *testing.T) {
 	s := open(t)
-	for _, path := range []string{"/niches/99/sift", "/niches/x/sift", "/niches/1/nosuch", "/niches/1/ideas/5", "/nosuch"} {
+	for _, path := range []string{"/niches/99/sift", "/niches/x/sift", "/niches/1/nosuch", "/niches/1/ideas/5",
+		"/nosuch"} {
 		status, _, body := s.do(httptest.NewRequest("GET", path, nil))
 		if status != 404 || !strings.Contains(body, "nothing at this address") || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: %d %.100s", path, status, body)
@@ -145,8 +152,10 @@ func TestErrorsAreTold(t *testing.T) {
 func TestStrangeTextIsEscaped(t *testing.T) {
 	s := open(t)
 	s.add("<script>alert(1)</script> moon\n\u202eתלסקופ")
-	for _, path := range []string{"/niches/1/sift?holds=%22%3E%3Cscript%3E", "/niches/1/gather", "/niches/1/ideas/1", "/niches/1/settings"} {
-		if body := s.get(path); strings.Contains(body, "<script>") || strings.Contains(body, "Sky <b>") || !strings.Contains(body, "Sky &lt;b&gt;") {
+	for _, path := range []string{"/niches/1/sift?holds=%22%3E%3Cscript%3E", "/niches/1/gather", "/niches/1/ideas/1",
+		"/niches/1/settings"} {
+		if body := s.get(path); strings.Contains(body, "<script>") || strings.Contains(body, "Sky <b>") ||
+			!strings.Contains(body, "Sky &lt;b&gt;") {
 			t.Errorf("%s holds text as HTML", path)
 		}
 	}
@@ -154,9 +163,11 @@ func TestStrangeTextIsEscaped(t *testing.T) {
 
 func TestSiftByAddress(t *testing.T) {
 	s := open(t)
-	s.add("phrase,searches\nbest moon map,500\nmoon,9000\nhow to see the moon,<10\nmars jobs map,700\nbest mars map here,300\n")
+	s.add("phrase,searches\nbest moon map,500\nmoon,9000\nhow to see the moon,<10\nmars jobs map,700\nbest mars " +
+		"map here,300\n")
 	rows := func(query string) (out []string) {
-		for _, m := range regexp.MustCompile(`<bdi>([^<]+)</bdi></a></th>`).FindAllStringSubmatch(s.get("/niches/1/sift?"+query), -1) {
+		for _, m := range regexp.MustCompile(`<bdi>([^<]+)</bdi></a> </th>`).FindAllStringSubmatch(s.get("/niches/1/sift?"+
+			query), -1) {
 			out = append(out, m[1])
 		}
 		return out
@@ -179,7 +190,8 @@ func TestSiftByAddress(t *testing.T) {
 	if body := s.get("/niches/1/sift?words=abc"); !strings.Contains(body, "not a whole number") {
 		t.Error("a bad number is not told")
 	}
-	if body := s.get("/niches/1/sift?from=400"); !strings.Contains(body, "1 of them not known") || !strings.Contains(body, "&lt; 10") && strings.Contains(body, ">0<") {
+	if body := s.get("/niches/1/sift?from=400"); !strings.Contains(body, "1 of them not known") ||
+		!strings.Contains(body, "&lt; 10") && strings.Contains(body, ">0<") {
 		t.Error("what is under the floor went silently")
 	}
 	if body := s.get("/niches/1/sift?difficulty=30"); !strings.Contains(body, "Nothing is left") {
@@ -192,11 +204,13 @@ func TestDecideMovesRowsAndCounts(t *testing.T) {
 	s.add("moon\nmars")
 	s.get("/niches/1/sift")
 	status, h, body := s.post("/niches/1/decide", url.Values{"id": {"1"}, "decision": {"drop"}, "stage": {"sift"}}, true)
-	if status != 200 || h.Get("HX-Reswap") != "delete" || !strings.Contains(body, "Dropped “moon”") || !strings.Contains(body, "1 left") {
+	if status != 200 || h.Get("HX-Reswap") != "delete" || !strings.Contains(body, "Dropped “moon”") ||
+		!strings.Contains(body, "1 left") {
 		t.Errorf("%d %v %s", status, h, body)
 	}
 	status, h, body = s.post("/niches/1/decide", url.Values{"id": {"2"}, "decision": {"keep"}, "stage": {"sift"}}, true)
-	if status != 200 || h.Get("HX-Reswap") != "" || !strings.Contains(body, `id="idea-2"`) || !strings.Contains(body, "1 kept") {
+	if status != 200 || h.Get("HX-Reswap") != "" || !strings.Contains(body, `id="idea-2"`) ||
+		!strings.Contains(body, "1 kept") {
 		t.Errorf("%d %v %s", status, h, body)
 	}
 	if _, _, body := s.post("/niches/1/undo", nil, true); !strings.Contains(body, "Keeping “mars” was undone") {
@@ -219,10 +233,12 @@ func TestImportForm(t *testing.T) {
 	r := httptest.NewRequest("POST", "/niches/1/import", strings.NewReader(b.String()))
 	r.Header.Set("Content-Type", form.FormDataContentType())
 	status, _, body := s.do(r)
-	if status != 200 || !strings.Contains(body, "golden.csv: 1 new idea") || !strings.Contains(body, "is not a whole number") {
+	if status != 200 || !strings.Contains(body, "golden.csv: 1 new idea") ||
+		!strings.Contains(body, "is not a whole number") {
 		t.Errorf("%d %s", status, body)
 	}
-	status, _, body = s.post("/niches/1/gather", url.Values{"seeds": {strings.Repeat("a", 10000)}, "csrf": {s.token}}, false)
+	status, _, body = s.post("/niches/1/gather", url.Values{"seeds": {strings.Repeat("a", 10000)}, "csrf": {s.token}},
+		false)
 	if status != 422 || !strings.Contains(body, "10000 characters long") || !strings.Contains(body, "aaaa") {
 		t.Errorf("a seed of 10,000 characters: %d, kept %v", status, strings.Contains(body, "aaaa"))
 	}
@@ -231,10 +247,12 @@ func TestImportForm(t *testing.T) {
 func TestNewNicheForm(t *testing.T) {
 	s := open(t)
 	s.get("/niches/new")
-	if status, _, body := s.post("/niches", url.Values{"name": {"Mars"}, "country": {"ZZZ"}, "language": {"en"}}, false); status != 422 || !strings.Contains(body, `value="Mars"`) || !strings.Contains(body, "no two-letter country") {
+	if status, _, body := s.post("/niches", url.Values{"name": {"Mars"}, "country": {"ZZZ"}, "language": {"en"}},
+		false); status != 422 || !strings.Contains(body, `value="Mars"`) || !strings.Contains(body, "no two-letter country") {
 		t.Errorf("%d %s", status, body)
 	}
-	status, h, _ := s.post("/niches", url.Values{"name": {"Mars"}, "country": {"de"}, "language": {"de"}, "site": {"red.example"}}, false)
+	status, h, _ := s.post("/niches", url.Values{"name": {"Mars"}, "country": {"de"}, "language": {"de"},
+		"site": {"red.example"}}, false)
 	if status != 303 || h.Get("Location") != "/niches/2/gather" {
 		t.Errorf("%d %v", status, h)
 	}
@@ -247,51 +265,9 @@ func TestExportHeaders(t *testing.T) {
 	s := open(t)
 	s.add("moon")
 	_, h, body := s.do(httptest.NewRequest("GET", "/niches/1/export.csv?stage=sift", nil))
-	if !strings.HasPrefix(h.Get("Content-Type"), "text/csv; charset=utf-8") || !strings.Contains(h.Get("Content-Disposition"), "sky--b.csv") || !strings.Contains(body, "\r\nmoon,") {
+	if !strings.HasPrefix(h.Get("Content-Type"), "text/csv; charset=utf-8") ||
+		!strings.Contains(h.Get("Content-Disposition"), "sky--b.csv") || !strings.Contains(body, "\r\nmoon,") {
 		t.Errorf("%v %q", h, body)
-	}
-}
-
-func TestSaidInWords(t *testing.T) {
-	for _, c := range []struct {
-		trend demand.Trend
-		want  string
-	}{
-		{demand.Trend{Known: true, Slope: 0.4, P: 0.3}, "no trend that chance would not show as well (p = 0.30)"},
-		{demand.Trend{Known: true, Slope: 0.05, P: 0.001}, "trend +5 % a year (p < 0.01), too little to call it rising or fading"},
-		{demand.Trend{Known: true, Slope: -0.2, P: 0.02}, "trend -20 % a year (p = 0.02)"},
-	} {
-		if got := trendWords(c.trend); got != c.want {
-			t.Errorf("%+v: %s", c.trend, got)
-		}
-	}
-	if got := asked(3.4, "harbor"); !strings.HasPrefix(got, "3.4 more, since harbor asks more") {
-		t.Error(got)
-	}
-	if got := asked(-0.3, "lantern"); !strings.HasPrefix(got, "0.3 less, since lantern asks less") {
-		t.Error(got)
-	}
-}
-
-func TestDrawings(t *testing.T) {
-	if barPath(nil, 48, 14) != "" {
-		t.Error("no months are drawn")
-	}
-	counts := []demand.Count{{Month: 100, Searches: 50}, {Month: 111, Searches: 100, Under: true}}
-	if path := barPath(counts, 48, 14); strings.Count(path, "M") != 2 || !strings.HasPrefix(path, "M0.0 0.0") {
-		t.Errorf("path %q", path)
-	}
-	if wedge(150) != "0,12 30,12 30,0.0" || wedge(0) != "0,12 30,12 30,12.0" {
-		t.Errorf("wedges %q %q", wedge(150), wedge(0))
-	}
-	n := 0
-	for _, on := range rungs(0.66) {
-		if on {
-			n++
-		}
-	}
-	if n != 7 {
-		t.Errorf("0.66 is %d rungs", n)
 	}
 }
 

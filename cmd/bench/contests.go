@@ -24,11 +24,15 @@ import (
 func random() *rand.Rand { return rand.New(rand.NewPCG(7, 7)) }
 
 var contests = []contest{
-	{name: "PageRank, 100,000 vertices, 1,000,000 edges", bar: 2 * time.Second, ours: pageRank, other: "networkx, sparse", script: networkx},
+	{name: "PageRank, 100,000 vertices, 1,000,000 edges", bar: 2 * time.Second, ours: pageRank,
+		other: "networkx, sparse", script: networkx},
 	{name: "PageRank, 2,000 vertices, 20,000 edges", ours: smallRank, other: "gonum, sparse", here: gonumRank},
-	{name: "Sieve, 1,000,000 ideas, 8 meshes, first 100", bar: 25 * time.Millisecond, ours: sift, other: "numpy masks", script: masks},
-	{name: "Topics, 100,000 ideas of 10 pages", bar: 1500 * time.Millisecond, ours: func() func() { return grouping(100_000) }},
-	{name: "Topics, 4,000 ideas of 10 pages", ours: func() func() { return grouping(4000) }, other: "SciPy, from ready chances", script: averageLinkage},
+	{name: "Sieve, 1,000,000 ideas, 8 meshes, first 100", bar: 25 * time.Millisecond, ours: sift, other: "numpy masks",
+		script: masks},
+	{name: "Topics, 100,000 ideas of 10 pages", bar: 1500 * time.Millisecond,
+		ours: func() func() { return grouping(100_000) }},
+	{name: "Topics, 4,000 ideas of 10 pages", ours: func() func() { return grouping(4000) },
+		other: "SciPy, from ready chances", script: averageLinkage},
 	{name: "Adjusted Rand, 1,000,000 members", ours: rand1M, other: "scikit-learn", script: sklearn},
 	{name: "Stems, 200,000 English words", ours: stems, other: "stemwords", script: stemwords},
 	{name: "Season, 1,000 series of 48 months", ours: seasons, other: "R decompose", script: decompose},
@@ -110,18 +114,22 @@ func sift() func() {
 	ideas := make([]sieve.Idea, len(words))
 	for i := range ideas {
 		ideas[i] = sieve.Unmeasured(uint(i+1), fmt.Sprintf("phrase number %d of many", i), int(words[i]))
-		ideas[i].Searches, ideas[i].CPC = int(searches[i]), cpc[i]
-		ideas[i].Judged, ideas[i].Difficulty, ideas[i].Footholds = true, float64(difficulty[i]), int(footholds[i])
+		for f, x := range map[*sieve.Figure]float64{sieve.Searches: float64(searches[i]), sieve.CPC: float64(cpc[i]) / 1e6,
+			sieve.LookedUp: 1, sieve.Difficulty: float64(difficulty[i]), sieve.Footholds: float64(footholds[i]),
+			sieve.LinksNeeded: 0} {
+			ideas[i].Put(f, sieve.Of(x))
+		}
 	}
 	table := sieve.NewTable("en", ideas)
 	k := 0.0
 	return func() {
 		k++ // no bar is where it was before, so nothing is remembered
 		off := k / 1e6
-		res := table.Pass([]sieve.Mesh{sieve.Bar(sieve.ByLength, 2+off), sieve.Bar(sieve.ByLeastSearches, 100+off), sieve.Bar(sieve.ByMostSearches, 4900+off),
-			sieve.Bar(sieve.ByCost, 0.2+off), sieve.Bar(sieve.ByMostDifficulty, 80+off), sieve.Bar(sieve.ByLeastFootholds, 1+off),
-			sieve.Bar(sieve.ByVisits, 5+off), sieve.Bar(sieve.ByLinks, 300+off)})
-		table.Top(res.Left, sieve.SortSearches, true, 0, 100)
+		res := table.Pass([]sieve.Mesh{sieve.At(sieve.ByLength, 2+off), sieve.At(sieve.ByLeastSearches, 100+off),
+			sieve.At(sieve.ByMostSearches, 4900+off), sieve.At(sieve.ByCost, 0.2+off),
+			sieve.At(sieve.ByMostDifficulty, 80+off), sieve.At(sieve.ByLeastFootholds, 1+off),
+			sieve.At(sieve.ByVisits, 5+off), sieve.At(sieve.ByLinks, 300+off)})
+		table.Top(res.Left, sieve.Searches, true, 0, 100)
 	}
 }
 
@@ -165,7 +173,9 @@ from scipy.spatial.distance import squareform
 l = np.fromfile(sys.argv[1], dtype="<i8").reshape(-1, 3)
 d = np.ones((4000, 4000)); d[l[:, 0], l[:, 1]] = d[l[:, 1], l[:, 0]] = 1 - l[:, 2] / 1e6; np.fill_diagonal(d, 0)
 d = squareform(d, checks=False)
-b = time.perf_counter(); fcluster(average(d), 1 - float(sys.argv[2]), "distance"); print("seconds", time.perf_counter() - b)
+b = time.perf_counter()
+fcluster(average(d), 1 - float(sys.argv[2]), "distance")
+print("seconds", time.perf_counter() - b)
 `, numbers(dir, "links", flat), fmt.Sprint(topic.Calibrated.Together)}, nil
 }
 
@@ -184,7 +194,8 @@ func wordings(n int) []topic.Idea {
 			ideas[i].Results = append(ideas[i].Results, page)
 		}
 		ideas[i].Stems = []uint32{3 * of, 3*of + 1, uint32(n) + rng.Uint32N(6)}
-		ideas[i].Said = []uint32{3 * of, 3*of + 1, 3*of + 2, uint32(n) + rng.Uint32N(6), uint32(n) + rng.Uint32N(6), uint32(2*n) + of}
+		ideas[i].Said = []uint32{3 * of, 3*of + 1, 3*of + 2, uint32(n) + rng.Uint32N(6), uint32(n) + rng.Uint32N(6),
+			uint32(2*n) + of}
 	}
 	return ideas
 }
@@ -293,7 +304,9 @@ func inR(work string) func(string) (string, []string, []byte) {
 		}
 		path := filepath.Join(dir, "series")
 		os.WriteFile(path, []byte(b.String()), 0o600)
-		return "Rscript", []string{"-e", fmt.Sprintf(`x <- as.matrix(read.table(%q)); b <- proc.time()[["elapsed"]]; for (i in 1:nrow(x)) { %s }; cat("seconds", proc.time()[["elapsed"]] - b)`, path, work)}, nil
+		return "Rscript", []string{"-e",
+			fmt.Sprintf(`x <- as.matrix(read.table(%q)); b <- proc.time()[["elapsed"]]
+for (i in 1:nrow(x)) { %s }; cat("seconds", proc.time()[["elapsed"]] - b)`, path, work)}, nil
 	}
 }
 

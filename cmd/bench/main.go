@@ -67,7 +67,8 @@ func main() {
 	}
 	table.Flush()
 	rounds := growths(grouping(10_000), grouping(100_000), 10, 15)
-	fmt.Printf("\nTopics from 10,000 to 100,000 ideas: n^%.3f (asked ≤ n^1.15), the median of %d rounds from n^%.3f to n^%.3f\n",
+	fmt.Printf("\nTopics from 10,000 to 100,000 ideas: n^%.3f (asked ≤ n^1.15), the median of %d rounds from "+
+		"n^%.3f to n^%.3f\n",
 		rounds[len(rounds)/2], len(rounds), rounds[0], rounds[len(rounds)-1])
 }
 

@@ -17,7 +17,8 @@ import (
 // TestMeasures compares with scikit-learn 1.2 (roc_auc_score, brier_score_loss) and
 // SciPy 1.10 (spearmanr) on the same numbers; the calibration error is by hand.
 func TestMeasures(t *testing.T) {
-	list := []forecast{{0.1, false}, {0.4, false}, {0.35, true}, {0.8, true}, {0.8, false}, {0.65, true}, {0.05, false}, {0.9, true}}
+	list := []forecast{{0.1, false}, {0.4, false}, {0.35, true}, {0.8, true}, {0.8, false}, {0.65, true},
+		{0.05, false}, {0.9, true}}
 	if got := auc(list); math.Abs(got-0.78125) > 1e-12 {
 		t.Errorf("AUC %v", got)
 	}
@@ -64,14 +65,16 @@ func invented(m difficulty.Model, n int) []Sample {
 // constants again, and its forecasts are calibrated.
 func TestFitFindsTheTruth(t *testing.T) {
 	truth := difficulty.Model{Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}, Tau: 5,
-		Steps:   []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2}, {Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}},
+		Steps: []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2},
+			{Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}},
 		Engines: map[string]float64{"lantern": 1, "harbor": 3, "plover": -4}}
 	f, err := fit(invented(truth, 4000))
 	if err != nil {
 		t.Fatal(err)
 	}
 	m := f.model
-	for name, d := range map[string]float64{"page": m.Weights.Page - 0.3, "site": m.Weights.Site - 0.2, "fit": m.Weights.Fit - 0.5} {
+	for name, d := range map[string]float64{"page": m.Weights.Page - 0.3, "site": m.Weights.Site - 0.2,
+		"fit": m.Weights.Fit - 0.5} {
 		if math.Abs(d) > 0.03 {
 			t.Errorf("the weight of %s is off by %.3f", name, d)
 		}
@@ -104,10 +107,12 @@ func TestThreshold(t *testing.T) {
 		return Sample{Mine: difficulty.Signals{Fit: fit}, Rivals: make([]difficulty.Signals, 10), Position: position}
 	}
 	// Tries that lie evenly around a reach have it in their middle.
-	if got, ok := threshold(m, []Sample{try(80, 2), try(20, 30), try(60, 4), try(40, 0)}, 5); !ok || math.Abs(got-50) > 0.11 {
+	if got, ok := threshold(m, []Sample{try(80, 2), try(20, 30), try(60, 4), try(40, 0)}, 5); !ok ||
+		math.Abs(got-50) > 0.11 {
 		t.Errorf("the threshold is %v, %v", got, ok)
 	}
-	if got, ok := threshold(m, []Sample{try(30, 0), try(40, 3), try(50, 0), try(60, 2)}, 5); !ok || math.Abs(got-45) > 0.11 {
+	if got, ok := threshold(m, []Sample{try(30, 0), try(40, 3), try(50, 0), try(60, 2)}, 5); !ok ||
+		math.Abs(got-45) > 0.11 {
 		t.Errorf("with one surprise on either side the threshold is %v, %v", got, ok)
 	}
 	if _, ok := threshold(m, []Sample{try(10, 1), try(20, 3)}, 5); ok {

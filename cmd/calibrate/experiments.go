@@ -96,7 +96,8 @@ func newLab(number int, day time.Time) (*lab, error) {
 		data, _ := io.ReadAll(rec.Result().Body)
 		return data
 	}
-	graph, err := market.ReadGraph(l.answers("127.0.0.1", "/links/v1/graph/vertices"), l.answers("127.0.0.1", "/links/v1/graph/edges"))
+	graph, err := market.ReadGraph(l.answers("127.0.0.1", "/links/v1/graph/vertices"),
+		l.answers("127.0.0.1", "/links/v1/graph/edges"))
 	if err != nil {
 		return nil, err
 	}
@@ -128,7 +129,8 @@ func (l *lab) profile(address string) (links.Profile, error) {
 	var ans struct {
 		Links []struct{ From, Anchor, Rel string }
 	}
-	if err := json.Unmarshal(l.answers("127.0.0.1", "/links/v1/page?limit=1000&url="+url.QueryEscape(address)), &ans); err != nil {
+	if err := json.Unmarshal(l.answers("127.0.0.1", "/links/v1/page?limit=1000&url="+url.QueryEscape(address)),
+		&ans); err != nil {
 		return p, err
 	}
 	var list []links.Link
@@ -151,7 +153,8 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 		}
 	}
 	sort.Slice(sites, func(i, j int) bool {
-		return l.standing[sites[i]] < l.standing[sites[j]] || l.standing[sites[i]] == l.standing[sites[j]] && sites[i] < sites[j]
+		return l.standing[sites[i]] < l.standing[sites[j]] || l.standing[sites[i]] == l.standing[sites[j]] &&
+			sites[i] < sites[j]
 	})
 	sums := make([]float64, len(truth.Queries))
 	sum := 0.0
@@ -242,7 +245,8 @@ func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Positio
 		list = append(list, links.Link{From: "http://" + one.From + "/", To: o.URL, Rel: one.Rel})
 	}
 	kind, _ := serp.TypeOf(o.URL, own.Title, own)
-	fit := serp.NewQuery(x.Phrase, "en").ReadAs(ahead.ReadAs).FitOf(serp.Result{URL: o.URL, Title: own.Title, Page: own}, kind, ahead.Majority, ahead.Settled)
+	fit := serp.NewQuery(x.Phrase, "en").ReadAs(ahead.ReadAs).FitOf(serp.Result{URL: o.URL, Title: own.Title,
+		Page: own}, kind, ahead.Majority, ahead.Settled)
 	s.Own = seen(l.profiler.Profile(o.URL, list).Standing, l.standing[l.suffixes.Site(x.Site)], fit)
 	return s, nil
 }
@@ -282,7 +286,8 @@ func (l *lab) search(text, engine, day string) ([]serp.Result, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet, Page: l.page(o.URL),
+		out = append(out, serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet,
+			Page:         l.page(o.URL),
 			SiteStanding: l.standing[l.suffixes.Site(links.Host(o.URL))], Profile: profile, LinksKnown: true})
 	}
 	return out, nil

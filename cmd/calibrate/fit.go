@@ -50,7 +50,8 @@ type fitted struct {
 // nobody reached finite. Samples without ten results are left out. Beside the columns,
 // each engine but the first has an intercept; engines are how much more than the mean
 // of all they add, and the intercepts are those of the mean.
-func regress(samples []Sample, columns func(Sample) []float64) (weights, intercepts []float64, engines map[string]float64, likelihood float64, err error) {
+func regress(samples []Sample, columns func(Sample) []float64) (weights, intercepts []float64,
+	engines map[string]float64, likelihood float64, err error) {
 	var rows [][]float64
 	var used []Sample
 	own := 0 // columns, without those of the engines
@@ -146,7 +147,8 @@ func fit(samples []Sample) (fitted, error) {
 	}
 	sum := weights[0] + weights[1] + weights[2]
 	out := fitted{likelihood: likelihood, model: difficulty.Model{Tau: 1 / sum,
-		Weights: difficulty.Weights{Page: weights[0] / sum, Site: weights[1] / sum, Fit: weights[2] / sum}, Engines: map[string]float64{}}}
+		Weights: difficulty.Weights{Page: weights[0] / sum, Site: weights[1] / sum, Fit: weights[2] / sum},
+		Engines: map[string]float64{}}}
 	for name, v := range engines {
 		out.model.Engines[name] = -v / sum
 	}
@@ -159,7 +161,8 @@ func fit(samples []Sample) (fitted, error) {
 // small are the points of the items that tell nothing in the stand-in which title and
 // text do not tell. They are kept above nothing (ours): engines are thought to read
 // them (common practice).
-var small = map[int]float64{serp.ItemHeading: 2, serp.ItemSubheading: 2, serp.ItemAddress: 2, serp.ItemDescription: 2, serp.ItemFirst: 2}
+var small = map[int]float64{serp.ItemHeading: 2, serp.ItemSubheading: 2, serp.ItemAddress: 2,
+	serp.ItemDescription: 2, serp.ItemFirst: 2}
 
 const allSmall = 10.0
 
@@ -334,7 +337,8 @@ func duels(train, samples []Sample, k int) ([]forecast, error) {
 	var pairs []trial
 	for _, s := range train {
 		for i, r := range s.Rivals[:min(10, len(s.Rivals))] {
-			pairs = append(pairs, trial{[]float64{(s.Mine.Page - r.Page) / scale, (s.Mine.Site - r.Site) / scale, (s.Mine.Fit - r.Fit) / scale},
+			pairs = append(pairs, trial{[]float64{(s.Mine.Page - r.Page) / scale, (s.Mine.Site - r.Site) / scale,
+				(s.Mine.Fit - r.Fit) / scale},
 				reached(s, i+1), 1})
 		}
 	}

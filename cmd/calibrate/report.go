@@ -32,7 +32,8 @@ func calibrate(p plan, train, test []Sample) (*report, error) {
 		return nil, err
 	}
 	train, test = under(train, top.points, top.model.Gain), under(test, top.points, top.model.Gain)
-	r := &report{plan: p, model: rounded(top.model), found: top, tried: all, train: len(train), test: test, duels: map[int][]forecast{}}
+	r := &report{plan: p, model: rounded(top.model), found: top, tried: all, train: len(train), test: test,
+		duels: map[int][]forecast{}}
 	r.model.Name = fmt.Sprintf("%s, worlds %s, by engine", p.day.Format("2 January 2006"), numbers(p.train))
 	r.trainFits = forecasts(r.model, train, difficulty.PageOne, nil)
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
@@ -58,8 +59,10 @@ func (r *report) text() string {
 	m := r.model
 	p("# Calibration of difficulty\n")
 	p("Written by `go run ./cmd/calibrate --write`, which repeats it. In the stand-in web pages are published on sites of")
-	p("standing 0 to 60, made badly and well, with no links and many, for phrases drawn half by how much they are searched and")
-	p("half evenly; after %d weeks it is read where they stand. What is known of a page is what the application would read of", settled)
+	p("standing 0 to 60, made badly and well, with no links and many, for phrases drawn half by how much they are " +
+		"searched and")
+	p("half evenly; after %d weeks it is read where they stand. What is known of a page is what the application "+
+		"would read of", settled)
 	p("it anywhere: its HTML, the links to it, the graph of sites.\n")
 	p("Calibrated on worlds %s without the hobby %s: %d outcomes. Measured on worlds %s, all hobbies: %d outcomes.\n",
 		numbers(r.plan.train), r.plan.heldOut, r.train, numbers(r.plan.test), len(r.test))
@@ -78,7 +81,8 @@ func (r *report) text() string {
 	p("\nlinks.LinkGain, by the mean log-likelihood of an outcome in the calibration:\n")
 	p("| gain | log-likelihood |\n|---|---|")
 	for _, f := range r.tried {
-		p("| %g | %.4f%s |", f.model.Gain, f.likelihood, map[bool]string{true: ", the likeliest"}[f.model.Gain == r.model.Gain])
+		p("| %g | %.4f%s |", f.model.Gain, f.likelihood,
+			map[bool]string{true: ", the likeliest"}[f.model.Gain == r.model.Gain])
 	}
 	p("\n## On worlds that were not used\n")
 	p("AUC: the chance that a page that got there had the higher forecast than one that did not. ECE: mean distance of")
@@ -91,17 +95,20 @@ func (r *report) text() string {
 				base += 1 / float64(len(list))
 			}
 		}
-		p("| first %d | %s | %d | %.2f | %.3f | %.3f | %.3f |", k, what, len(list), base, auc(list), calibrationError(list), brier(list))
+		p("| first %d | %s | %d | %.2f | %.3f | %.3f | %.3f |", k, what, len(list), base, auc(list),
+			calibrationError(list), brier(list))
 	}
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
 		row(k, "all", forecasts(m, r.test, k, nil))
-		row(k, "hobby not used ("+r.plan.heldOut+")", forecasts(m, r.test, k, func(s Sample) bool { return s.Hobby == r.plan.heldOut }))
+		row(k, "hobby not used ("+r.plan.heldOut+")", forecasts(m, r.test, k,
+			func(s Sample) bool { return s.Hobby == r.plan.heldOut }))
 		for _, e := range standin.EngineNames {
 			row(k, "engine "+e, forecasts(m, r.test, k, func(s Sample) bool { return s.Engine == e }))
 		}
 		row(k, "ten independent duels, for comparison", r.duels[k])
 	}
-	p("\nOn the worlds it was calibrated on: AUC %.3f, ECE %.3f for page one.\n", auc(r.trainFits), calibrationError(r.trainFits))
+	p("\nOn the worlds it was calibrated on: AUC %.3f, ECE %.3f for page one.\n", auc(r.trainFits),
+		calibrationError(r.trainFits))
 	p("Page one, bin by bin:\n\n| forecasts | mean forecast | came true |\n|---|---|---|")
 	for _, one := range reliability(forecasts(m, r.test, difficulty.PageOne, nil)) {
 		p("| %d | %.2f | %.2f |", one.n, one.forecast, one.came)
@@ -124,7 +131,8 @@ func (r *report) writeNeeded(p func(string, ...any)) {
 		return
 	}
 	p("\n## Difficulty and the strength really needed\n")
-	p("For phrases of the held-out worlds %d pages each are tried, from weak to strong, and the reach is found that tells", rungs)
+	p("For phrases of the held-out worlds %d pages each are tried, from weak to strong, and the reach is found "+
+		"that tells", rungs)
 	p("those that got among the first five from the others. Phrases where all or none got there are left out.\n")
 	p("| where | phrases | Spearman | mean error |\n|---|---|---|---|")
 	row := func(name string, keep func(needed) bool) {
@@ -270,6 +278,7 @@ var Calibrated = Model{
 	Engines: map[string]float64{%s},
 }
 `, r.train, numbers(r.plan.train), r.plan.heldOut, len(all), numbers(r.plan.test), auc(all), calibrationError(all),
-			r.model.Name, r.model.Gain, r.model.Weights.Page, r.model.Weights.Site, r.model.Weights.Fit, r.model.Tau, steps.String(), engines.String()),
+			r.model.Name, r.model.Gain, r.model.Weights.Page, r.model.Weights.Site, r.model.Weights.Fit, r.model.Tau,
+			steps.String(), engines.String()),
 	}
 }

@@ -130,7 +130,8 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 			}
 		}
 		for _, p := range pairs {
-			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, one[p.Titles == topic.Echoed], -one[p.Titles == topic.Apart], 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
+			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, one[p.Titles == topic.Echoed],
+				-one[p.Titles == topic.Apart], 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
 		}
 	}
 	weights, err := logistic(trials)
@@ -138,7 +139,8 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 		return topic.Model{}, nil, err
 	}
 	to := func(v float64) float64 { return math.Round(v*10) / 10 }
-	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Echoed: to(weights[3]), Apart: to(weights[4]), Even: to(-weights[5])}
+	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Echoed: to(weights[3]),
+		Apart: to(weights[4]), Even: to(-weights[5])}
 	var means []float64
 	top := -1.0
 	for _, t := range togethers {
@@ -250,7 +252,8 @@ package topic
 
 // Calibrated was found on pairs of phrases in worlds %s of the stand-in, without the
 // hobby %s; docs/topics.md has what it reaches on others.
-var Calibrated = Model{Name: %q, Pages: %.1f, Rarest: %.1f, Words: %.1f, Echoed: %.1f, Apart: %.1f, Even: %.1f, Together: %g}
+var Calibrated = Model{Name: %q, Pages: %.1f, Rarest: %.1f, Words: %.1f, Echoed: %.1f, Apart: %.1f,
+	Even: %.1f, Together: %g}
 `, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Echoed, m.Apart, m.Even, m.Together)
 }
 
@@ -258,13 +261,19 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 	var b strings.Builder
 	say := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
 	say("# Calibration of topics\n")
-	say("Written by `go run ./cmd/calibrate topics --write`, which repeats it. Phrases of the stand-in web are looked up, and")
-	say("grouped by their results and their words as these results read them; what they are compared with is the needs that the")
-	say("stand-in hides. Thin lists hold all wordings of every %dth need of all hobbies; dense ones those needs of one hobby that", everyNeed)
-	say("say its commonest word, up to %d phrases, as a niche that grew from one seed does. Pairs share at least %d pages.\n", mostDense, topic.Shared)
-	say("Calibrated on worlds %s without the hobby %s: %d lists. Measured on worlds %s, all hobbies: %d lists.\n", numbers(p.train), p.heldOut, len(train), numbers(p.test), len(test))
+	say("Written by `go run ./cmd/calibrate topics --write`, which repeats it. Phrases of the stand-in web are " +
+		"looked up, and")
+	say("grouped by their results and their words as these results read them; what they are compared with is the " +
+		"needs that the")
+	say("stand-in hides. Thin lists hold all wordings of every %dth need of all hobbies; dense ones those needs of "+
+		"one hobby that", everyNeed)
+	say("say its commonest word, up to %d phrases, as a niche that grew from one seed does. Pairs share at least "+
+		"%d pages.\n", mostDense, topic.Shared)
+	say("Calibrated on worlds %s without the hobby %s: %d lists. Measured on worlds %s, all hobbies: %d lists.\n",
+		numbers(p.train), p.heldOut, len(train), numbers(p.test), len(test))
 	say("| constant | value |\n|---|---|")
-	say("| weight of shared pages, of their logarithm | %.1f |\n| weight of the rarest of them | %.1f |", m.Pages, m.Rarest)
+	say("| weight of shared pages, of their logarithm | %.1f |\n| weight of the rarest of them | %.1f |", m.Pages,
+		m.Rarest)
 	say("| weight of shared words | %.1f |", m.Words)
 	say("| what it adds when the titles found for one say all that only the other says | %.1f |", m.Echoed)
 	say("| what it takes off when each says something that the titles found for the other do not | %.1f |", m.Apart)
@@ -275,9 +284,11 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 		say("| %g | %.3f%s |", t, means[i], map[bool]string{true: ", the best"}[t == m.Together])
 	}
 	say("\n## On worlds that were not used\n")
-	say("Adjusted Rand index against the hidden needs, and of grouping by leads with three and with seven shared pages for")
+	say("Adjusted Rand index against the hidden needs, and of grouping by leads with three and with seven shared " +
+		"pages for")
 	say("comparison.\n")
-	say("| world, engine | list | phrases | needs | topics | adjusted Rand | by leads, 3 | by leads, 7 |\n|---|---|---|---|---|---|---|---|")
+	say("| world, engine | list | phrases | needs | topics | adjusted Rand | by leads, 3 | by leads, 7 " +
+		"|\n|---|---|---|---|---|---|---|---|")
 	var thin, dense []float64
 	for _, l := range test {
 		needs := slices.Clone(l.needs)
@@ -290,12 +301,15 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 		} else {
 			thin = append(thin, a)
 		}
-		say("| %d, %s | %s | %d | %d | %d | %.3f | %.3f | %.3f |", l.world, l.engine, name, len(l.ideas), len(slices.Compact(needs)),
+		say("| %d, %s | %s | %d | %d | %d | %.3f | %.3f | %.3f |", l.world, l.engine, name, len(l.ideas),
+			len(slices.Compact(needs)),
 			len(topics), a, l.agreement(l.byLeads(3)), l.agreement(l.byLeads(7)))
 	}
 	say("\nMean of the thin lists %.3f, of the dense ones %.3f.\n", stat.Mean(thin, nil), stat.Mean(dense, nil))
-	say("In dense lists the engines of the stand-in answer neighbouring needs (\"can you see mercury with a telescope\", \"... with a")
-	say("small telescope\") with mostly the same pages, since few are written for each; whether one article answers both is then a")
+	say("In dense lists the engines of the stand-in answer neighbouring needs (\"can you see mercury with a " +
+		"telescope\", \"... with a")
+	say("small telescope\") with mostly the same pages, since few are written for each; whether one article " +
+		"answers both is then a")
 	say("matter of taste, and the hidden needs say no.")
 	return b.String()
 }

@@ -18,7 +18,6 @@ import (
 	"cleverniche/core/serp"
 	"cleverniche/market"
 	"cleverniche/standin"
-	"cleverniche/study"
 )
 
 // What the rules say, against the truth of a world that they were not made on.
@@ -79,11 +78,13 @@ func (c confusion) worst(most int) string {
 	return strings.Join(list[:min(most, len(list))], "; ")
 }
 
-var typeOf = map[string]serp.PageType{"home": serp.Home, "shelf": serp.Shelf, "product": serp.Product, "comparison": serp.Comparison,
-	"review": serp.Review, "howto": serp.HowTo, "article": serp.Article, "thread": serp.Thread, "video": serp.Video,
+var typeOf = map[string]serp.PageType{"home": serp.Home, "shelf": serp.Shelf, "product": serp.Product,
+	"comparison": serp.Comparison,
+	"review":     serp.Review, "howto": serp.HowTo, "article": serp.Article, "thread": serp.Thread, "video": serp.Video,
 	"entry": serp.Encyclopedia, "tool": serp.Tool, "official": serp.Official}
 
-var kindOf = map[string]serp.SiteKind{"publisher": serp.Publisher, "niche": serp.NicheSite, "community": serp.Community, "freehost": serp.FreeHost,
+var kindOf = map[string]serp.SiteKind{"publisher": serp.Publisher, "niche": serp.NicheSite,
+	"community": serp.Community, "freehost": serp.FreeHost,
 	"marketplace": serp.Marketplace, "maker": serp.Maker, "encyclopedia": serp.Reference, "institution": serp.Institution}
 
 func TestPageTypesAgainstTheTruth(t *testing.T) {
@@ -97,7 +98,8 @@ func TestPageTypesAgainstTheTruth(t *testing.T) {
 		data, _ := io.ReadAll(rec.Result().Body)
 		return data
 	}
-	graph, err := market.ReadGraph(fetch("127.0.0.1", "/links/v1/graph/vertices"), fetch("127.0.0.1", "/links/v1/graph/edges"))
+	graph, err := market.ReadGraph(fetch("127.0.0.1", "/links/v1/graph/vertices"),
+		fetch("127.0.0.1", "/links/v1/graph/edges"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -111,7 +113,8 @@ func TestPageTypesAgainstTheTruth(t *testing.T) {
 			continue
 		}
 		host, path, _ := strings.Cut(strings.TrimPrefix(p.URL, "http://"), "/")
-		page, err := market.ReadPage(market.Fetched{URL: p.URL, ContentType: "text/html; charset=utf-8", Body: fetch(host, "/"+path)})
+		page, err := market.ReadPage(market.Fetched{URL: p.URL, ContentType: "text/html; charset=utf-8",
+			Body: fetch(host, "/"+path)})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -141,8 +144,10 @@ func TestIntentAgainstTheTruth(t *testing.T) {
 	s := httptest.NewServer(unseen().Handler(standin.Options{}))
 	defer s.Close()
 	host := strings.TrimPrefix(s.URL, "http://")
-	flags := []string{"--data", t.TempDir() + "/d.db", "--demand", s.URL + "/demand", "--results", s.URL + "/search", "--links", s.URL + "/links",
-		"--reach", ".example=" + host, "--per-second", "2000", "--pages-per-host", "2000", "--free-hosts", "inkwellpages.example,plainpost.example", "--config", "/dev/null"}
+	flags := []string{"--data", t.TempDir() + "/d.db", "--demand", s.URL + "/demand", "--results", s.URL + "/search",
+		"--links", s.URL + "/links",
+		"--reach", ".example=" + host, "--per-second", "2000", "--pages-per-host", "2000", "--free-hosts",
+		"inkwellpages.example,plainpost.example", "--config", "/dev/null"}
 	run(flags, "", "niche", "Sky")
 	want := map[string]string{}
 	args := []string{"judge"}
@@ -154,7 +159,7 @@ func TestIntentAgainstTheTruth(t *testing.T) {
 		t.Fatal(progress)
 	}
 	out, _, _ := run(flags, "", "export", "--show", "all", "--format", "json")
-	var records []study.Record
+	var records []record
 	if err := json.Unmarshal([]byte(out), &records); err != nil {
 		t.Fatal(err)
 	}
@@ -165,7 +170,8 @@ func TestIntentAgainstTheTruth(t *testing.T) {
 		}
 		joined[[2]string{want[r.Phrase], strings.ToLower(r.Wants)}]++
 	}
-	t.Logf("by words and the ten, %d phrases: accuracy %.3f, macro-F1 %.3f; %s", len(records), joined.accuracy(), joined.macroF1(), joined.worst(5))
+	t.Logf("by words and the ten, %d phrases: accuracy %.3f, macro-F1 %.3f; %s", len(records), joined.accuracy(),
+		joined.macroF1(), joined.worst(5))
 	if words.accuracy() < wordsFloor || joined.accuracy() < joinedFloor {
 		t.Errorf("accuracy by words %.3f, with the ten %.3f", words.accuracy(), joined.accuracy())
 	}
@@ -214,7 +220,7 @@ func TestLastingAgainstTheTruth(t *testing.T) {
 const (
 	typesFloor   = 0.96 // macro-F1; 0.90 is wanted
 	kindsFloor   = 0.95
-	wordsFloor   = 0.77 // accuracy; many phrases do not say what is wanted
+	wordsFloor   = 0.86 // accuracy; many phrases do not say what is wanted
 	joinedFloor  = 0.90
 	lastingFloor = 0.95
 )

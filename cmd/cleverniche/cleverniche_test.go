@@ -6,9 +6,12 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"errors"
+	"io/fs"
 	"net/http/httptest"
+	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -33,7 +36,8 @@ func outside(t testing.TB) []string {
 	s := httptest.NewServer(world().Handler(standin.Options{}))
 	t.Cleanup(s.Close)
 	host := strings.TrimPrefix(s.URL, "http://")
-	return []string{"--data", filepath.Join(t.TempDir(), "d.db"), "--suggestions", s.URL + "/suggest", "--demand", s.URL + "/demand",
+	return []string{"--data", filepath.Join(t.TempDir(), "d.db"), "--suggestions", s.URL + "/suggest", "--demand",
+		s.URL + "/demand",
 		"--results", s.URL + "/search", "--links", s.URL + "/links", "--reach", ".example=" + host, "--engine", "lantern",
 		"--per-second", "1000", "--pages-per-host", "1000", "--price-results", "0.002", "--config", "/dev/null"}
 }
@@ -52,6 +56,15 @@ func run(flags []string, in string, args ...string) (out, progress string, code 
 	return o.String(), e.String(), 0
 }
 
+// record is what these tests read of an exported idea.
+type record struct {
+	Phrase     string
+	Searches   *int
+	Difficulty *float64
+	PageOne    *float64 `json:"page_one_chance"`
+	Wants      string
+}
+
 // TestMainJobWithoutABrowser goes from a seed to an exported idea.
 func TestMainJobWithoutABrowser(t *testing.T) {
 	flags := outside(t)
@@ -65,8 +78,9 @@ func TestMainJobWithoutABrowser(t *testing.T) {
 	}
 	must("", "niche", "Sky", "--site", "nightporch.example")
 	must("", "gather", "moon filter", "--niche", "sky")
-	var ideas []study.Record
-	if err := json.Unmarshal([]byte(must("", "export", "--show", "all", "--format", "json")), &ideas); err != nil || len(ideas) < 40 {
+	var ideas []record
+	if err := json.Unmarshal([]byte(must("", "export", "--show", "all", "--format", "json")), &ideas); err != nil ||
+		len(ideas) < 40 {
 		t.Fatalf("%d ideas, %v", len(ideas), err)
 	}
 	for _, i := range ideas {
@@ -76,7 +90,8 @@ func TestMainJobWithoutABrowser(t *testing.T) {
 	}
 	must("", "judge", "--all-left", "--words", "4", "--most", "6")
 	must("", "judge", "can you see saturn with binoculars")
-	if err := json.Unmarshal([]byte(must("", "export", "--show", "all", "--format", "json", "--sort", "difficulty")), &ideas); err != nil {
+	if err := json.Unmarshal([]byte(must("", "export", "--show", "all", "--format", "json", "--sort", "difficulty")),
+		&ideas); err != nil {
 		t.Fatal(err)
 	}
 	judged := 0
@@ -118,12 +133,17 @@ func TestExitCodes(t *testing.T) {
 		{"bad lines", "moon\n🔭\n", []string{"import", "-"}, exitPartly, "line 2 not used"},
 		{"no such file", "", []string{"import", "/nonexistent"}, exitInput, "no such file"},
 		{"nothing to judge", "", []string{"judge"}, exitInput, "--all-left"},
-		{"bad show", "", []string{"export", "--show", "some"}, exitInput, "none of"},
+		{"at most fewer than one", "", []string{"judge", "--all-left", "--most", "-1"}, exitInput, "--most"},
+		{"nothing is left", "", []string{"judge", "--all-left", "--words", "50"}, exitInput, "leaves no idea"},
+		{"no phrase", "", []string{"judge", "🔭"}, exitInput, "phrase 1"},
+		{"a criterion that waits", "", []string{"export", "--exact", "3"}, exitInput, "cannot be used yet"},
+		{"bad show", "", []string{"export", "--show", "some"}, exitInput, "there is no “some”"},
 		{"bad format", "", []string{"export", "--format", "pdf"}, exitInput, "no format"},
 		{"bad depth", "", []string{"export", "--depth", "3"}, exitInput, "10 to 100"},
 		{"bad price", "", []string{"export", "--price-results", "cheap"}, exitInput, "no amount"},
 		{"source not set", "", []string{"gather", "moon", "--suggestions", ""}, exitUnreachable, "--suggestions"},
-		{"source gone", "", []string{"gather", "mars", "--suggestions", "http://127.0.0.1:1/x"}, exitUnreachable, "nothing listens"},
+		{"source gone", "", []string{"gather", "mars", "--suggestions", "http://127.0.0.1:1/x"}, exitUnreachable,
+			"nothing listens"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			all := flags
@@ -162,7 +182,8 @@ func TestSettingsOrder(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if budget, _ := c.micros("budget"); budget != 9_500_000 || c.GetString("per-second") != "7" || c.GetString("engine") != "from-file" {
+	if budget, _ := c.micros("budget"); budget != 9_500_000 || c.GetString("per-second") != "7" ||
+		c.GetString("engine") != "from-file" {
 		t.Errorf("budget %d, per second %s, engine %s", budget, c.GetString("per-second"), c.GetString("engine"))
 	}
 	cmd.PersistentFlags().Set("config", "/nonexistent.yaml")
@@ -173,7 +194,7 @@ func TestSettingsOrder(t *testing.T) {
 
 // TestImportsRunDownwards holds the layers to their order.
 func TestImportsRunDownwards(t *testing.T) {
-	floors := []string{"cmd", "web", "study", "store", "market", "core"}
+	floors := []string{"cmd", "web", "study", "board", "store", "market", "core"}
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "cleverniche/...").Output()
 	if err != nil {
 		t.Fatal(err)
@@ -192,6 +213,9 @@ func TestImportsRunDownwards(t *testing.T) {
 			if from, to := floor(words[0]), floor(imported); to >= 0 && from >= 0 && to < from {
 				t.Errorf("%s imports %s", words[0], imported)
 			}
+			if strings.HasPrefix(words[0], "cleverniche/web") && imported == "cleverniche/store" {
+				t.Errorf("%s reaches past study to the store", words[0])
+			}
 			if strings.HasPrefix(words[0], "cleverniche/core/") {
 				for _, impure := range []string{"net/http", "database/sql", "html/template", "os", "gorm.io"} {
 					if imported == impure || strings.HasPrefix(imported, impure+"/") {
@@ -199,6 +223,28 @@ func TestImportsRunDownwards(t *testing.T) {
 					}
 				}
 			}
+		}
+	}
+}
+
+// TestTheClockIsGiven: what is above the clients reads the time from the clock that it
+// is given, so that a test, or a demo, can move it.
+func TestTheClockIsGiven(t *testing.T) {
+	for _, floor := range []string{"core", "store", "board", "study", "web", "market"} {
+		err := filepath.WalkDir(filepath.Join("..", "..", floor), func(path string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || filepath.Ext(path) != ".go" || strings.HasSuffix(path, "_test.go") {
+				return err
+			}
+			text, err := os.ReadFile(path)
+			for i, line := range strings.Split(string(text), "\n") {
+				if regexp.MustCompile(`time\.(Now|Since|Until)\(`).MatchString(line) {
+					t.Errorf("%s:%d reads the clock itself: %s", path, i+1, strings.TrimSpace(line))
+				}
+			}
+			return err
+		})
+		if err != nil {
+			t.Fatal(err)
 		}
 	}
 }
@@ -211,7 +257,8 @@ func BenchmarkJudge100(b *testing.B) {
 		run(flags, "", "niche", "Sky", "--site", "nightporch.example")
 		run(flags, "", "gather", "telescope", "binoculars")
 		b.StartTimer()
-		if _, progress, code := run(flags, "", "judge", "--all-left", "--most", "100"); code != 0 || !strings.Contains(progress, "100 ideas judged") {
+		if _, progress, code := run(flags, "", "judge", "--all-left", "--most", "100"); code != 0 ||
+			!strings.Contains(progress, "100 ideas judged") {
 			b.Fatalf("code %d: %s", code, progress)
 		}
 	}
@@ -221,7 +268,7 @@ func BenchmarkJudge100(b *testing.B) {
 func BenchmarkOpen(b *testing.B) {
 	path := filepath.Join(b.TempDir(), "d.db")
 	for b.Loop() {
-		st, err := store.Open(path)
+		st, err := store.Open(path, time.Now)
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -231,7 +278,8 @@ func BenchmarkOpen(b *testing.B) {
 }
 
 func TestExitCodeOfErrors(t *testing.T) {
-	for want, err := range map[int]error{exitFailed: errors.New("x"), exitUnreachable: &market.Error{Trouble: market.Unreachable, Err: errors.New("x")}, exitPartly: &partlyError{"x"}} {
+	for want, err := range map[int]error{exitFailed: errors.New("x"),
+		exitUnreachable: &market.Error{Trouble: market.Unreachable, Err: errors.New("x")}, exitPartly: &partlyError{"x"}} {
 		if got := exitCode(err); got != want {
 			t.Errorf("%v: code %d, want %d", err, got, want)
 		}

@@ -29,37 +29,46 @@ type setting struct {
 	name, value, help string
 }
 
-var settings = []setting{
-	{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
-	{"listen", "127.0.0.1:8570", "address to serve on; anything but loopback is open to whoever can reach it"},
-	{"suggestions", "", "address of an OpenSearch Suggestions service"},
-	{"demand", "", "address of a demand service (docs/demand.openapi.yaml)"},
-	{"results", "", "address of a search engine that answers in Atom with OpenSearch elements"},
-	{"engine", "", "which of its engines to ask"},
-	{"depth", "10", "results looked up for an idea; those behind the ten are evidence only"},
-	{"links", "", "address of a links service (docs/links.openapi.yaml)"},
-	{"key", "", "bearer token for the services"},
-	{"per-second", "10", "requests a second to each service"},
-	{"pages-per-host", "2", "page requests a second to one host"},
-	{"reach", "", "hosts served elsewhere, and allowed though private: .suffix=host:port, separated by commas"},
-	{"free-hosts", "", "domains under which anyone can have a site, beside the public suffix list, separated by commas"},
-	{"price-suggestions", "0", "price of one suggestion lookup"},
-	{"price-demand", "0", "price of one phrase's demand figures"},
-	{"price-results", "0", "price of one results lookup"},
-	{"price-page", "0", "price of fetching one page"},
-	{"price-links", "0", "price of one page's links"},
-	{"budget", "0", "money to spend on lookups a day; 0 is no limit"},
-	{"currency", "USD", "currency of prices and budget"},
-	{"log", "info", "what is logged: debug, info, warn or error"},
+// settings lists all: those of the program, and an address and a price for each question
+// to the outside that has one.
+func settings() []setting {
+	out := []setting{
+		{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
+		{"listen", "127.0.0.1:8570", "address to serve on; anything but loopback is open to whoever can reach it"},
+	}
+	var prices []setting
+	for _, a := range study.Askings() {
+		if a.Address != "" {
+			out = append(out, setting{string(a.Question), "", a.Address})
+		}
+		if a.Price != "" {
+			prices = append(prices, setting{priceOf(a.Question), "0", a.Price})
+		}
+	}
+	out = append(out, setting{"engine", "", "which of the search engine's engines to ask"},
+		setting{"depth", "10", "results looked up for an idea; those behind the ten are evidence only"},
+		setting{"key", "", "bearer token for the services"},
+		setting{"per-second", "10", "requests a second to each service"},
+		setting{"pages-per-host", "2", "page requests a second to one host"},
+		setting{"reach", "", "hosts served elsewhere, and allowed though private: .suffix=host:port, separated by commas"},
+		setting{"free-hosts", "", "domains under which anyone can have a site, beside the public suffix list, separated " +
+			"by commas"})
+	return append(append(out, prices...),
+		setting{"budget", "0", "money to spend on lookups a day; 0 is no limit"},
+		setting{"currency", "USD", "currency of prices and budget"},
+		setting{"log", "info", "what is logged: debug, info, warn or error"})
 }
+
+func priceOf(q study.Question) string { return "price-" + string(q) }
 
 // addSettings gives a command the settings as flags.
 func addSettings(cmd *cobra.Command) {
 	flags := cmd.PersistentFlags()
-	for _, s := range settings {
+	for _, s := range settings() {
 		flags.String(s.name, s.value, s.help)
 	}
-	flags.String("config", "", "configuration file (default: cleverniche/config.yaml in the XDG config directory, if it is there)")
+	flags.String("config", "",
+		"configuration file (default: cleverniche/config.yaml in the XDG config directory, if it is there)")
 }
 
 // config is the settings as they hold.
@@ -136,12 +145,9 @@ func (c config) logger() (*slog.Logger, error) {
 	return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})), nil
 }
 
-// open opens the data file and sets the study up over it.
-func (c config) open() (*study.Study, *store.Store, *slog.Logger, error) {
-	log, err := c.logger()
-	if err != nil {
-		return nil, nil, nil, err
-	}
+// open opens the data file and sets the study up over it, until it is closed. What must
+// be reckoned anew is begun.
+func (c config) open(log *slog.Logger) (s *study.Study, renewing []study.Job, closing func(), err error) {
 	options, err := c.options(log)
 	if err != nil {
 		return nil, nil, nil, err
@@ -150,27 +156,31 @@ func (c config) open() (*study.Study, *store.Store, *slog.Logger, error) {
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	st, err := store.Open(c.dataFile())
+	st, err := store.Open(c.dataFile(), time.Now)
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	s := study.New(st, sources, options)
-	if err := s.Renew(context.Background()); err != nil {
+	s = study.New(st, sources, options)
+	renewing, err = s.Renew(context.Background())
+	if err != nil {
+		s.Close()
 		return nil, nil, nil, errors.Join(err, st.Close())
 	}
-	return s, st, log, nil
+	return s, renewing, func() { s.Close(); st.Close() }, nil
 }
 
 func (c config) options(log *slog.Logger) (study.Options, error) {
 	o := study.Options{Prices: map[study.Question]int64{}, Currency: c.GetString("currency"),
 		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Now: time.Now, Log: log}
-	for q, name := range map[study.Question]string{study.AskSuggest: "price-suggestions", study.AskDemand: "price-demand",
-		study.AskResults: "price-results", study.AskPage: "price-page", study.AskLinks: "price-links"} {
-		price, err := c.micros(name)
+	for _, a := range study.Askings() {
+		if a.Price == "" {
+			continue
+		}
+		price, err := c.micros(priceOf(a.Question))
 		if err != nil {
 			return o, err
 		}
-		o.Prices[q] = price
+		o.Prices[a.Question] = price
 	}
 	var err error
 	if o.Depth, err = strconv.Atoi(c.GetString("depth")); err != nil || o.Depth < 10 || o.Depth > 100 {
@@ -199,24 +209,21 @@ func (c config) market() (study.Market, error) {
 		reach[suffix] = address
 	}
 	m := study.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
-		Names: map[study.Question]string{study.AskPage: "the page's own server"}}
-	source := func(q study.Question, name string) (market.Source, bool) {
-		base := c.GetString(string(q))
-		m.Names[q] = name
-		return market.Source{Name: name, Base: base, PerSecond: perSecond, Key: c.GetString("key")}, base != ""
+		Names: map[study.Question]string{}}
+	for _, a := range study.Askings() {
+		m.Names[a.Question] = a.Source
+		if a.Connect == nil {
+			continue
+		}
+		at := study.Connection{Engine: c.GetString("engine"), Source: market.Source{Name: a.Source,
+			Base: c.GetString(string(a.Question)), PerSecond: perSecond, Key: c.GetString("key")}}
+		if a.Question == study.AskResults && at.Engine != "" {
+			at.Name += " " + at.Engine
+			m.Names[a.Question] = at.Name
+		}
+		if at.Base != "" {
+			a.Connect(&m, at)
+		}
 	}
-	if s, ok := source(study.AskSuggest, "the suggestion service"); ok {
-		m.Suggest = market.NewSuggestions(s)
-	}
-	if s, ok := source(study.AskDemand, "the demand service"); ok {
-		m.Demand = market.NewDemandService(s)
-	}
-	if s, ok := source(study.AskResults, strings.TrimSpace("the search engine "+c.GetString("engine"))); ok {
-		m.Search = market.NewResultsService(s, c.GetString("engine"))
-	}
-	if s, ok := source(study.AskLinks, "the links service"); ok {
-		m.Links = market.NewLinksService(s)
-	}
-	m.Names[study.AskGraph] = m.Names[study.AskLinks]
 	return m, nil
 }

@@ -16,7 +16,6 @@ import (
 	"time"
 
 	"cleverniche/core/sieve"
-	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/web"
 
@@ -31,13 +30,16 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			s, st, log, err := c.open()
+			log, err := c.logger()
 			if err != nil {
 				return err
 			}
-			defer st.Close()
-			defer s.Close()
-			return serve(cmd.Context(), c.GetString("listen"), s, st, log, func(address string) {
+			s, _, closing, err := c.open(log)
+			if err != nil {
+				return err
+			}
+			defer closing()
+			return serve(cmd.Context(), c.GetString("listen"), s, log, func(address string) {
 				fmt.Fprintln(cmd.OutOrStdout(), "Clever Niche is at", address)
 			})
 		}}
@@ -46,7 +48,7 @@ func serveCommand() *cobra.Command {
 // shutdown is how long open requests may still take at the end.
 const shutdown = 5 * time.Second
 
-func serve(ctx context.Context, address string, s *study.Study, st *store.Store, log *slog.Logger, ready func(string)) error {
+func serve(ctx context.Context, address string, s *study.Study, log *slog.Logger, ready func(string)) error {
 	listener, err := net.Listen("tcp", address)
 	if err != nil {
 		return fmt.Errorf("listening on %s: %w", address, err)
@@ -54,7 +56,7 @@ func serve(ctx context.Context, address string, s *study.Study, st *store.Store,
 	if a, ok := listener.Addr().(*net.TCPAddr); ok && !a.IP.IsLoopback() {
 		log.Warn("anyone who reaches this address can read and change everything: there is no sign-in", "address", a.String())
 	}
-	app, err := web.New(web.Options{Study: s, Tokens: st, Log: log})
+	app, err := web.New(web.Options{Study: s, Log: log})
 	if err != nil {
 		listener.Close()
 		return err
@@ -65,13 +67,15 @@ func serve(ctx context.Context, address string, s *study.Study, st *store.Store,
 }
 
 // The demo's prices are invented; they show what cost looks like.
-var demoPrices = map[string]string{"price-demand": "0.0005", "price-results": "0.002", "price-links": "0.001", "budget": "25"}
+var demoPrices = map[string]string{"price-demand": "0.0005", "price-results": "0.002", "price-links": "0.001",
+	"budget": "25"}
 
 func demoCommand() *cobra.Command {
 	var standin, latency, today string
 	var world int
 	var reset bool
-	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with demo data and the stand-in web", Args: args(cobra.NoArgs),
+	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with demo data and the stand-in web",
+		Args: args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := readConfig(cmd.Flags())
 			if err != nil {
@@ -95,17 +99,21 @@ func demoCommand() *cobra.Command {
 			}
 			defer stop()
 			c.pointAt(host)
-			s, st, log, err := c.open()
+			log, err := c.logger()
 			if err != nil {
 				return err
 			}
-			defer st.Close()
-			defer s.Close()
+			s, _, closing, err := c.open(log)
+			if err != nil {
+				return err
+			}
+			defer closing()
 			if err := sow(ctx, s, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}
-			return serve(ctx, c.GetString("listen"), s, st, log, func(address string) {
-				fmt.Fprintf(cmd.OutOrStdout(), "\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
+			return serve(ctx, c.GetString("listen"), s, log, func(address string) {
+				fmt.Fprintf(cmd.OutOrStdout(),
+					"\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
 			})
 		}}
 	cmd.Flags().StringVar(&standin, "standin", "", "the stand-in's program (default: standin beside this one)")
@@ -124,10 +132,11 @@ func (c config) pointAt(host string) {
 		}
 	}
 	base := "http://" + host
-	set("suggestions", base+"/suggest")
-	set("demand", base+"/demand")
-	set("results", base+"/search")
-	set("links", base+"/links")
+	for _, a := range study.Askings() {
+		if a.StandIn != "" {
+			set(string(a.Question), base+a.StandIn)
+		}
+	}
 	set("engine", "lantern")
 	set("reach", fmt.Sprintf(".example=%s,.test=%s,.invalid=%s", host, host, host))
 	set("free-hosts", "inkwellpages.example,plainpost.example")
@@ -176,14 +185,16 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 
 // The demo's niche, and what is gathered and looked up before it is first opened.
 var (
-	demoNiche = store.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example"}
+	demoNiche = study.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example"}
 	demoSeeds = []string{"stargazing binoculars", "telescope for", "see saturn", "how to find", "moon filter"}
 )
 
-// demoSifts choose what is looked up: some of the most searched, and some long ones.
-var demoSifts = []study.Sift{
-	{Words: 4, From: 300, Difficulty: -1, Lacks: "login, jobs"},
-	{Words: 5, From: 30, To: 290, Difficulty: -1, Lacks: "login, jobs"},
+// demoSieves choose what is looked up: some of the most searched, and some long ones.
+var demoSieves = []sieve.Sieve{
+	{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.At(sieve.ByLength, 4), sieve.At(sieve.ByLeastSearches, 300),
+		sieve.Holding(sieve.ByLacking, "login", "jobs")}},
+	{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.At(sieve.ByLength, 5), sieve.At(sieve.ByLeastSearches, 30),
+		sieve.At(sieve.ByMostSearches, 290), sieve.Holding(sieve.ByLacking, "login", "jobs")}},
 }
 
 const demoJudged = 25
@@ -207,7 +218,7 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 		return err
 	}
 	var ids []uint
-	for _, f := range demoSifts {
+	for _, f := range demoSieves {
 		some, err := choose(ctx, s, n, f, nil, demoJudged)
 		if err != nil {
 			return err
@@ -224,15 +235,12 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 }
 
 // keepEasiest keeps the judged ideas with the best chance.
-func keepEasiest(ctx context.Context, s *study.Study, n store.Niche, most int) error {
-	b, err := s.Board(ctx, n.ID)
+func keepEasiest(ctx context.Context, s *study.Study, n study.Niche, most int) error {
+	b, err := s.Board(ctx, n)
 	if err != nil {
 		return err
 	}
-	var ids []uint
-	for _, r := range b.Pass(study.Sift{Judged: true, Difficulty: -1, Sort: sieve.SortPageOne, Down: true}).Rows(0, most) {
-		ids = append(ids, r.ID)
-	}
-	_, err = s.Decide(ctx, n.ID, ids, sieve.Kept)
+	best := sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.PageOne, true)
+	_, err = s.Decide(ctx, n.ID, b.Pass(best).IDs(0, most), sieve.Kept)
 	return err
 }

@@ -7,12 +7,12 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
 	"cleverniche/core/phrase"
 	"cleverniche/core/sieve"
-	"cleverniche/store"
 	"cleverniche/study"
 
 	"github.com/spf13/cobra"
@@ -23,7 +23,8 @@ func rootCommand() *cobra.Command {
 		Short: "Find the search phrases that a small site can win"}
 	addSettings(root)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
-	root.AddCommand(serveCommand(), demoCommand(), nicheCommand(), gatherCommand(), importCommand(), judgeCommand(), exportCommand())
+	root.AddCommand(serveCommand(), demoCommand(), nicheCommand(), gatherCommand(), importCommand(), judgeCommand(),
+		exportCommand())
 	return root
 }
 
@@ -38,7 +39,8 @@ func args(check cobra.PositionalArgs) cobra.PositionalArgs {
 }
 
 // working runs do with the study open, and the niche that --niche names.
-func working(do func(cmd *cobra.Command, s *study.Study, n store.Niche, args []string) error) func(*cobra.Command, []string) error {
+func working(do func(cmd *cobra.Command, s *study.Study, n study.Niche, args []string) error) func(*cobra.Command,
+	[]string) error {
 	return func(cmd *cobra.Command, args []string) error {
 		c, err := readConfig(cmd.Flags())
 		if err != nil {
@@ -47,12 +49,21 @@ func working(do func(cmd *cobra.Command, s *study.Study, n store.Niche, args []s
 		if !cmd.Flags().Changed("log") {
 			c.Set("log", "warn") // progress is told in words
 		}
-		s, st, _, err := c.open()
+		log, err := c.logger()
 		if err != nil {
 			return err
 		}
-		defer st.Close()
-		defer s.Close()
+		s, renewing, closing, err := c.open(log)
+		if err != nil {
+			return err
+		}
+		defer closing()
+		for _, job := range renewing { // what is said must be what holds
+			fmt.Fprintln(cmd.ErrOrStderr(), job.Title+"…")
+			if err := s.WaitJob(cmd.Context(), job.ID); err != nil {
+				return err
+			}
+		}
 		n, err := pickNiche(cmd.Context(), s, c.GetString("niche"))
 		if err != nil {
 			return err
@@ -65,11 +76,12 @@ func nicheFlag(cmd *cobra.Command) {
 	cmd.Flags().String("niche", "", "the niche's name (default: the one opened last)")
 }
 
-func pickNiche(ctx context.Context, s *study.Study, name string) (store.Niche, error) {
+func pickNiche(ctx context.Context, s *study.Study, name string) (study.Niche, error) {
 	if name != "" {
 		n, err := s.NicheNamed(ctx, name)
 		if errors.Is(err, study.ErrNotFound) {
-			return n, &study.InputError{Field: "niche", Reason: fmt.Sprintf("there is no niche named %q; make it with: cleverniche niche %q", name, name)}
+			return n, &study.InputError{Field: "niche",
+				Reason: fmt.Sprintf("there is no niche named %q; make it with: cleverniche niche %q", name, name)}
 		}
 		return n, err
 	}
@@ -78,25 +90,28 @@ func pickNiche(ctx context.Context, s *study.Study, name string) (store.Niche, e
 		err = &study.InputError{Field: "niche", Reason: "there is no niche yet; make one with: cleverniche niche NAME"}
 	}
 	if err != nil {
-		return store.Niche{}, err
+		return study.Niche{}, err
 	}
 	return all[0], nil
 }
 
 func nicheCommand() *cobra.Command {
-	var n store.Niche
+	var n study.Niche
 	cmd := &cobra.Command{Use: "niche [NAME]", Short: "Make a niche, or list them", Args: args(cobra.MaximumNArgs(1)),
 		RunE: func(cmd *cobra.Command, list []string) error {
 			c, err := readConfig(cmd.Flags())
 			if err != nil {
 				return err
 			}
-			s, st, _, err := c.open()
+			log, err := c.logger()
 			if err != nil {
 				return err
 			}
-			defer st.Close()
-			defer s.Close()
+			s, _, closing, err := c.open(log)
+			if err != nil {
+				return err
+			}
+			defer closing()
 			if len(list) == 1 {
 				n.Name = list[0]
 				_, err := s.CreateNiche(cmd.Context(), n)
@@ -116,8 +131,9 @@ func nicheCommand() *cobra.Command {
 
 func gatherCommand() *cobra.Command {
 	var letters, questions bool
-	cmd := &cobra.Command{Use: "gather SEED…", Short: "Grow ideas from seeds, and look up their searches", Args: args(cobra.MinimumNArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n store.Niche, list []string) error {
+	cmd := &cobra.Command{Use: "gather SEED…", Short: "Grow ideas from seeds, and look up their searches",
+		Args: args(cobra.MinimumNArgs(1)),
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
 			seeds, ignored, err := study.ReadSeeds(strings.Join(list, "\n"))
 			if err != nil {
 				return err
@@ -138,9 +154,10 @@ func gatherCommand() *cobra.Command {
 }
 
 func importCommand() *cobra.Command {
-	cmd := &cobra.Command{Use: "import FILE", Short: "Read your own list: phrases, or CSV with the columns phrase, searches, cpc (“-” is standard input)",
-		Args: args(cobra.ExactArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n store.Niche, list []string) error {
+	cmd := &cobra.Command{Use: "import FILE",
+		Short: "Read your own list: phrases, or CSV with the columns phrase, searches, cpc (“-” is standard input)",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
 			in, name := cmd.InOrStdin(), "standard input"
 			if list[0] != "-" {
 				f, err := os.Open(list[0])
@@ -157,7 +174,8 @@ func importCommand() *cobra.Command {
 			for _, p := range rep.Problems {
 				fmt.Fprintf(cmd.ErrOrStderr(), "line %d not used: %s\n", p.Line, p.Reason)
 			}
-			fmt.Fprintf(cmd.ErrOrStderr(), "%d new ideas, %d known already, %d lines not used\n", rep.Added, rep.Merged, len(rep.Problems))
+			fmt.Fprintf(cmd.ErrOrStderr(), "%d new ideas, %d known already, %d lines not used\n", rep.Added, rep.Merged,
+				len(rep.Problems))
 			if len(rep.Problems) > 0 {
 				return &partlyError{fmt.Sprintf("%d lines were not used", len(rep.Problems))}
 			}
@@ -167,56 +185,100 @@ func importCommand() *cobra.Command {
 	return cmd
 }
 
-// siftFlags gives a command the sieve's criteria as flags.
-func siftFlags(cmd *cobra.Command, f *study.Sift, show *string) {
+// siftFlags gives a command the sieve's criteria as flags. They are put in as they are
+// given: the pairs are in the order of the command line.
+func siftFlags(cmd *cobra.Command) *[]sieve.Pair {
+	pairs := &[]sieve.Pair{}
 	flags := cmd.Flags()
-	flags.IntVar(&f.Words, "words", 0, "words at least")
-	flags.IntVar(&f.From, "searches-from", 0, "searches a month at least")
-	flags.IntVar(&f.To, "searches-to", 0, "searches a month at most")
-	flags.BoolVar(&f.Unmeasured, "unmeasured", false, "let ideas under the source's floor pass --searches-from")
-	flags.StringVar(&f.Holds, "holds", "", "words, one of which the phrase holds, separated by commas")
-	flags.StringVar(&f.Lacks, "lacks", "", "words, none of which the phrase holds, separated by commas")
-	flags.IntVar(&f.Difficulty, "difficulty", -1, "difficulty at most")
-	flags.Var((*readyName)(&f.Ready), "sieve", "ready-made sieve that the other criteria are put behind, such as \"New porch\"")
-	flags.IntVar(&f.Footholds, "footholds", 0, "footholds at least")
-	flags.StringVar(show, "show", string(study.ShowOpen), "open (not dropped), kept, dropped or all")
-}
-
-// readyName is the name of a ready-made sieve as a flag.
-type readyName string
-
-func (r *readyName) String() string { return string(*r) }
-func (r *readyName) Type() string   { return "name" }
-func (r *readyName) Set(name string) error {
-	*r = readyName(name)
-	return study.CheckReady(name)
-}
-
-func readShow(s string) (study.Show, error) {
-	switch show := study.Show(s); show {
-	case study.ShowOpen, study.ShowKept, study.ShowDropped, study.ShowAll:
-		return show, nil
+	for _, c := range sieve.Criteria() {
+		help := c.Name
+		switch {
+		case c.Waits() != "":
+			help += " (it cannot be used yet: " + c.Waits() + ")"
+		case c.Control == sieve.OneOf:
+			var keys []string
+			for _, choice := range c.Choices {
+				keys = append(keys, choice.Key)
+			}
+			help += ": " + strings.Join(append(keys, c.Open), ", ")
+		case c.Control == sieve.Words:
+			help += " these words or phrases, separated by commas"
+		case c.Control == sieve.Edges:
+			help = "starts with one of these, separated by commas; put --ends behind it for those it may end with instead"
+		case c.Unit != "":
+			help += " (" + c.Unit + ")"
+		}
+		flags.Var(&pairFlag{pairs, c.Key, c.Control}, c.Key, strings.TrimSuffix(help, ", "))
+		if c.Control == sieve.Switch {
+			flags.Lookup(c.Key).NoOptDefVal = "yes"
+		}
 	}
-	return "", &study.InputError{Field: "show", Reason: fmt.Sprintf("--show %q is none of open, kept, dropped, all", s)}
+	flags.Var(&pairFlag{pairs, "ends", sieve.Words}, "ends", "ends with one of these")
+	flags.Var(&pairFlag{pairs, "ready", sieve.Words}, "sieve",
+		"ready-made sieve that the other criteria are put behind, such as \"New porch\"")
+	lets := &pairFlag{pairs, sieve.ByLeastSearches.Key + "-unmeasured", sieve.Switch}
+	flags.Var(lets, "unmeasured", "let ideas under the source's floor pass the --searches-from before it")
+	flags.Lookup("unmeasured").NoOptDefVal = "yes"
+	return pairs
+}
+
+// pairFlag is one criterion as a flag.
+type pairFlag struct {
+	into    *[]sieve.Pair
+	key     string
+	control sieve.Control
+}
+
+func (f *pairFlag) String() string { return "" }
+
+// Type is what the flag's value is called in help.
+func (f *pairFlag) Type() string {
+	return map[sieve.Control]string{sieve.Bar: "number", sieve.OneOf: "choice", sieve.Switch: "bool",
+		sieve.Words: "words", sieve.Edges: "words"}[f.control]
+}
+
+func (f *pairFlag) Set(value string) error {
+	if f.control == sieve.Switch && value == "true" {
+		value = "yes"
+	}
+	p := sieve.Pair{Key: f.key, Value: value}
+	*f.into = append(*f.into, p)
+	if _, problems := sieve.Read([]sieve.Pair{p}, sieve.Sieve{}); len(problems) > 0 {
+		return errors.New(problems[0].Reason)
+	}
+	return nil
+}
+
+// sieveOf is the base with what the flags say. --unmeasured may stand before the mesh
+// that it is about.
+func sieveOf(pairs []sieve.Pair, base sieve.Sieve) sieve.Sieve {
+	slices.SortStableFunc(pairs, func(a, b sieve.Pair) int {
+		return strings.Count(a.Key, "-unmeasured") - strings.Count(b.Key, "-unmeasured")
+	})
+	s, _ := sieve.Read(pairs, base) // problems were told flag by flag
+	return s
 }
 
 func judgeCommand() *cobra.Command {
-	var f study.Sift
-	var show string
+	var pairs *[]sieve.Pair
 	var most int
 	var all, again bool
-	cmd := &cobra.Command{Use: "judge [PHRASE…]", Short: "Look ideas up and judge them: the phrases, or with --all-left what the sieve leaves",
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n store.Niche, list []string) error {
-			var err error
-			if f.Show, err = readShow(show); err != nil {
-				return err
-			}
+	cmd := &cobra.Command{Use: "judge [PHRASE…]",
+		Short: "Look ideas up and judge them: the phrases, or with --all-left what the sieve leaves",
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
 			if all == (len(list) > 0) {
 				return &usageError{errors.New("give phrases, or --all-left")}
 			}
-			ids, err := choose(cmd.Context(), s, n, f, list, most)
+			if most < 1 {
+				return &usageError{errors.New("--most is at least 1")}
+			}
+			by := sieveOf(*pairs, sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}})
+			ids, err := choose(cmd.Context(), s, n, by, list, most)
 			if err != nil {
 				return err
+			}
+			if all && len(ids) == 0 {
+				return &usageError{errors.New("the sieve leaves no idea to look up")}
 			}
 			job, err := s.Judge(cmd.Context(), n, ids, again)
 			if err != nil {
@@ -224,7 +286,7 @@ func judgeCommand() *cobra.Command {
 			}
 			return follow(cmd, s, job)
 		})}
-	siftFlags(cmd, &f, &show)
+	pairs = siftFlags(cmd)
 	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the sieve leaves, most searched first")
 	cmd.Flags().BoolVar(&again, "again", false, "ask everything anew, also what is at hand")
 	cmd.Flags().IntVar(&most, "most", study.MostJudged, "with --all-left: look up at most so many")
@@ -233,59 +295,67 @@ func judgeCommand() *cobra.Command {
 }
 
 // choose returns the ideas of the phrases, which are put in when they are new, or
-// else those that the sift leaves.
-func choose(ctx context.Context, s *study.Study, n store.Niche, f study.Sift, phrases []string, most int) ([]uint, error) {
+// else those that the sieve leaves, most searched first.
+func choose(ctx context.Context, s *study.Study, n study.Niche, by sieve.Sieve, phrases []string,
+	most int) ([]uint, error) {
 	if len(phrases) > 0 {
-		if _, err := s.Import(ctx, n, "command line", strings.NewReader(strings.Join(phrases, "\n"))); err != nil {
+		report, err := s.Import(ctx, n, "command line", strings.NewReader(strings.Join(phrases, "\n")))
+		if err != nil {
 			return nil, err
 		}
+		if len(report.Problems) > 0 {
+			p := report.Problems[0]
+			return nil, &usageError{fmt.Errorf("phrase %d cannot be looked up: %s", p.Line, p.Reason)}
+		}
 	}
-	b, err := s.Board(ctx, n.ID)
+	b, err := s.Board(ctx, n)
 	if err != nil {
 		return nil, err
 	}
-	var ids []uint
 	if len(phrases) > 0 {
-		wanted := map[string]bool{}
-		for _, p := range phrases {
-			wanted[phrase.Normal(p)] = true
+		normal := make([]string, len(phrases))
+		for i, p := range phrases {
+			normal[i] = phrase.Normal(p)
 		}
-		for _, idea := range b.Rows {
-			if wanted[idea.Phrase] {
-				ids = append(ids, idea.ID)
-			}
-		}
-		return ids, nil
+		return b.Named(normal...), nil
 	}
-	f.Sort, f.Down = sieve.SortSearches, true
-	for _, r := range b.Pass(f).Rows(0, most) {
-		ids = append(ids, r.ID)
-	}
-	return ids, nil
+	return b.Pass(by.By(sieve.Searches, true)).IDs(0, most), nil
 }
 
 func exportCommand() *cobra.Command {
-	var f study.Sift
-	var show, format, sortBy string
-	cmd := &cobra.Command{Use: "export", Short: "Write ideas to standard output as table, CSV or JSON", Args: args(cobra.NoArgs),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n store.Niche, _ []string) error {
-			var err error
-			if f.Show, err = readShow(show); err != nil {
+	var pairs *[]sieve.Pair
+	var format, sortBy string
+	cmd := &cobra.Command{Use: "export", Short: "Write ideas to standard output: those kept, or what the sieve leaves",
+		Args: args(cobra.NoArgs),
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, _ []string) error {
+			f, err := study.FormatNamed(format)
+			if err != nil {
 				return err
 			}
-			f.Sort = sieve.Column(sortBy)
-			ok, smallestFirst := sieve.KnownColumn(f.Sort)
-			if !ok {
+			order := sieve.FigureNamed(sortBy)
+			if !slices.Contains(sieve.Sorted(), order) || order.Waits != "" {
 				return &study.InputError{Field: "sort", Reason: fmt.Sprintf("--sort %q is no column", sortBy)}
 			}
-			f.Down = !smallestFirst
-			return s.Export(cmd.Context(), cmd.OutOrStdout(), n.ID, f, study.Format(format))
+			b, err := s.Board(cmd.Context(), n)
+			if err != nil {
+				return err
+			}
+			kept := sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}
+			return s.Export(cmd.Context(), cmd.OutOrStdout(), b,
+				sieveOf(*pairs, kept).By(order, !order.SmallestFirst), f)
 		})}
-	siftFlags(cmd, &f, &show)
-	cmd.Flags().Lookup("show").DefValue = string(study.ShowKept)
-	show = string(study.ShowKept)
-	cmd.Flags().StringVar(&format, "format", string(study.Table), "table, csv or json")
-	cmd.Flags().StringVar(&sortBy, "sort", string(sieve.SortSearches), "column to sort by: idea, words, searches, cpc, ads, difficulty, chance, footholds, wants, links, found")
+	pairs = siftFlags(cmd)
+	var formats, columns []string
+	for _, f := range study.Formats() {
+		formats = append(formats, f.Name)
+	}
+	for _, f := range sieve.Sorted() {
+		if f.Waits == "" {
+			columns = append(columns, f.Key)
+		}
+	}
+	cmd.Flags().StringVar(&format, "format", "table", strings.Join(formats, ", "))
+	cmd.Flags().StringVar(&sortBy, "sort", sieve.Searches.Key, "column to sort by: "+strings.Join(columns, ", "))
 	nicheFlag(cmd)
 	return cmd
 }
@@ -297,7 +367,7 @@ func (e *stoppedError) Error() string { return e.reason }
 
 // follow tells a job's progress on standard error until it ends. An interrupt
 // pauses it: the same command goes on with what is kept.
-func follow(cmd *cobra.Command, s *study.Study, job store.Job) error {
+func follow(cmd *cobra.Command, s *study.Study, job study.Job) error {
 	ended := make(chan error, 1)
 	go func() { ended <- s.WaitJob(context.WithoutCancel(cmd.Context()), job.ID) }()
 	tick := time.NewTicker(500 * time.Millisecond)
@@ -326,21 +396,18 @@ func follow(cmd *cobra.Command, s *study.Study, job store.Job) error {
 	}
 }
 
-func report(w io.Writer, s *study.Study, job store.Job) error {
+func report(w io.Writer, s *study.Study, job study.Job) error {
 	v, err := s.Job(context.Background(), job.NicheID, job.ID)
 	if err != nil {
 		return err
 	}
-	what := "new ideas"
-	if v.Kind == "judge" {
-		what = "ideas judged"
-	}
-	fmt.Fprintf(w, "\r%d of %d steps, %d %s, %d lookups, %s\n", v.Done+v.Failed, v.Total, v.Found, what, v.Lookups, v.Cost)
+	fmt.Fprintf(w, "\r%d of %d steps, %d ideas %s, %d lookups, %s\n", v.Done+v.Failed, v.Total, v.Found, v.Brings,
+		v.Lookups, v.Cost)
 	for _, f := range v.Failures {
-		fmt.Fprintf(w, "step %d: %s\n", f.Seq, f.Error)
+		fmt.Fprintf(w, "step %d: %s\n", f.Step, f.Error)
 	}
 	switch {
-	case v.State != store.Done:
+	case v.State != study.Done:
 		return &stoppedError{v.Message + "; what was fetched is kept, and the same command goes on from there"}
 	case v.Failed > 0:
 		return &partlyError{v.Message}

@@ -110,7 +110,8 @@ func faultCommand() *cobra.Command {
 	var f standin.Fault
 	var none bool
 	c := asking(&cobra.Command{Use: "fault", Short: "List, make or take back the faults of a running stand-in",
-		Example: "  standin fault --where search --kind too-many --times 3\n  standin fault --none"}, func() (string, string, any) {
+		Example: "  standin fault --where search --kind too-many --times 3\n  standin fault --none"}, func() (string,
+		string, any) {
 		switch {
 		case none:
 			return http.MethodDelete, "/lab/faults", nil
@@ -132,7 +133,8 @@ func publishCommand() *cobra.Command {
 	var x standin.Experiment
 	var from []string
 	c := asking(&cobra.Command{Use: "publish", Short: "Publish a page in a running stand-in, as an experiment",
-		Example: "  standin publish --site nightporch.example --phrase \"how to clean a barlow lens\" --fit 85"}, func() (string, string, any) {
+		Example: "  standin publish --site nightporch.example --phrase \"how to clean a barlow lens\" --fit 85"}, func() (
+		string, string, any) {
 		for _, site := range from {
 			x.Links = append(x.Links, standin.LabLink{From: site})
 		}

@@ -49,10 +49,13 @@ func command() *cobra.Command {
 			}
 			return serve(cmd.Context(), world, address, latency, begun)
 		}}
-	root.PersistentFlags().IntVar(&o.number, "world", 1, "the world's number: another number is another web over the same hobbies")
+	root.PersistentFlags().IntVar(&o.number, "world", 1,
+		"the world's number: another number is another web over the same hobbies")
 	root.PersistentFlags().StringVar(&o.today, "today", "", "the day the world is founded, as 2006-01-02 (default: today)")
-	root.PersistentFlags().StringVar(&o.now, "clock", "", "the day its clock stands at, not before that (default: the same)")
-	root.PersistentFlags().StringVar(&o.scenario, "scenarios", "", "a directory of scenario files instead of those that ship with it")
+	root.PersistentFlags().StringVar(&o.now, "clock", "",
+		"the day its clock stands at, not before that (default: the same)")
+	root.PersistentFlags().StringVar(&o.scenario, "scenarios", "",
+		"a directory of scenario files instead of those that ship with it")
 	root.Flags().StringVar(&address, "listen", "127.0.0.1:8571", "address to listen on; port 0 picks a free one")
 	root.Flags().DurationVar(&latency, "latency", 0, "time added to every answer")
 	root.AddCommand(exportCommand(&o), clockCommand(), faultCommand(), publishCommand())

@@ -29,13 +29,19 @@ func TestSummarise(t *testing.T) {
 		in   Series
 		want Summary
 	}{
-		{"a full year", months("2025-11", 10, 20, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120), Summary{Average: 65, Lowest: 10, Highest: 120, Months: 12, Measured: 12}},
-		{"only the latest twelve count", months("2024-11", 9000, 9000, 10, 10, 10, 10, 10, 10, 10, 10, 10, 10, 10, 10), Summary{Average: 10, Lowest: 10, Highest: 10, Months: 12, Measured: 12}},
-		{"missing is not zero", months("2025-11", 60, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 120), Summary{Average: 90, Lowest: 60, Highest: 120, Months: 2, Measured: 2}},
+		{"a full year", months("2025-11", 10, 20, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120),
+			Summary{Average: 65, Lowest: 10, Highest: 120, Months: 12, Measured: 12}},
+		{"only the latest twelve count", months("2024-11", 9000, 9000, 10, 10, 10, 10, 10, 10, 10, 10, 10, 10, 10, 10),
+			Summary{Average: 10, Lowest: 10, Highest: 10, Months: 12, Measured: 12}},
+		{"missing is not zero", months("2025-11", 60, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 120),
+			Summary{Average: 90, Lowest: 60, Highest: 120, Months: 2, Measured: 2}},
 		{"all under the floor", months("2025-11", -10, -10, -10, -10), Summary{Average: 10, Under: true, Months: 4}},
-		{"most under, one peak", months("2025-11", -10, -10, -10, 400), Summary{Average: 104, Lowest: 400, Highest: 400, Months: 4, Measured: 1}},
-		{"most under, a small month", months("2025-11", -10, -10, -10, 12), Summary{Average: 10, Under: true, Lowest: 12, Highest: 12, Months: 4, Measured: 1}},
-		{"a zero month is measured", months("2025-11", 0, 20), Summary{Average: 10, Lowest: 0, Highest: 20, Months: 2, Measured: 2}},
+		{"most under, one peak", months("2025-11", -10, -10, -10, 400),
+			Summary{Average: 104, Lowest: 400, Highest: 400, Months: 4, Measured: 1}},
+		{"most under, a small month", months("2025-11", -10, -10, -10, 12),
+			Summary{Average: 10, Under: true, Lowest: 12, Highest: 12, Months: 4, Measured: 1}},
+		{"a zero month is measured", months("2025-11", 0, 20), Summary{Average: 10, Lowest: 0, Highest: 20, Months: 2,
+			Measured: 2}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			if got, ok := Summarise(c.in); !ok || got != c.want {

@@ -87,7 +87,8 @@ func wave(base, amplitude, growth float64, peak time.Month) Series {
 	var s Series
 	for i := range 48 {
 		m := first + Month(i)
-		v := base * math.Exp(amplitude*math.Cos(2*math.Pi*float64(int(m.Of())-int(peak))/12)) * math.Pow(1+growth, float64(i)/12)
+		v := base * math.Exp(amplitude*math.Cos(2*math.Pi*float64(int(m.Of())-int(peak))/12)) * math.Pow(1+growth,
+			float64(i)/12)
 		s.Counts = append(s.Counts, Count{Month: m, Searches: int(v + math.Sqrt(v)*rng.NormFloat64())})
 	}
 	return s
@@ -100,7 +101,8 @@ func TestLasting(t *testing.T) {
 		flash.Counts[i].Searches = 3
 	}
 	for want, s := range map[Lasting]Series{
-		Evergreen: wave(400, 0.05, 0, 6), Seasonal: wave(400, 0.8, 0, 12), Rise: wave(400, 0.3, 0.4, 6), Fade: wave(900, 0.3, -0.3, 6),
+		Evergreen: wave(400, 0.05, 0, 6), Seasonal: wave(400, 0.8, 0, 12), Rise: wave(400, 0.3, 0.4, 6),
+		Fade:   wave(900, 0.3, -0.3, 6),
 		TooFew: wave(9, 0.8, 0, 12), Flash: flash,
 	} {
 		if got := LastingOf(s); got != want {
@@ -120,7 +122,8 @@ func TestLasting(t *testing.T) {
 
 func TestPeakWrapsTheYear(t *testing.T) {
 	p := SeasonOf(wave(400, 0.8, 0, time.December)).Peak
-	if p.First != time.October && p.First != time.November || !p.Holds(time.December) || !p.Holds(time.January) || p.Holds(time.June) || p.Last() > time.March {
+	if p.First != time.October && p.First != time.November || !p.Holds(time.December) || !p.Holds(time.January) ||
+		p.Holds(time.June) || p.Last() > time.March {
 		t.Errorf("peak %+v, last %s", p, p.Last())
 	}
 	if (Peak{}).Holds(time.January) {

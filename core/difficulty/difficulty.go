@@ -32,7 +32,11 @@ import (
 type Signals struct{ Page, Site, Fit float64 }
 
 // Weights are the parts of strength; they sum to 1.
-type Weights struct{ Page, Site, Fit float64 }
+type Weights struct {
+	Page float64 `json:"page"`
+	Site float64 `json:"site"`
+	Fit  float64 `json:"fit"`
+}
 
 // Strength of a page.
 func (w Weights) Strength(s Signals) float64 { return w.Page*s.Page + w.Site*s.Site + w.Fit*s.Fit }
@@ -40,20 +44,20 @@ func (w Weights) Strength(s Signals) float64 { return w.Page*s.Page + w.Site*s.S
 // Step is how far above the level of the ten a page needs to be for even odds of
 // getting among the first Rank; below it when negative.
 type Step struct {
-	Rank  int
-	Above float64
+	Rank  int     `json:"rank"`
+	Above float64 `json:"above"`
 }
 
 // Model is a calibrated forecast.
 type Model struct {
-	Name    string  // when and on what it was calibrated
-	Gain    float64 // links.LinkGain of the page standings that it was calibrated with
-	Weights Weights
-	Tau     float64 // the difference in strength that turns even odds into 73 : 27
-	Steps   []Step  // by rank, falling
+	Name    string  `json:"name"` // when and on what it was calibrated
+	Gain    float64 `json:"gain"` // links.LinkGain of the page standings that it was calibrated with
+	Weights Weights `json:"weights"`
+	Tau     float64 `json:"tau"`   // the difference in strength that turns even odds into 73 : 27
+	Steps   []Step  `json:"steps"` // by rank, falling
 	// Engines is how much more an engine asks of a newcomer than the mean of those
 	// that were measured; an engine that is not there is taken for the mean.
-	Engines map[string]float64
+	Engines map[string]float64 `json:"engines"`
 }
 
 // Goals that a page can have: to be among the first so many.
@@ -73,10 +77,10 @@ const (
 
 // Mine is the page that I could put there.
 type Mine struct {
-	SiteStanding float64
-	PlannedLinks int     // solid links I plan to get to it
-	LinkStanding float64 // standing of the sites they come from
-	Fit          float64
+	SiteStanding float64 `json:"siteStanding"`
+	PlannedLinks int     `json:"plannedLinks"` // solid links I plan to get to it
+	LinkStanding float64 `json:"linkStanding"` // standing of the sites they come from
+	Fit          float64 `json:"fit"`
 }
 
 // Signals are what the strength of my page is made of.
@@ -192,7 +196,10 @@ func (m Model) For(f Field, k int) float64 {
 // standing (as one, in the proportion of their weights) are needed for even odds by
 // a page whose fit is the median of the ten; and what fit is needed by a page whose
 // standings are the medians of the ten.
-type Parts struct{ OffPage, OnPage float64 }
+type Parts struct {
+	OffPage float64 `json:"offPage"`
+	OnPage  float64 `json:"onPage"`
+}
 
 // Parts takes the difficulty of getting among the first k apart.
 func (m Model) Parts(f Field, k int) Parts {
@@ -254,9 +261,9 @@ func (m Model) FitNeeded(f Field, mine Mine, k int) (fit float64, ok bool) {
 
 // Change is one thing that could be done about my page.
 type Change struct {
-	What   string
-	Chance float64 // after it, of TheGoal
-	Gain   float64 // how much more that is
+	What   string  `json:"what"`
+	Chance float64 `json:"chance"` // after it, of TheGoal
+	Gain   float64 `json:"gain"`   // how much more that is
 }
 
 // What one change is taken to be (ours): about the same effort each.
@@ -291,27 +298,28 @@ func (m Model) Changes(f Field, mine Mine, k int) []Change {
 
 // Verdict is all that is computed for one idea.
 type Verdict struct {
-	Strengths  []float64 // of the results, in their order
-	Level      float64   // mean of the ten
-	Engine     float64   // how much more the engine asks than others
-	Reach      float64
-	Difficulty float64 // for TheGoal
-	Parts      Parts
-	Locked     string
-	PageOne    float64 // chances, 0 to 1
-	TopFive    float64
-	TopThree   float64
-	Expected   float64 // position
-	Links      int     // solid links for even odds of TheGoal
-	LinksOK    bool
-	FitNeeded  float64
-	FitOK      bool
-	Changes    []Change
+	Strengths  []float64 `json:"strengths"` // of the results, in their order
+	Level      float64   `json:"level"`     // mean of the ten
+	Engine     float64   `json:"engine"`    // how much more the engine asks than others
+	Reach      float64   `json:"reach"`
+	Difficulty float64   `json:"difficulty"` // for TheGoal
+	Parts      Parts     `json:"parts"`
+	Locked     string    `json:"locked"`
+	PageOne    float64   `json:"pageOne"` // chances, 0 to 1
+	TopFive    float64   `json:"topFive"`
+	TopThree   float64   `json:"topThree"`
+	Expected   float64   `json:"expected"` // position
+	Links      int       `json:"links"`    // solid links for even odds of TheGoal
+	LinksOK    bool      `json:"linksOK"`
+	FitNeeded  float64   `json:"fitNeeded"`
+	FitOK      bool      `json:"fitOK"`
+	Changes    []Change  `json:"changes"`
 }
 
 // Judge computes the verdict on a field for my page.
 func (m Model) Judge(f Field, mine Mine) Verdict {
-	v := Verdict{Level: m.Level(f), Engine: m.Engines[f.Engine], Reach: m.Weights.Reach(mine), Difficulty: m.For(f, TheGoal), Parts: m.Parts(f, TheGoal), Locked: f.Locked}
+	v := Verdict{Level: m.Level(f), Engine: m.Engines[f.Engine], Reach: m.Weights.Reach(mine),
+		Difficulty: m.For(f, TheGoal), Parts: m.Parts(f, TheGoal), Locked: f.Locked}
 	for _, r := range f.Rivals {
 		v.Strengths = append(v.Strengths, m.Weights.Strength(r))
 	}

@@ -83,7 +83,8 @@ func TestEnginesAsk(t *testing.T) {
 		f.Engine = engine
 		v := m.Judge(f, mine)
 		fit, _ := m.FitNeeded(f, mine, TheGoal)
-		if v.Engine != more || math.Abs(v.Difficulty-mean.Difficulty-more) > 1e-9 || math.Abs((fit-mean.FitNeeded)*m.Weights.Fit-more) > 1e-9 ||
+		if v.Engine != more || math.Abs(v.Difficulty-mean.Difficulty-more) > 1e-9 ||
+			math.Abs((fit-mean.FitNeeded)*m.Weights.Fit-more) > 1e-9 ||
 			math.Abs(v.TopFive-m.Chance(even(10, Signals{40, 40, 60}), v.Reach-more, TopFive)) > 1e-9 {
 			t.Errorf("%s: %+v", engine, v)
 		}
@@ -124,7 +125,8 @@ func TestStrongerRivalNeverHelps(t *testing.T) {
 
 func TestMoreNeverLowersReach(t *testing.T) {
 	check := func(site, fit, standing, links uint8) bool {
-		m := Mine{SiteStanding: float64(site % 101), Fit: float64(fit % 101), LinkStanding: float64(standing % 101), PlannedLinks: int(links % 60)}
+		m := Mine{SiteStanding: float64(site % 101), Fit: float64(fit % 101), LinkStanding: float64(standing % 101),
+			PlannedLinks: int(links % 60)}
 		before := Calibrated.Weights.Reach(m)
 		more := m
 		more.PlannedLinks++
@@ -161,7 +163,8 @@ func TestDistributionIsOne(t *testing.T) {
 func TestEdges(t *testing.T) {
 	few := even(2, Signals{90, 90, 90})
 	few.All = true
-	if v := plain.Judge(few, Mine{Fit: 10}); v.TopFive != 1 || v.Difficulty != 0 || v.Links != 0 || v.FitNeeded != 0 || v.Parts != (Parts{}) {
+	if v := plain.Judge(few, Mine{Fit: 10}); v.TopFive != 1 || v.Difficulty != 0 || v.Links != 0 || v.FitNeeded != 0 ||
+		v.Parts != (Parts{}) {
 		t.Errorf("two results cannot fill five places: %+v", v)
 	}
 	if few.All = false; plain.Chance(few, 0, TopFive) > 0.5 {
@@ -177,7 +180,8 @@ func TestEdges(t *testing.T) {
 	locked := even(10, Signals{1, 1, 1})
 	locked.Locked = "its own site leads"
 	v := plain.Judge(locked, Mine{Fit: 100, SiteStanding: 100, LinkStanding: 50})
-	if v.PageOne != 0 || v.Difficulty != 100 || v.LinksOK || v.FitOK || len(v.Changes) != 0 || v.Parts != (Parts{100, 100}) || v.Expected != Ranks+1 {
+	if v.PageOne != 0 || v.Difficulty != 100 || v.LinksOK || v.FitOK || len(v.Changes) != 0 ||
+		v.Parts != (Parts{100, 100}) || v.Expected != Ranks+1 {
 		t.Errorf("locked: %+v", v)
 	}
 }
@@ -213,7 +217,8 @@ func TestCalibratedIsSane(t *testing.T) {
 }
 
 func BenchmarkJudge(b *testing.B) {
-	f := field([10][3]uint8{{78, 64, 57}, {22, 49, 19}, {27, 52, 25}, {61, 3, 70}, {5, 6, 7}, {78, 64, 57}, {22, 49, 19}, {27, 52, 25}, {61, 3, 70}, {5, 6, 7}})
+	f := field([10][3]uint8{{78, 64, 57}, {22, 49, 19}, {27, 52, 25}, {61, 3, 70}, {5, 6, 7}, {78, 64, 57},
+		{22, 49, 19}, {27, 52, 25}, {61, 3, 70}, {5, 6, 7}})
 	for b.Loop() {
 		Calibrated.Judge(f, Mine{SiteStanding: 6, Fit: 85, LinkStanding: 35})
 	}

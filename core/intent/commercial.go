@@ -60,7 +60,8 @@ func (c Commerce) Score() Commercial {
 	}
 	after := c.Shares[Compare] + c.Shares[Buy]
 	part("wants", wantPoints, after, c.Shares != Shares{}, fmt.Sprintf("%.0f %% want to compare or buy", 100*after))
-	part("pages that sell or compare", sellPoints, float64(c.Sell)/math.Max(1, float64(c.Results)), c.Looked && c.Results > 0,
+	part("pages that sell or compare", sellPoints, float64(c.Sell)/math.Max(1, float64(c.Results)), c.Looked &&
+		c.Results > 0,
 		fmt.Sprintf("%d of %d results", c.Sell, c.Results))
 	known := c.CPC >= 0 && c.Usual > 0
 	because := "not known"

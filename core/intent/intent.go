@@ -96,9 +96,9 @@ func (s Shares) normal() Shares {
 
 // Witness is one opinion: shares, and what they were read from.
 type Witness struct {
-	Shares  Shares
-	Because string
-	Known   bool
+	Shares  Shares `json:"shares"`
+	Because string `json:"because"`
+	Known   bool   `json:"known"`
 }
 
 // Weights of the word rules, in votes (ours). A phrase with no sign at all is
@@ -123,11 +123,16 @@ func FromWords(s, lang string, brands ...string) Witness {
 	}
 	vote(phrase.HowTo, Learn, voteStrong, "asks how")
 	if !phrase.Has(shapes, phrase.HowTo) {
-		vote(phrase.Question, Learn, voteStrong, "is a question")
+		n := voteStrong
+		if phrase.Has(shapes, phrase.List) || phrase.Has(shapes, phrase.Verdict) || phrase.Has(shapes, phrase.Comparison) ||
+			phrase.Has(shapes, phrase.Buying) {
+			n = voteMiddle // it asks which, or where
+		}
+		vote(phrase.Question, Learn, n, "is a question")
 	}
 	vote(phrase.List, Compare, voteStrong, "asks for the best")
 	vote(phrase.Verdict, Compare, voteStrong, "asks for a verdict")
-	vote(phrase.Comparison, Compare, voteMiddle, "compares")
+	vote(phrase.Comparison, Compare, voteStrong, "compares")
 	vote(phrase.Price, Compare, voteMiddle, "names a price")
 	vote(phrase.Buying, Buy, voteStrong, "holds a buying word")
 	vote(phrase.Local, Buy, voteMiddle, "asks for a place nearby")
@@ -211,10 +216,11 @@ const TenWeight = 0.8
 
 // Judgement is both witnesses and their joining.
 type Judgement struct {
-	Words, Ten Witness
-	Shares     Shares
-	Leading    Want
-	Mixed      bool
+	Words   Witness `json:"words"`
+	Ten     Witness `json:"ten"`
+	Shares  Shares  `json:"shares"`
+	Leading Want    `json:"leading"`
+	Mixed   bool    `json:"mixed"`
 }
 
 // Join weighs the two witnesses. Without the ten, the words stand alone.

@@ -77,7 +77,8 @@ func TestNames(t *testing.T) {
 // TestCommercial: money in a phrase grows with each sign of it, and what is not known
 // counts on neither side.
 func TestCommercial(t *testing.T) {
-	shop := Commerce{Shares: Shares{0.1, 0, 0.2, 0.7}, CPC: 2_000_000, Usual: 500_000, Looked: true, Ads: 4, Shopping: true, Sell: 9, Results: 10}
+	shop := Commerce{Shares: Shares{0.1, 0, 0.2, 0.7}, CPC: 2_000_000, Usual: 500_000, Looked: true, Ads: 4,
+		Shopping: true, Sell: 9, Results: 10}
 	moon := Commerce{Shares: Shares{0.95, 0, 0.05, 0}, CPC: 50_000, Usual: 500_000, Looked: true, Sell: 0, Results: 10}
 	if s, m := shop.Score().Score, moon.Score().Score; s < 80 || m > 15 {
 		t.Errorf("a shop's phrase scores %.0f, a question about the moon %.0f", s, m)
@@ -95,7 +96,8 @@ func TestCommercial(t *testing.T) {
 	}
 	rises := func(a, b uint16, ads, sell uint8, buy float64) bool {
 		buy = math.Abs(math.Mod(buy, 1))
-		low := Commerce{Shares: Shares{1 - buy, 0, 0, buy}, CPC: int64(a), Usual: 1 + int64(b), Looked: true, Ads: int(ads % 5), Sell: int(sell % 10), Results: 10}
+		low := Commerce{Shares: Shares{1 - buy, 0, 0, buy}, CPC: int64(a), Usual: 1 + int64(b), Looked: true,
+			Ads: int(ads % 5), Sell: int(sell % 10), Results: 10}
 		more := low
 		more.CPC, more.Ads, more.Sell = low.CPC+100, low.Ads+1, low.Sell+1
 		s, m := low.Score(), more.Score()

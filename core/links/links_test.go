@@ -50,7 +50,8 @@ func TestSuffixAdditions(t *testing.T) {
 			t.Errorf("Site(%q) = %q, want %q", host, got, want)
 		}
 	}
-	for host, want := range map[string]bool{"anna.pages.example": true, "pages.example": false, "shop.example": false, "someone.github.io": true, "www.example.co.uk": false} {
+	for host, want := range map[string]bool{"anna.pages.example": true, "pages.example": false, "shop.example": false,
+		"someone.github.io": true, "www.example.co.uk": false} {
 		if got := s.FreeHost(host); got != want {
 			t.Errorf("FreeHost(%q) = %v", host, got)
 		}
@@ -60,7 +61,8 @@ func TestSuffixAdditions(t *testing.T) {
 // TestPageRankOfTextbook is example 21.1 of Manning, Raghavan & Schütze,
 // "Introduction to Information Retrieval" (2008): seven pages, teleport 0.14.
 func TestPageRankOfTextbook(t *testing.T) {
-	edges := []Edge{{0, 2}, {1, 1}, {1, 2}, {2, 0}, {2, 2}, {2, 3}, {3, 3}, {3, 4}, {4, 6}, {5, 5}, {5, 6}, {6, 3}, {6, 4}, {6, 6}}
+	edges := []Edge{{0, 2}, {1, 1}, {1, 2}, {2, 0}, {2, 2}, {2, 3}, {3, 3}, {3, 4}, {4, 6}, {5, 5}, {5, 6}, {6, 3},
+		{6, 4}, {6, 6}}
 	want := []float64{0.05, 0.04, 0.11, 0.25, 0.21, 0.04, 0.31}
 	for i, r := range PageRank(7, edges, 0.86) {
 		if math.Abs(r-want[i]) > 0.005 {
@@ -138,7 +140,8 @@ func TestOnScale(t *testing.T) {
 }
 
 func TestFollowed(t *testing.T) {
-	for rel, want := range map[string]bool{"": true, "noopener external": true, "nofollow": false, "UGC noopener": false, "sponsored": false} {
+	for rel, want := range map[string]bool{"": true, "noopener external": true, "nofollow": false,
+		"UGC noopener": false, "sponsored": false} {
 		if got := (Link{Rel: rel}).Followed(); got != want {
 			t.Errorf("rel=%q: followed %v", rel, got)
 		}
@@ -154,7 +157,8 @@ func TestProfileCountsSites(t *testing.T) {
 		{From: "http://192.0.2.9/list"}, {From: "http://own.example/menu"}, {From: "not an address"},
 	})
 	want := Profile{Links: 6, Sites: 5, Followed: 4, Solid: 1, Nowhere: 1}
-	if got.Links != want.Links || got.Sites != want.Sites || got.Followed != want.Followed || got.Solid != want.Solid || got.Nowhere != want.Nowhere {
+	if got.Links != want.Links || got.Sites != want.Sites || got.Followed != want.Followed ||
+		got.Solid != want.Solid || got.Nowhere != want.Nowhere {
 		t.Errorf("got %+v, want %+v", got, want)
 	}
 	if len(got.Strongest) != 4 || got.Strongest[0].Site != "big.example" || got.Strongest[0].Anchor != "b" {

@@ -32,21 +32,21 @@ const SolidStanding = 20
 
 // Profile is what the links to one page come to. Sites are counted, not links.
 type Profile struct {
-	Links     int // links reported
-	Sites     int // sites they come from
-	Followed  int // sites with at least one followed link
-	Solid     int // of those, of standing at least SolidStanding, not a bare address
-	Nowhere   int // followed, from sites of standing below 1: they count for nothing
-	Standing  float64
-	Strongest []Referrer // the followed sites of highest standing, at most five
+	Links     int        `json:"links"`    // links reported
+	Sites     int        `json:"sites"`    // sites they come from
+	Followed  int        `json:"followed"` // sites with at least one followed link
+	Solid     int        `json:"solid"`    // of those, of standing at least SolidStanding, not a bare address
+	Nowhere   int        `json:"nowhere"`  // followed, from sites of standing below 1: they count for nothing
+	Standing  float64    `json:"standing"`
+	Strongest []Referrer `json:"strongest"` // the followed sites of highest standing, at most five
 }
 
 // Referrer is one site that links to a page.
 type Referrer struct {
-	Site     string
-	Standing float64
-	Anchor   string
-	Followed bool
+	Site     string  `json:"site"`
+	Standing float64 `json:"standing"`
+	Anchor   string  `json:"anchor"`
+	Followed bool    `json:"followed"`
 }
 
 // Profiler counts links by site.

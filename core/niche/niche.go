@@ -118,7 +118,8 @@ type Bars struct {
 // the goal. A fixed number would mean another thing for every site.
 var Default = Bars{
 	Searches: 500, Standing: 10, Months: 24, Pages: 100, Phrases: 10, CPC: 500_000,
-	Open: Bar{Yes: 50, Partly: 15}, Demand: Bar{Yes: 20_000, Partly: 5_000}, Enough: Bar{Yes: 30, Partly: 10}, Done: Bar{Yes: 2, Partly: 1},
+	Open: Bar{Yes: 50, Partly: 15}, Demand: Bar{Yes: 20_000, Partly: 5_000}, Enough: Bar{Yes: 30, Partly: 10},
+	Done: Bar{Yes: 2, Partly: 1},
 	Pays: Bar{Yes: 200, Partly: 50}, Lasts: Bar{Yes: 0.8, Partly: 0.5}, Held: Bar{Yes: 0.3, Partly: 0.15}, Crowded: 0.1,
 }
 
@@ -127,7 +128,8 @@ func (b Bars) Check() error {
 	for _, one := range []struct {
 		q   Question
 		bar Bar
-	}{{GetIn, b.Open}, {Searched, b.Demand}, {Write, b.Enough}, {Small, b.Done}, {Pay, b.Pays}, {Last, b.Lasts}, {Hold, b.Held}} {
+	}{{GetIn, b.Open}, {Searched, b.Demand}, {Write, b.Enough}, {Small, b.Done}, {Pay, b.Pays}, {Last, b.Lasts},
+		{Hold, b.Held}} {
 		if err := one.bar.Check(); err != nil {
 			return fmt.Errorf("%s %w", one.q, err)
 		}
@@ -320,7 +322,8 @@ func (v view) write() Answer {
 	}
 	slices.SortStableFunc(large, func(x, y Topic) int { return cmp.Compare(y.Searches, x.Searches) })
 	return answer(Write, float64(len(large)), v.bars.Enough, known > 0,
-		fmt.Sprintf("%d phrases are %d topics; %d of these are searched %.0f times a month or more", v.Ideas, len(v.Topics), len(large), v.bars.Searches),
+		fmt.Sprintf("%d phrases are %d topics; %d of these are searched %.0f times a month or more", v.Ideas,
+			len(v.Topics), len(large), v.bars.Searches),
 		topics(large, func(t Topic) string { return fmt.Sprintf("%.0f searches a month, %d ideas", t.Searches, t.Ideas) }))
 }
 
@@ -338,17 +341,21 @@ func (v view) small() Answer {
 		done = append(done, s)
 	}
 	slices.SortStableFunc(done, func(x, y Site) int { return cmp.Compare(y.Phrases, x.Phrases) })
-	because := fmt.Sprintf("%d of %d sites have a standing of %g or less, are %d months old at most, and stand for %d phrases or more with %d pages at most",
+	because := fmt.Sprintf("%d of %d sites have a standing of %g or less, are %d months old at most, and stand for "+
+		"%d phrases or more with %d pages at most",
 		len(done), len(v.Sites), v.bars.Standing, v.bars.Months, v.bars.Phrases, v.bars.Pages)
 	if unknown > 0 {
 		because += fmt.Sprintf("; %d more may, whose age or size is not known", unknown)
 	}
 	var facts []Evidence
 	for _, s := range done[:min(mostEvidence, len(done))] {
-		facts = append(facts, Evidence{s.Name, fmt.Sprintf("standing %.0f, %d months, %d pages, %d phrases, about %.0f visits a month", s.Standing, s.Months, s.Pages, s.Phrases, s.Visits)})
+		facts = append(facts, Evidence{s.Name,
+			fmt.Sprintf("standing %.0f, %d months, %d pages, %d phrases, about %.0f visits a month", s.Standing, s.Months,
+				s.Pages, s.Phrases, s.Visits)})
 	}
 	// That none is seen tells nothing while the age of those that could be one is not known.
-	return answer(Small, float64(len(done)), v.bars.Done, len(v.Sites) > 0 && (len(done) > 0 || unknown == 0), because, facts)
+	return answer(Small, float64(len(done)), v.bars.Done, len(v.Sites) > 0 && (len(done) > 0 || unknown == 0), because,
+		facts)
 }
 
 func (v view) pay() Answer {
@@ -373,7 +380,8 @@ func (v view) pay() Answer {
 		if middle < v.bars.CPC {
 			side = "below"
 		}
-		because = fmt.Sprintf("a cautious tenth of what advertisers would pay is %.2f a month over %d topics; the middle cost per click is %.2f, %s the bar of %.2f; pages that sell or compare stand for %d of %d",
+		because = fmt.Sprintf("a cautious tenth of what advertisers would pay is %.2f a month over %d topics; the "+
+			"middle cost per click is %.2f, %s the bar of %.2f; pages that sell or compare stand for %d of %d",
 			units(sum), len(priced), units(middle), side, units(v.bars.CPC), sell, len(v.open))
 	}
 	slices.SortStableFunc(priced, func(x, y Topic) int {
@@ -409,7 +417,8 @@ func (v view) last() Answer {
 		}
 	}
 	share := lasting / math.Max(all, 1)
-	because := fmt.Sprintf("%.0f %% of the searches whose course is known belong to topics that neither fade nor were a flash", 100*share)
+	because := fmt.Sprintf("%.0f %% of the searches whose course is known belong to topics that neither fade nor "+
+		"were a flash", 100*share)
 	if watched > 0 {
 		because += fmt.Sprintf("; the results of %d of %d watched topics are steady", steady, watched)
 	}
@@ -441,7 +450,8 @@ func (v view) hold() Answer {
 		facts = append(facts, Evidence{name, fmt.Sprintf("%.0f %% of the results", 100*shares[name])})
 	}
 	a := answer(Hold, share, v.bars.Held, len(sites) > 0, fmt.Sprintf(
-		"%.0f %% of %d results are footholds; %d sites share them, with a concentration of %.3f (1 is a single site)", 100*share, len(sites), len(shares), index), facts)
+		"%.0f %% of %d results are footholds; %d sites share them, with a concentration of %.3f (1 is a single site)",
+		100*share, len(sites), len(shares), index), facts)
 	if a.Verdict == Yes && index > v.bars.Crowded {
 		a.Verdict = Partly
 		a.Because += fmt.Sprintf(", above the bar of %g: few hold much of it", v.bars.Crowded)

@@ -15,13 +15,15 @@ import (
 func inviting() Niche {
 	n := Niche{Name: "kites", Ideas: 240}
 	for i := range 60 {
-		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 32, Reach: 40, Footholds: 5, Sell: 4, CPC: 800_000, Lasting: demand.Evergreen}
+		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 32, Reach: 40,
+			Footholds: 5, Sell: 4, CPC: 800_000, Lasting: demand.Evergreen}
 		for k := range 10 {
 			t.Results = append(t.Results, Result{fmt.Sprintf("s%d.example", (7*i+k)%40), k < 5})
 		}
 		n.Topics = append(n.Topics, t)
 	}
-	n.Sites = []Site{{"little.example", 6, 7, 35, 22, 900}, {"tiny.example", 4, 12, 60, 12, 300}, {"large.example", 70, 200, 5000, 50, 9e4}}
+	n.Sites = []Site{{"little.example", 6, 7, 35, 22, 900}, {"tiny.example", 4, 12, 60, 12, 300},
+		{"large.example", 70, 200, 5000, 50, 9e4}}
 	return n
 }
 
@@ -58,24 +60,35 @@ func TestEachQuestionCanFail(t *testing.T) {
 		want   map[Question]Verdict // the others stay yes
 		says   string
 	}{
-		"as it is":        {func(*Niche) {}, nil, ""},
-		"hard":            {each(func(t *Topic) { t.Difficulty = 60 }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, "0 topics"},
-		"just beyond":     {each(func(t *Topic) { t.Difficulty = 40.1 }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
-		"just within":     {each(func(t *Topic) { t.Difficulty = 40 }), nil, ""},
-		"locked":          {each(func(t *Topic) { t.Locked = true }), map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
-		"twenty of them":  {func(n *Niche) { n.Topics = n.Topics[:20] }, map[Question]Verdict{GetIn: Partly, Searched: Partly, Write: Partly}, ""},
-		"quiet":           {each(func(t *Topic) { t.Searches = 40 }), map[Question]Verdict{Searched: No, Write: No, Pay: Partly}, ""},
-		"old sites":       {func(n *Niche) { n.Sites[0].Months, n.Sites[1].Months = 90, 90 }, map[Question]Verdict{Small: No}, ""},
-		"one small site":  {func(n *Niche) { n.Sites[0].Pages = 900 }, map[Question]Verdict{Small: Partly}, ""},
-		"ages not known":  {func(n *Niche) { n.Sites[0].Months, n.Sites[1].Pages = -1, -1 }, map[Question]Verdict{Small: Cannot}, "2 more may"},
-		"a cent a click":  {each(func(t *Topic) { t.CPC = 10_000 }), map[Question]Verdict{Pay: No}, "below the bar of 0.50"},
-		"no cost known":   {each(func(t *Topic) { t.CPC = -1 }), map[Question]Verdict{Pay: Cannot}, ""},
-		"fading":          {each(func(t *Topic) { t.Lasting = demand.Fade }), map[Question]Verdict{Last: No}, ""},
-		"course unknown":  {each(func(t *Topic) { t.Lasting = demand.TooFew }), map[Question]Verdict{Last: Cannot}, ""},
-		"no footholds":    {each(func(t *Topic) { t.Results = []Result{{"a.example", false}, {"b.example", false}} }), map[Question]Verdict{Hold: No}, ""},
-		"one site has it": {each(func(t *Topic) { t.Results = []Result{{"a.example", true}, {"a.example", true}} }), map[Question]Verdict{Hold: Partly}, "few hold much"},
-		"not looked up":   {each(func(t *Topic) { t.Judged = false }), map[Question]Verdict{GetIn: Cannot, Searched: Cannot, Pay: Cannot, Hold: Cannot}, "0 of 60 topics are looked up"},
-		"nothing":         {func(n *Niche) { *n = Niche{} }, map[Question]Verdict{GetIn: Cannot, Searched: Cannot, Write: Cannot, Small: Cannot, Pay: Cannot, Last: Cannot, Hold: Cannot}, ""},
+		"as it is": {func(*Niche) {}, nil, ""},
+		"hard": {each(func(t *Topic) { t.Difficulty = 60 }),
+			map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, "0 topics"},
+		"just beyond": {each(func(t *Topic) { t.Difficulty = 40.1 }),
+			map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
+		"just within": {each(func(t *Topic) { t.Difficulty = 40 }), nil, ""},
+		"locked": {each(func(t *Topic) { t.Locked = true }),
+			map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
+		"twenty of them": {func(n *Niche) { n.Topics = n.Topics[:20] },
+			map[Question]Verdict{GetIn: Partly, Searched: Partly, Write: Partly}, ""},
+		"quiet": {each(func(t *Topic) { t.Searches = 40 }),
+			map[Question]Verdict{Searched: No, Write: No, Pay: Partly}, ""},
+		"old sites": {func(n *Niche) { n.Sites[0].Months, n.Sites[1].Months = 90, 90 },
+			map[Question]Verdict{Small: No}, ""},
+		"one small site": {func(n *Niche) { n.Sites[0].Pages = 900 }, map[Question]Verdict{Small: Partly}, ""},
+		"ages not known": {func(n *Niche) { n.Sites[0].Months, n.Sites[1].Pages = -1, -1 },
+			map[Question]Verdict{Small: Cannot}, "2 more may"},
+		"a cent a click": {each(func(t *Topic) { t.CPC = 10_000 }), map[Question]Verdict{Pay: No}, "below the bar of 0.50"},
+		"no cost known":  {each(func(t *Topic) { t.CPC = -1 }), map[Question]Verdict{Pay: Cannot}, ""},
+		"fading":         {each(func(t *Topic) { t.Lasting = demand.Fade }), map[Question]Verdict{Last: No}, ""},
+		"course unknown": {each(func(t *Topic) { t.Lasting = demand.TooFew }), map[Question]Verdict{Last: Cannot}, ""},
+		"no footholds": {each(func(t *Topic) { t.Results = []Result{{"a.example", false}, {"b.example", false}} }),
+			map[Question]Verdict{Hold: No}, ""},
+		"one site has it": {each(func(t *Topic) { t.Results = []Result{{"a.example", true}, {"a.example", true}} }),
+			map[Question]Verdict{Hold: Partly}, "few hold much"},
+		"not looked up": {each(func(t *Topic) { t.Judged = false }),
+			map[Question]Verdict{GetIn: Cannot, Searched: Cannot, Pay: Cannot, Hold: Cannot}, "0 of 60 topics are looked up"},
+		"nothing": {func(n *Niche) { *n = Niche{} }, map[Question]Verdict{GetIn: Cannot, Searched: Cannot,
+			Write: Cannot, Small: Cannot, Pay: Cannot, Last: Cannot, Hold: Cannot}, ""},
 	} {
 		n := inviting()
 		c.change(&n)
@@ -106,13 +119,16 @@ func TestSideBySide(t *testing.T) {
 		hard.Topics[i].Difficulty = 70
 	}
 	list, err := Compare([]Niche{inviting(), hard}, Default)
-	if err != nil || list[0].Passed() != 7 || len(list[0].Fails()) != 0 || list[1].Passed() != 4 || len(list[1].Fails()) != 3 || list[1].Fails()[0] != GetIn {
+	if err != nil || list[0].Passed() != 7 || len(list[0].Fails()) != 0 || list[1].Passed() != 4 ||
+		len(list[1].Fails()) != 3 || list[1].Fails()[0] != GetIn {
 		t.Errorf("%v %+v", err, list)
 	}
-	if list[0].Answers[0].Evidence[0].What != "kite 00" || !strings.Contains(list[0].Answers[3].Evidence[0].Says, "22 phrases") {
+	if list[0].Answers[0].Evidence[0].What != "kite 00" ||
+		!strings.Contains(list[0].Answers[3].Evidence[0].Says, "22 phrases") {
 		t.Errorf("evidence %+v", list[0].Answers[0].Evidence)
 	}
-	for _, spoil := range []func(*Bars){func(b *Bars) { b.Beyond = 101 }, func(b *Bars) { b.Open = Bar{Yes: 1, Partly: 2} }, func(b *Bars) { b.Held.Yes = -1 }} {
+	for _, spoil := range []func(*Bars){func(b *Bars) { b.Beyond = 101 },
+		func(b *Bars) { b.Open = Bar{Yes: 1, Partly: 2} }, func(b *Bars) { b.Held.Yes = -1 }} {
 		b := Default
 		spoil(&b)
 		if _, err := Compare(nil, b); err == nil {
@@ -137,7 +153,8 @@ func TestLooserBarsNeverFailMore(t *testing.T) {
 	f := func(difficulties []uint8, tight, more uint8) bool {
 		n := Niche{Ideas: len(difficulties)}
 		for _, d := range difficulties {
-			n.Topics = append(n.Topics, Topic{Judged: true, Ideas: 1, Difficulty: float64(d) / 2.55, Searches: float64(d) * 9, CPC: worth.Micros(d)})
+			n.Topics = append(n.Topics, Topic{Judged: true, Ideas: 1, Difficulty: float64(d) / 2.55,
+				Searches: float64(d) * 9, CPC: worth.Micros(d)})
 		}
 		a, b := Default, Default
 		a.Beyond = float64(tight) / 2.56

@@ -81,7 +81,8 @@ func FuzzPattern(f *testing.F) {
 }
 
 func TestModifiers(t *testing.T) {
-	got := Modifiers("telescope", []Searched{{"best telescope for kids", 100}, {"telescopes for kids", 40}, {"telescope for a kid", 30},
+	got := Modifiers("telescope", []Searched{{"best telescope for kids", 100}, {"telescopes for kids", 40},
+		{"telescope for a kid", 30},
 		{"best best telescope", 10}, {"telescope", 900}, {"telescope stand", 0}}, "en")
 	want := []Modifier{{"kids", "kid", 3, 170}, {"best", "best", 2, 110}, {"stand", "stand", 1, 0}}
 	if len(got) != len(want) {
@@ -98,14 +99,17 @@ func TestModifiers(t *testing.T) {
 }
 
 func TestModelNumbersAndBrands(t *testing.T) {
-	for s, want := range map[string]bool{"halvorn ax15": true, "10x50 binoculars": true, "scout 80ed review": true, "telescope under 200": false,
-		"21st century moon": false, "90s telescopes": false, "50mm lens": false, "best 2024": false, "3 am sky": false, "vat 12": false} {
+	for s, want := range map[string]bool{"halvorn ax15": true, "10x50 binoculars": true, "scout 80ed review": true,
+		"telescope under 200": false,
+		"21st century moon":   false, "90s telescopes": false, "50mm lens": false, "best 2024": false, "3 am sky": false,
+		"vat 12": false} {
 		if got := Has(Shapes(s, "en"), Model); got != want {
 			t.Errorf("%q names a model: %v", s, got)
 		}
 	}
 	brands := []string{"halvorn", "tarnova optics", ""}
-	for s, want := range map[string]string{"tarnova optics review": "tarnova optics", "tarnova review": "", "halvornish": "", "old halvorn": "halvorn"} {
+	for s, want := range map[string]string{"tarnova optics review": "tarnova optics", "tarnova review": "",
+		"halvornish": "", "old halvorn": "halvorn"} {
 		if got := HoldsBrand(s, brands); got != want {
 			t.Errorf("%q names %q", s, got)
 		}

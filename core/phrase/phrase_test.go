@@ -75,7 +75,8 @@ func TestParseRefuses(t *testing.T) {
 // the segments that hold no letter or digit.
 func TestWords(t *testing.T) {
 	for in, want := range map[string][]string{
-		`The quick ("brown") fox can't jump 32.3 feet, right?`: {"The", "quick", "brown", "fox", "can't", "jump", "32.3", "feet", "right"},
+		`The quick ("brown") fox can't jump 32.3 feet, right?`: {"The", "quick", "brown", "fox", "can't", "jump", "32.3",
+			"feet", "right"},
 		"10x50 f/5.6":        {"10x50", "f", "5.6"},
 		"can you see saturn": {"can", "you", "see", "saturn"},
 		"":                   nil,
@@ -123,7 +124,8 @@ func TestStemsOfStemwords(t *testing.T) {
 		t.Skip("stemwords is not here")
 	}
 	words := map[string]string{
-		"german":     "teleskope fernrohre häuser laufenden freundlichkeit aufgeregt katzen sternwarten beobachtungen kleinster",
+		"german": "teleskope fernrohre häuser laufenden freundlichkeit aufgeregt katzen sternwarten " +
+			"beobachtungen kleinster",
 		"italian":    "telescopi osservazioni stellare abbandonata ragionamento cercando cieli velocemente",
 		"dutch":      "telescopen sterren waarnemingen lichamelijk opgave kijkers mogelijkheden",
 		"portuguese": "telescópios observações estrelas rapidamente quilométricas chegando",
@@ -134,9 +136,11 @@ func TestStemsOfStemwords(t *testing.T) {
 		"turkish":    "teleskoplar yıldızların gözlemevinden evlerimizde",
 		"arabic":     "الكتب والنجوم المراصد يكتبون",
 		"irish":      "teileascóip réaltaí breathnóireacht scríobhann",
-		"tamil":      "நட்சத்திரங்கள் தொலைநோக்கிகள் பார்க்கிறேன்",
+		"tamil": "நட்சத்திரங்கள் தொலைநோக்கிகள் " +
+			"பார்க்கிறேன்",
 	}
-	codes := map[string]string{"german": "de", "italian": "it", "dutch": "nl", "portuguese": "pt", "danish": "da", "finnish": "fi", "hungarian": "hu", "romanian": "ro",
+	codes := map[string]string{"german": "de", "italian": "it", "dutch": "nl", "portuguese": "pt", "danish": "da",
+		"finnish": "fi", "hungarian": "hu", "romanian": "ro",
 		"turkish": "tr", "arabic": "ar", "irish": "ga", "tamil": "ta"}
 	for lang, text := range words {
 		cmd := exec.Command("stemwords", "-l", lang)
@@ -165,7 +169,8 @@ func TestVariantKey(t *testing.T) {
 			}
 		}
 	}
-	for _, pair := range [][2]string{{"polar align without polaris", "polar align with polaris"}, {"telescope under 100", "telescope under 200"}, {"not worth it", "worth it"}} {
+	for _, pair := range [][2]string{{"polar align without polaris", "polar align with polaris"},
+		{"telescope under 100", "telescope under 200"}, {"not worth it", "worth it"}} {
 		if VariantKey(pair[0], "en") == VariantKey(pair[1], "en") {
 			t.Errorf("%q and %q share the key %q", pair[0], pair[1], VariantKey(pair[0], "en"))
 		}

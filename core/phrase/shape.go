@@ -27,36 +27,8 @@ const (
 )
 
 // AllShapes lists the shapes in the order in which they are told.
-var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Price, Buying, Site, Preposition, Model, Brand}
-
-// lexicon holds the words by which the shapes of a language are told. English is the
-// only one so far; a phrase in another language has no shape, never a wrong one.
-type lexicon struct {
-	questions, lists, verdicts, locals, buying, sites, prepositions map[string]bool
-	phrases                                                         map[Shape][]string
-	function                                                        map[string]bool
-}
-
-var lexicons = map[string]lexicon{"en": {
-	questions: set("who what when where which why how can could do does did is are was were should would will"),
-	lists:     set("best top cheapest good greatest"),
-	verdicts:  set("review reviews worth rating ratings legit"),
-	locals:    set("nearby local"),
-	buying: set("buy price prices cheap cheapest sale deal deals discount coupon order shop store " +
-		"shipping kit bundle rental rent used hire"),
-	sites: set("login website site homepage account portal app forum official address phone hours"),
-	prepositions: set("for with without from on in at under over near against about of by " +
-		"through into after before during"),
-	phrases: map[Shape][]string{
-		Comparison: {" vs ", " versus ", " or ", " compared to ", " difference between ", " alternative to ", " better than "},
-		HowTo:      {" how to ", " how do i ", " how do you ", " diy ", " step by step ", " tutorial ", " make your own "},
-		Local:      {" near me "},
-		Verdict:    {" worth it ", " any good "},
-	},
-	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
-		"can could should would will it its this that these those i you my your me we our how what which " +
-		"when where why who whom into onto than then there their if so"),
-}}
+var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Price, Buying, Site, Preposition, Model,
+	Brand}
 
 func set(s string) map[string]bool {
 	m := map[string]bool{}
@@ -72,12 +44,7 @@ func IsFunctionWord(w, lang string) bool { return lexicons[lang].function[w] }
 
 // QuestionWords are the words put before a seed when ideas are gathered, most
 // asked first. Unknown language: none.
-func QuestionWords(lang string) []string {
-	if lang != "en" {
-		return nil
-	}
-	return strings.Fields("how what which why when where can is are do does should will who")
-}
+func QuestionWords(lang string) []string { return lexicons[lang].asked }
 
 var priceRE = regexp.MustCompile(`\b(under|below|less than|over|cheaper than)\s+\$?\d+`)
 
@@ -118,12 +85,13 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	add(HowTo, holds(HowTo))
 	add(Question, lex.questions[words[0]])
 	add(Comparison, holds(Comparison))
-	add(List, lex.lists[words[0]] || lex.lists["best"] && strings.Contains(padded, " best "))
+	add(List, lex.lists[words[0]] || lex.lists["best"] && strings.Contains(padded, " best ") ||
+		words[0] == lex.most && len(words) > 1 || slices.ContainsFunc(words, lex.superlative))
 	add(Verdict, any(lex.verdicts) || holds(Verdict))
 	add(Local, any(lex.locals) || holds(Local))
 	add(Price, priceRE.MatchString(s))
-	add(Buying, any(lex.buying))
-	add(Site, any(lex.sites))
+	add(Buying, any(lex.buying) || holds(Buying))
+	add(Site, any(lex.sites) || holds(Site))
 	add(Preposition, len(words) > 2 && any(lex.prepositions))
 	add(Model, slices.ContainsFunc(words, isModel))
 	add(Brand, HoldsBrand(s, brands) != "")
@@ -146,7 +114,8 @@ func isModel(w string) bool {
 	return digits > 0 && letters > 0 && !quantityRE.MatchString(w)
 }
 
-var quantityRE = regexp.MustCompile(`^\d+([.,]\d+)?(st|nd|rd|th|s|mm|cm|m|km|in|ft|g|kg|lb|lbs|oz|ml|l|w|v|mah|gb|tb|k|x|d|am|pm|hr|hrs|h|min|yr|yrs|year|inch)$`)
+var quantityRE = regexp.MustCompile(`^\d+([.,]\d+)?(st|nd|rd|th|s|mm|cm|m|km|in|ft|g|kg|lb|lbs|oz|ml|l|w|v|mah|gb|tb|` +
+	`k|x|d|am|pm|hr|hrs|h|min|yr|yrs|year|inch)$`)
 
 // HoldsBrand returns the first of the brand words, in normal form, that a phrase in
 // normal form holds whole; "" when there is none.

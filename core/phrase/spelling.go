@@ -84,12 +84,14 @@ func readTitles(list []string, lang string) titles {
 // word is what a word is read as; what the phrase's own stems are it is not.
 func (t titles) word(w string, own map[string]bool) string {
 	s := Stem(w, t.lang)
-	if t.forms[s] != nil || utf8.RuneCountInString(s) < shortestRead || strings.ContainsAny(w, "0123456789") || IsFunctionWord(w, t.lang) {
+	if t.forms[s] != nil || utf8.RuneCountInString(s) < shortestRead || strings.ContainsAny(w, "0123456789") ||
+		IsFunctionWord(w, t.lang) {
 		return w
 	}
 	best := ""
 	for other, n := range t.says {
-		if float64(n) >= t.many && !own[other] && oneSlip(s, other) && (n > t.says[best] || n == t.says[best] && other < best) {
+		if float64(n) >= t.many && !own[other] && oneSlip(s, other) &&
+			(n > t.says[best] || n == t.says[best] && other < best) {
 			best = other
 		}
 	}

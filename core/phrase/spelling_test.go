@@ -14,24 +14,28 @@ func TestAsRead(t *testing.T) {
 		lang   string
 		want   string
 	}{
-		"a letter missing":             {"chese press", presses, "en", "cheese press"},
-		"a letter too many":            {"cheeese press", presses, "en", "cheese press"},
-		"a wrong letter":               {"cheeze press", presses, "en", "cheese press"},
-		"two letters changed places":   {"cehese press", presses, "en", "cheese press"},
-		"two slips":                    {"chezze press", presses, "en", "chezze press"},
-		"the first letter":             {"sheese press", presses, "en", "sheese press"},
-		"one of its forms":             {"chese prses", presses, "en", "cheese press"}, // said in two titles, “presses” in one
-		"a title says it":              {"chese press", append(presses, "Chese is a word"), "en", "chese press"},
-		"too few say the other":        {"build a pres", ten("Build a Press|x|y|z"), "en", "build a pres"},
-		"one title is not enough":      {"chese", ten("Cheese"), "en", "chese"},
-		"nothing found":                {"chese press", nil, "en", "chese press"},
-		"a digit":                      {"vat12 review", ten("Vat13 review|Vat13 review"), "en", "vat12 review"},
-		"short words":                  {"cat bed", ten("Car bed|Car bed"), "en", "cat bed"},
-		"a word of its own":            {"good wood type", ten("Wood Type|Gold Wood Type|Gold"), "en", "gold wood type"}, // wood is there already
-		"a function word":              {"press from", ten("Press Form|Press Form"), "en", "press from"},
-		"what stands between words":    {"chese-press & brie", presses, "en", "cheese-press & brie"},
-		"letters beyond ASCII":         {"käsepfane", ten("Käsepfanne im Test|Die Käsepfanne"), "de", "käsepfanne"},
-		"a language without a stemmer": {"сирр рецепт", ten("Сир рецепт|Сир"), "uk", "сирр рецепт"}, // three letters are few
+		"a letter missing":           {"chese press", presses, "en", "cheese press"},
+		"a letter too many":          {"cheeese press", presses, "en", "cheese press"},
+		"a wrong letter":             {"cheeze press", presses, "en", "cheese press"},
+		"two letters changed places": {"cehese press", presses, "en", "cheese press"},
+		"two slips":                  {"chezze press", presses, "en", "chezze press"},
+		"the first letter":           {"sheese press", presses, "en", "sheese press"},
+		// said in two titles, “presses” in one
+		"one of its forms":        {"chese prses", presses, "en", "cheese press"},
+		"a title says it":         {"chese press", append(presses, "Chese is a word"), "en", "chese press"},
+		"too few say the other":   {"build a pres", ten("Build a Press|x|y|z"), "en", "build a pres"},
+		"one title is not enough": {"chese", ten("Cheese"), "en", "chese"},
+		"nothing found":           {"chese press", nil, "en", "chese press"},
+		"a digit":                 {"vat12 review", ten("Vat13 review|Vat13 review"), "en", "vat12 review"},
+		"short words":             {"cat bed", ten("Car bed|Car bed"), "en", "cat bed"},
+		// wood is there already
+		"a word of its own":         {"good wood type", ten("Wood Type|Gold Wood Type|Gold"), "en", "gold wood type"},
+		"a function word":           {"press from", ten("Press Form|Press Form"), "en", "press from"},
+		"what stands between words": {"chese-press & brie", presses, "en", "cheese-press & brie"},
+		"letters beyond ASCII":      {"käsepfane", ten("Käsepfanne im Test|Die Käsepfanne"), "de", "käsepfanne"},
+		// three letters are few
+		"a language without a stemmer": {"сирр рецепт", ten("Сир рецепт|Сир"), "uk",
+			"сирр рецепт"},
 	} {
 		if got := AsRead(c.phrase, c.titles, c.lang); got != c.want {
 			t.Errorf("%s: %q is read as %q, want %q", name, c.phrase, got, c.want)
@@ -40,7 +44,8 @@ func TestAsRead(t *testing.T) {
 }
 
 func TestSaid(t *testing.T) {
-	titles := strings.Split("Goat Cheese Recipe|Easy goat cheeses|Homemade goat cheese|The cheese of goats|Goat|Home|At home|For the home|Recipes|x", "|")
+	titles := strings.Split("Goat Cheese Recipe|Easy goat cheeses|Homemade goat cheese|The cheese of "+
+		"goats|Goat|Home|At home|For the home|Recipes|x", "|")
 	if got, want := strings.Join(Said(titles, "en"), " "), "chees goat home"; got != want {
 		t.Errorf("%q, want %q", got, want)
 	}

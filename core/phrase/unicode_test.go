@@ -81,7 +81,8 @@ func TestWordBreaksOfUnicode(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	file, err := parser.ParseFile(token.NewFileSet(), filepath.Join(strings.TrimSpace(string(dir)), "wordbreak_test.go"), nil, 0)
+	file, err := parser.ParseFile(token.NewFileSet(), filepath.Join(strings.TrimSpace(string(dir)),
+		"wordbreak_test.go"), nil, 0)
 	if err != nil {
 		t.Fatal(err)
 	}

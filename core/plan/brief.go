@@ -65,7 +65,8 @@ func BriefOf(s Subject) Brief {
 		slices.Sort(lengths)
 		b.Words = (lengths[(n-1)/2] + lengths[n/2]) / 2
 	}
-	b.Because = fmt.Sprintf("%s; %d answer what most of them do, and the middle one of these has %d words", advice.Because, len(fitting), b.Words)
+	b.Because = fmt.Sprintf("%s; %d answer what most of them do, and the middle one of these has %d words",
+		advice.Because, len(fitting), b.Words)
 	b.Questions = questions(s)
 	for _, m := range s.Modifiers[:min(mostMentions, len(s.Modifiers))] {
 		b.Mention = append(b.Mention, m.Word)

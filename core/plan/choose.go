@@ -246,7 +246,8 @@ func (c *chooser) choice() Choice {
 	}
 	slices.SortStableFunc(out.Taken, func(a, b Task) int {
 		x, y := c.topics[a.Topic], c.topics[b.Topic]
-		return cmp.Or(cmp.Compare(due(a.Topic), due(b.Topic)), cmp.Compare(first(x), first(y)), cmp.Compare(rate(y), rate(x)), cmp.Compare(x.Name, y.Name))
+		return cmp.Or(cmp.Compare(due(a.Topic), due(b.Topic)), cmp.Compare(first(x), first(y)),
+			cmp.Compare(rate(y), rate(x)), cmp.Compare(x.Name, y.Name))
 	})
 	out.Taken = c.hubsFirst(out.Taken)
 	if c.rules.PerWeek > 0 {

@@ -48,8 +48,10 @@ func TestChooseOfBruteForce(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if want := bestByHand(topics, hours, withHub); got.Worth != want || got.Hours > hours || len(got.Taken)+len(got.Left) != len(topics) {
-				t.Fatalf("case %d, %v: worth %d in %d hours, by brute force %d in %d", n, withHub, got.Worth, got.Hours, want, hours)
+			if want := bestByHand(topics, hours, withHub); got.Worth != want || got.Hours > hours ||
+				len(got.Taken)+len(got.Left) != len(topics) {
+				t.Fatalf("case %d, %v: worth %d in %d hours, by brute force %d in %d", n, withHub, got.Worth, got.Hours, want,
+					hours)
 			}
 			in := map[int]bool{}
 			for _, task := range got.Taken {
@@ -86,14 +88,15 @@ func TestRules(t *testing.T) {
 		hours int
 		want  string
 	}{
-		"worth alone":           {Rules{}, 15, "comet tonight, best telescope"},
-		"learn first":           {Rules{LearnFirst: true}, 15, "comet tonight, see mars, see saturn"},
-		"the rest gets hours":   {Rules{LearnFirst: true}, 25, "comet tonight, see mars, see saturn, best telescope"},
-		"late is flagged":       {Rules{Today: today, PerWeek: 5}, 15, "comet tonight (late), best telescope"},
-		"late waits":            {Rules{Today: today, PerWeek: 5, LateWaits: true}, 15, "see mars, best telescope"},
-		"nothing fits":          {Rules{}, 4, ""},
-		"no hours":              {Rules{}, 0, ""},
-		"by date, then by rate": {Rules{Today: today, PerWeek: 10}, 25, "comet tonight (late), see mars, best telescope, see saturn"},
+		"worth alone":         {Rules{}, 15, "comet tonight, best telescope"},
+		"learn first":         {Rules{LearnFirst: true}, 15, "comet tonight, see mars, see saturn"},
+		"the rest gets hours": {Rules{LearnFirst: true}, 25, "comet tonight, see mars, see saturn, best telescope"},
+		"late is flagged":     {Rules{Today: today, PerWeek: 5}, 15, "comet tonight (late), best telescope"},
+		"late waits":          {Rules{Today: today, PerWeek: 5, LateWaits: true}, 15, "see mars, best telescope"},
+		"nothing fits":        {Rules{}, 4, ""},
+		"no hours":            {Rules{}, 0, ""},
+		"by date, then by rate": {Rules{Today: today, PerWeek: 10}, 25,
+			"comet tonight (late), see mars, best telescope, see saturn"},
 	} {
 		got, err := Choose(topics, c.hours, c.rules)
 		if err != nil || names(got) != c.want {
@@ -109,9 +112,12 @@ func TestRules(t *testing.T) {
 	if !got.Taken[0].Ready.Equal(today.AddDate(0, 0, 7)) || !got.Taken[1].Ready.Equal(today.AddDate(0, 0, 21)) {
 		t.Errorf("ready %+v", got.Taken)
 	}
-	for name, bad := range map[string][]Topic{"no hours": {{Name: "x", Hub: NoHub}}, "less than nothing": {{Name: "x", Hours: 1, Worth: -1, Hub: NoHub}},
-		"more than can be added up": {{Name: "x", Hours: 1, Worth: math.MaxInt64, Hub: NoHub}, {Name: "y", Hours: 1, Worth: 1, Hub: NoHub}},
-		"its own hub":               {{Name: "x", Hours: 1}}, "hub of a hub": {{Name: "a", Hours: 1, Hub: 1}, {Name: "b", Hours: 1, Hub: 2}, {Name: "c", Hours: 1, Hub: NoHub}}} {
+	for name, bad := range map[string][]Topic{"no hours": {{Name: "x", Hub: NoHub}},
+		"less than nothing": {{Name: "x", Hours: 1, Worth: -1, Hub: NoHub}},
+		"more than can be added up": {{Name: "x", Hours: 1, Worth: math.MaxInt64, Hub: NoHub},
+			{Name: "y", Hours: 1, Worth: 1, Hub: NoHub}},
+		"its own hub": {{Name: "x", Hours: 1}}, "hub of a hub": {{Name: "a", Hours: 1, Hub: 1},
+			{Name: "b", Hours: 1, Hub: 2}, {Name: "c", Hours: 1, Hub: NoHub}}} {
 		if _, err := Choose(bad, 10, Rules{}); err == nil {
 			t.Errorf("%s is chosen from", name)
 		}

@@ -63,20 +63,20 @@ const (
 
 // Item is one line of the checklist.
 type Item struct {
-	Name    string
-	Points  float64
-	Most    float64
-	Because string
-	Known   bool // false: the page could not be read, so nothing was counted
+	Name    string  `json:"name"`
+	Points  float64 `json:"points"`
+	Most    float64 `json:"most"`
+	Because string  `json:"because"`
+	Known   bool    `json:"known"` // false: the page could not be read, so nothing was counted
 }
 
 // Fit is how well a page answers a phrase, 0 to 100, with its checklist. When
 // the page could not be read, Total is out of the known items only and Partial
 // is true.
 type Fit struct {
-	Total   float64
-	Items   []Item
-	Partial bool
+	Total   float64 `json:"total"`
+	Items   []Item  `json:"items"`
+	Partial bool    `json:"partial"`
 }
 
 // Query is a phrase made ready for comparing.
@@ -262,7 +262,8 @@ func (f Fit) Renewed(first bool) Fit {
 		f.Items[i].Most, f.Items[i].Points = Checklist[i], Checklist[i]*max(0, shares[i])
 	}
 	for i := len(f.Items); i < int(items); i++ {
-		f.Items = append(f.Items, Item{Name: itemNames[i], Most: Checklist[i], Because: "not looked at when it was looked up"})
+		f.Items = append(f.Items, Item{Name: itemNames[i], Most: Checklist[i],
+			Because: "not looked at when it was looked up"})
 		f.Partial = true
 	}
 	f.Total = Checklist.Of(f.Shares())

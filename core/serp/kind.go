@@ -23,7 +23,8 @@ func (b *ballot) vote(t PageType, n float64, why string) {
 
 // winner returns the type with most votes; ties go to the earlier in order.
 func (b *ballot) winner() (PageType, string) {
-	order := []PageType{Home, Thread, Encyclopedia, Video, Tool, Product, Shelf, Review, Comparison, HowTo, Official, Article}
+	order := []PageType{Home, Thread, Encyclopedia, Video, Tool, Product, Shelf, Review, Comparison, HowTo, Official,
+		Article}
 	best := Article
 	for _, t := range order {
 		if b.votes[t] > b.votes[best] {
@@ -171,7 +172,8 @@ func doubts(b *ballot, p *Page) {
 }
 
 // institutionName tells institutions whose host says what they are.
-var institutionName = regexp.MustCompile(`(^|[-.])(library|museum|university|college|observatory|institute|academy|ministry|archive)([-.]|$)`)
+var institutionName = regexp.MustCompile(`(^|[-.])(library|museum|university|college|observatory|` +
+	`institute|academy|ministry|archive)([-.]|$)`)
 
 var institutionTypes = map[string]bool{"governmentorganization": true, "educationalorganization": true,
 	"collegeoruniversity": true, "researchorganization": true, "museum": true, "library": true}
@@ -242,7 +244,8 @@ func ownBrand(p *Page) bool {
 
 // firmly says how strong a sign of its site's kind a page is: what is told by name,
 // markup or host counts for more than what a single page happens to be (ours).
-var firmly = map[SiteKind]float64{FreeHost: 3, Institution: 2, Reference: 1.5, Community: 2, Maker: 1.5, Marketplace: 1, Publisher: 1, NicheSite: 1}
+var firmly = map[SiteKind]float64{FreeHost: 3, Institution: 2, Reference: 1.5, Community: 2, Maker: 1.5,
+	Marketplace: 1, Publisher: 1, NicheSite: 1}
 
 // KindOfSite tells the kind of a site from what each of its known pages says; "" when
 // none is known. Ties go to the kind that was told first.

@@ -25,7 +25,8 @@ func (rd Reader) locked(normal string, results []Result, entries []Entry) string
 	joined := strings.NewReplacer(" ", "", "-", "").Replace(normal)
 	for _, name := range namesOf(first, results[0].Page) {
 		// A domain writes a name of two words as one.
-		if strings.Contains(padded, " "+name+" ") || name == label && len(name) >= 6 && strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
+		if strings.Contains(padded, " "+name+" ") || name == label && len(name) >= 6 &&
+			strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
 			return fmt.Sprintf("it names %s, and %s, its own site, stands first", name, first.Site)
 		}
 	}

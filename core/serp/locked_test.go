@@ -21,7 +21,8 @@ func TestLocked(t *testing.T) {
 		"part of another word":        {"tarnova opticsworld", "http://maker.example/x", maker, false},
 		"an address":                  {"192 telescope", "http://192.0.2.1/", &Page{}, false},
 	} {
-		got := Reader{Lang: "en", AsOf: today}.Read(c.phrase, []Result{{Position: 1, URL: c.url, Page: c.page}, {Position: 2, URL: "http://other.example/"}}).Locked
+		got := Reader{Lang: "en", AsOf: today}.Read(c.phrase, []Result{{Position: 1, URL: c.url, Page: c.page},
+			{Position: 2, URL: "http://other.example/"}}).Locked
 		if (got != "") != c.locked || c.locked && !strings.Contains(got, "tarnovaoptics.example") {
 			t.Errorf("%s: %q", name, got)
 		}

@@ -37,29 +37,30 @@ const (
 
 // Reason is a weak reason with what it was told from.
 type Reason struct {
-	Weakness Weakness
-	Because  string
+	Weakness Weakness `json:"weakness"`
+	Because  string   `json:"because"`
 }
 
 // Entry is one result, judged.
 type Entry struct {
-	Position     int
-	URL, Site    string
-	Title        string
-	Type         PageType
-	TypeBecause  string
-	Kind         SiteKind
-	KindBecause  string
-	Fit          Fit
-	PageStanding float64
-	LinksKnown   bool
-	SiteStanding float64
-	Profile      links.Profile
-	Words        int
-	Touched      time.Time
-	Weak         []Reason
-	Foothold     bool
-	PageError    string
+	Position     int           `json:"position"`
+	URL          string        `json:"url"`
+	Site         string        `json:"site"`
+	Title        string        `json:"title"`
+	Type         PageType      `json:"type"`
+	TypeBecause  string        `json:"typeBecause"`
+	Kind         SiteKind      `json:"kind"`
+	KindBecause  string        `json:"kindBecause"`
+	Fit          Fit           `json:"fit"`
+	PageStanding float64       `json:"pageStanding"`
+	LinksKnown   bool          `json:"linksKnown"`
+	SiteStanding float64       `json:"siteStanding"`
+	Profile      links.Profile `json:"profile"`
+	Words        int           `json:"words"`
+	Touched      time.Time     `json:"touched"`
+	Weak         []Reason      `json:"weak"`
+	Foothold     bool          `json:"foothold"`
+	PageError    string        `json:"pageError"`
 }
 
 // Has reports whether the entry is weak for that reason.
@@ -78,15 +79,17 @@ const FirstPage = 10
 // Reading is a results page, judged. Entries may hold more than the ten; what is
 // said of the whole is said of the ten.
 type Reading struct {
-	ReadAs         string `json:",omitempty"` // what the phrase was taken for: itself, or what the titles say where it is misspelt; "" in readings from before this was looked at
-	Entries        []Entry
-	Serve          [4]int // the ten by want
-	Majority       intent.Want
-	Settled        bool // at least half of the ten serve Majority
-	Footholds      int
-	WeakestTopFive float64 // lowest site standing among the first five; −1 without results
-	MedianWords    int     // of the pages that could be read
-	Locked         string  // why nobody else can win it; "" when it is open
+	// what the phrase was taken for: itself, or what the titles say where it is misspelt; "" in readings from before
+	// this was looked at
+	ReadAs         string      `json:"readAs,omitempty"`
+	Entries        []Entry     `json:"entries"`
+	Serve          [4]int      `json:"serve"` // the ten by want
+	Majority       intent.Want `json:"majority"`
+	Settled        bool        `json:"settled"` // at least half of the ten serve Majority
+	Footholds      int         `json:"footholds"`
+	WeakestTopFive float64     `json:"weakestTopFive"` // lowest site standing among the first five; −1 without results
+	MedianWords    int         `json:"medianWords"`    // of the pages that could be read
+	Locked         string      `json:"locked"`         // why nobody else can win it; "" when it is open
 }
 
 // Ten returns the entries of the first page.

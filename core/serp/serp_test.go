@@ -22,17 +22,23 @@ func TestTypeOf(t *testing.T) {
 	}{
 		{"root", "http://a.example/", "A shop", nil, Home},
 		{"thread by address", "http://a.example/forum/1234/help", "stuck with my mount", nil, Thread},
-		{"thread by markup", "http://a.example/x", "stuck", &Page{SchemaTypes: []string{"DiscussionForumPosting"}, Replies: 6}, Thread},
-		{"best of", "http://a.example/x", "The 7 Best Telescopes for Kids", &Page{SchemaTypes: []string{"Article", "ItemList"}, Prices: 7}, Comparison},
+		{"thread by markup", "http://a.example/x", "stuck", &Page{SchemaTypes: []string{"DiscussionForumPosting"},
+			Replies: 6}, Thread},
+		{"best of", "http://a.example/x", "The 7 Best Telescopes for Kids",
+			&Page{SchemaTypes: []string{"Article", "ItemList"}, Prices: 7}, Comparison},
 		{"versus", "http://a.example/x", "Refractor vs Reflector", nil, Comparison},
-		{"single review", "http://a.example/reviews/scout", "Scout 70 review", &Page{SchemaTypes: []string{"Review"}}, Review},
-		{"how-to", "http://a.example/x", "How to Collimate a Telescope", &Page{SchemaTypes: []string{"HowTo"}, Steps: 6}, HowTo},
+		{"single review", "http://a.example/reviews/scout", "Scout 70 review", &Page{SchemaTypes: []string{"Review"}},
+			Review},
+		{"how-to", "http://a.example/x", "How to Collimate a Telescope", &Page{SchemaTypes: []string{"HowTo"}, Steps: 6},
+			HowTo},
 		{"shelf", "http://a.example/category/telescopes", "Telescopes", &Page{CartButtons: 12, Prices: 12}, Shelf},
-		{"product", "http://a.example/product/scout", "Scout 70", &Page{SchemaTypes: []string{"Product"}, CartButtons: 1, Prices: 1}, Product},
+		{"product", "http://a.example/product/scout", "Scout 70", &Page{SchemaTypes: []string{"Product"}, CartButtons: 1,
+			Prices: 1}, Product},
 		{"entry", "http://a.example/wiki/saturn", "Saturn", nil, Encyclopedia},
 		{"video", "http://a.example/watch/9", "Saturn tonight", &Page{OpenGraph: "video.other", Videos: 1, Words: 80}, Video},
 		{"tool", "http://a.example/tools/moon", "Moon phase calculator", &Page{Inputs: 2}, Tool},
-		{"official", "http://a.example/saturn", "Saturn", &Page{Publisher: []string{"GovernmentOrganization"}, SchemaTypes: []string{"Report"}}, Official},
+		{"official", "http://a.example/saturn", "Saturn", &Page{Publisher: []string{"GovernmentOrganization"},
+			SchemaTypes: []string{"Report"}}, Official},
 		{"plain article", "http://a.example/notes", "Notes on Saturn", &Page{Words: 900}, Article},
 		{"not an address", "://", "", nil, Home},
 	} {
@@ -73,7 +79,8 @@ func TestKindOf(t *testing.T) {
 // perfect is a page that has everything for its phrase.
 func perfect(phrase string) *Page {
 	text := strings.Repeat(phrase+" and more words on that. ", 60)
-	return &Page{Title: phrase, H1: []string{phrase}, Headings: []string{phrase}, Description: phrase, Text: text, Words: 500}
+	return &Page{Title: phrase, H1: []string{phrase}, Headings: []string{phrase}, Description: phrase, Text: text,
+		Words: 500}
 }
 
 func TestFitChecklist(t *testing.T) {
@@ -100,7 +107,8 @@ func TestFitChecklist(t *testing.T) {
 	if empty.Total != 0 {
 		t.Errorf("an empty page fits %v", empty.Total)
 	}
-	unread := q.FitOf(Result{URL: "http://a.example/x", Title: "Best telescope for kids"}, Comparison, intent.Compare, true)
+	unread := q.FitOf(Result{URL: "http://a.example/x", Title: "Best telescope for kids"}, Comparison, intent.Compare,
+		true)
 	if !unread.Partial || unread.Total <= 0 || unread.Total >= 100 {
 		t.Errorf("an unread page: %+v", unread)
 	}
@@ -109,7 +117,8 @@ func TestFitChecklist(t *testing.T) {
 func TestTitleDegrees(t *testing.T) {
 	q := NewQuery("clean a telescope mirror", "en")
 	last := math.Inf(1)
-	for _, title := range []string{"How to clean a telescope mirror", "Cleaning Telescope Mirrors", "Mirror of a telescope: cleaning it", "Telescope mirrors", "Binoculars", ""} {
+	for _, title := range []string{"How to clean a telescope mirror", "Cleaning Telescope Mirrors",
+		"Mirror of a telescope: cleaning it", "Telescope mirrors", "Binoculars", ""} {
 		got := q.in(title)
 		if got.share > last || got.why == "" {
 			t.Errorf("%q gives %v, what holds more gave %v", title, got.share, last)
@@ -151,14 +160,18 @@ func TestWeakReasonsAndFootholds(t *testing.T) {
 		foothold bool
 	}{
 		{"strong", func(*Result) {}, nil, false},
-		{"small with few links", func(r *Result) { r.SiteStanding, r.Profile.Followed = 12, 3 }, []Weakness{WeakSmall, WeakLinks}, true},
+		{"small with few links", func(r *Result) { r.SiteStanding, r.Profile.Followed = 12, 3 },
+			[]Weakness{WeakSmall, WeakLinks}, true},
 		{"small, linked", func(r *Result) { r.SiteStanding = 20 }, []Weakness{WeakSmall}, false},
-		{"community", func(r *Result) { r.URL = "http://big.example/forum/1/guide-to-telescopes" }, []Weakness{WeakCommunity}, true},
+		{"community", func(r *Result) { r.URL = "http://big.example/forum/1/guide-to-telescopes" },
+			[]Weakness{WeakCommunity}, true},
 		{"free host", func(r *Result) { r.URL = "http://anna.pages.example/guide" }, []Weakness{WeakFreeHost}, true},
 		{"title miss alone", func(r *Result) { r.Page.Title = "Optics" }, []Weakness{WeakTitle}, false},
-		{"title miss, few links", func(r *Result) { r.Page.Title, r.Profile.Followed = "Optics", 9 }, []Weakness{WeakLinks, WeakTitle}, true},
+		{"title miss, few links", func(r *Result) { r.Page.Title, r.Profile.Followed = "Optics", 9 },
+			[]Weakness{WeakLinks, WeakTitle}, true},
 		{"something else", func(r *Result) { r.Page.CartButtons = 9 }, []Weakness{WeakElse}, false},
-		{"something else, few links", func(r *Result) { r.Page.CartButtons, r.Profile.Followed = 9, 2 }, []Weakness{WeakLinks, WeakElse}, true},
+		{"something else, few links", func(r *Result) { r.Page.CartButtons, r.Profile.Followed = 9, 2 },
+			[]Weakness{WeakLinks, WeakElse}, true},
 		{"thin", func(r *Result) { r.Page.Words = 399 }, []Weakness{WeakThin}, false},
 		{"stale", func(r *Result) { r.Page.Modified = today.AddDate(-3, 0, 0) }, []Weakness{WeakStale}, false},
 		{"links not known", func(r *Result) { r.LinksKnown, r.Profile.Followed = false, 0 }, nil, false},
@@ -197,7 +210,8 @@ func TestWhatStandsBehindTheTen(t *testing.T) {
 	if len(after.Entries) != 20 || len(after.Ten()) != 10 || !after.Entries[15].Foothold {
 		t.Errorf("%d entries, the sixteenth a foothold: %v", len(after.Entries), after.Entries[15].Foothold)
 	}
-	if before.Footholds != after.Footholds || before.Serve != after.Serve || before.MedianWords != after.MedianWords || before.WeakestTopFive != after.WeakestTopFive {
+	if before.Footholds != after.Footholds || before.Serve != after.Serve || before.MedianWords != after.MedianWords ||
+		before.WeakestTopFive != after.WeakestTopFive {
 		t.Errorf("the ten are %+v, and %+v with more behind them", before, after)
 	}
 }
@@ -237,9 +251,11 @@ func TestASlipOfTypingWeakensNobody(t *testing.T) {
 	}
 	typed[9].Page = perfect("telsecope guide")
 	if r := rd.Read("telsecope guide", typed); r.Entries[0].Fit.Total != r.Entries[9].Fit.Total {
-		t.Errorf("a page that says it right has fit %v, one that says it as it was typed %v", r.Entries[0].Fit.Total, r.Entries[9].Fit.Total)
+		t.Errorf("a page that says it right has fit %v, one that says it as it was typed %v", r.Entries[0].Fit.Total,
+			r.Entries[9].Fit.Total)
 	}
-	if other := rd.Read("microscope guide", ten()); other.ReadAs != "microscope guide" || other.Entries[0].Fit.Total >= right.Entries[0].Fit.Total {
+	if other := rd.Read("microscope guide", ten()); other.ReadAs != "microscope guide" ||
+		other.Entries[0].Fit.Total >= right.Entries[0].Fit.Total {
 		t.Errorf("another word is read as %q, its fit %v", other.ReadAs, other.Entries[0].Fit.Total)
 	}
 }
@@ -269,7 +285,8 @@ func TestArticle(t *testing.T) {
 		"a shop cannot be":     {ten(Product, Product, Product, Video), Review, ""},
 		"how-to and its films": {ten(HowTo, Video, HowTo, Article), HowTo, ""},
 		"two meanings":         {ten(HowTo, HowTo, HowTo, Shelf, Shelf, Comparison, HowTo), HowTo, Comparison},
-		"only the first page":  {ten(slices.Concat(slices.Repeat([]PageType{Tool}, 10), slices.Repeat([]PageType{HowTo}, 10))...), Tool, ""},
+		"only the first page": {ten(slices.Concat(slices.Repeat([]PageType{Tool}, 10),
+			slices.Repeat([]PageType{HowTo}, 10))...), Tool, ""},
 	} {
 		if got := c.r.Article(); got.Kind != c.kind || got.Also != c.also || got.Because == "" {
 			t.Errorf("%s: %+v", name, got)
@@ -292,7 +309,8 @@ func TestKindOfSite(t *testing.T) {
 			t.Errorf("%s is %q", name, got)
 		}
 	}
-	entries := []Entry{{Site: "a", Kind: NicheSite}, {Site: "b", Kind: NicheSite}, {Site: "a", Kind: Marketplace}, {Site: "a", Kind: Marketplace}, {Site: "b", Kind: Community}}
+	entries := []Entry{{Site: "a", Kind: NicheSite}, {Site: "b", Kind: NicheSite}, {Site: "a", Kind: Marketplace},
+		{Site: "a", Kind: Marketplace}, {Site: "b", Kind: Community}}
 	joinKinds(entries)
 	if entries[0].Kind != Marketplace || entries[1].Kind != Community || entries[4].Kind != Community {
 		t.Errorf("joined: %+v", entries)
@@ -305,8 +323,10 @@ func FuzzFit(f *testing.F) {
 	f.Add("moon map", "http://a.example/best-moon-map", "Best Moon Map", "moon <b> map \xff")
 	f.Add("", "%zz://", "", "")
 	f.Fuzz(func(t *testing.T, q, address, title, text string) {
-		p := &Page{Title: title, H1: []string{text}, Text: text, Words: len(strings.Fields(text)), Description: address, SiteName: q, Brands: []string{title}}
-		r := Reader{Lang: "en"}.Read(phrase.Normal(q), []Result{{Position: 1, URL: address, Title: title, Page: p}, {Position: 2, URL: address}})
+		p := &Page{Title: title, H1: []string{text}, Text: text, Words: len(strings.Fields(text)), Description: address,
+			SiteName: q, Brands: []string{title}}
+		r := Reader{Lang: "en"}.Read(phrase.Normal(q), []Result{{Position: 1, URL: address, Title: title, Page: p},
+			{Position: 2, URL: address}})
 		for _, e := range r.Entries {
 			if !(e.Fit.Total >= 0 && e.Fit.Total <= 100+1e-9) || e.Type == "" || e.Kind == "" {
 				t.Errorf("fit %v, type %q, kind %q", e.Fit.Total, e.Type, e.Kind)
@@ -329,7 +349,8 @@ func TestTitleAlone(t *testing.T) {
 		{"The 7 best telescopes for kids | Night Porch", "", 1, "says nothing else"},
 		{"Night Porch: telescopes for kids", "", 1, "says nothing else"},
 		{"Best telescopes for kids and seniors", "", 0.75, "also says “seniors”"},
-		{"Best cheap travel binoculars and telescopes under a starry sky", "", 0.25, "also says “cheap”, “travel”, “binoculars”"},
+		{"Best cheap travel binoculars and telescopes under a starry sky", "", 0.25,
+			"also says “cheap”, “travel”, “binoculars”"},
 		{"Nightporch best telescopes", "Nightporch", 1, "says nothing else"},
 		{"Binoculars", "", 0, "holds none of its words"},
 		{"", "", 0, "holds none of its words"},
@@ -345,10 +366,12 @@ func TestTitleAlone(t *testing.T) {
 func TestRenewedFit(t *testing.T) {
 	first := Points{28, 12, 8, 8, 6, 10, 18, 10}
 	q := NewQuery("best moon map for kids", "en")
-	p := &Page{Title: "Moon maps for everybody", H1: []string{"The best moon map for kids"}, Headings: []string{"Kids and maps"},
-		Text: "A moon map, and another map of the moon.", Words: 9, Description: "moon"}
+	p := &Page{Title: "Moon maps for everybody", H1: []string{"The best moon map for kids"},
+		Headings: []string{"Kids and maps"},
+		Text:     "A moon map, and another map of the moon.", Words: 9, Description: "moon"}
 	for name, page := range map[string]*Page{"read": p, "unread": nil} {
-		now := q.FitOf(Result{URL: "http://a.example/moon-map-guide", Title: "Moon maps", Page: page}, Article, intent.Compare, true)
+		now := q.FitOf(Result{URL: "http://a.example/moon-map-guide", Title: "Moon maps", Page: page}, Article,
+			intent.Compare, true)
 		then, want := now, Checklist.Of(now.Shares()[:ItemAlone])
 		then.Items = slices.Clone(now.Items[:ItemAlone])
 		for i, share := range then.Shares() {
@@ -358,7 +381,8 @@ func TestRenewedFit(t *testing.T) {
 			then.Items[i].Most, then.Items[i].Points = first[i], first[i]*max(0, share)
 		}
 		then.Total = first.Of(then.Shares())
-		if got := then.Renewed(true); math.Abs(got.Total-want) > 1e-9 || math.Abs(then.Total-want) < 1 || got.Items[ItemAlone].Known {
+		if got := then.Renewed(true); math.Abs(got.Total-want) > 1e-9 || math.Abs(then.Total-want) < 1 ||
+			got.Items[ItemAlone].Known {
 			t.Errorf("%s: renewed %v, today %v, then %v", name, got.Total, want, then.Total)
 		}
 		if got := now.Renewed(false); math.Abs(got.Total-now.Total) > 1e-9 || got.Partial != now.Partial {

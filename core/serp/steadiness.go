@@ -136,4 +136,5 @@ func Concentration(sites []string) (index float64, share map[string]float64) {
 	return index, share
 }
 
-var allTypes = []PageType{Home, Shelf, Product, Comparison, Review, HowTo, Article, Thread, Video, Encyclopedia, Tool, Official}
+var allTypes = []PageType{Home, Shelf, Product, Comparison, Review, HowTo, Article, Thread, Video, Encyclopedia,
+	Tool, Official}

@@ -59,7 +59,8 @@ func TestRBOProperties(t *testing.T) {
 func TestSteadiness(t *testing.T) {
 	shop := Snapshot{strings.Fields("a b c d e"), []PageType{Shelf, Shelf, Shelf, Shelf, Article}}
 	same := Snapshot{strings.Fields("a b c e d"), []PageType{Shelf, Shelf, Shelf, Article, Shelf}}
-	facts := Snapshot{strings.Fields("p q r s e"), []PageType{Encyclopedia, Encyclopedia, Encyclopedia, Encyclopedia, Article}}
+	facts := Snapshot{strings.Fields("p q r s e"), []PageType{Encyclopedia, Encyclopedia, Encyclopedia, Encyclopedia,
+		Article}}
 	other := Snapshot{strings.Fields("v w x y z"), []PageType{Shelf, Shelf, Shelf, Shelf, Article}}
 	if got := SteadinessOf([]Snapshot{shop}); got.Known {
 		t.Errorf("one moment tells %+v", got)
@@ -67,7 +68,8 @@ func TestSteadiness(t *testing.T) {
 	if got := SteadinessOf([]Snapshot{shop, same, shop}); !got.Steady || len(got.Swings) != 0 {
 		t.Errorf("nearly the same: %+v", got)
 	}
-	if got := SteadinessOf([]Snapshot{shop, facts, shop, facts}); got.Steady || !slices.Equal(got.Swings, []PageType{Shelf, Encyclopedia}) {
+	if got := SteadinessOf([]Snapshot{shop, facts, shop, facts}); got.Steady ||
+		!slices.Equal(got.Swings, []PageType{Shelf, Encyclopedia}) {
 		t.Errorf("two meanings: %+v", got)
 	}
 	if got := SteadinessOf([]Snapshot{shop, other}); got.Steady || got.Swings != nil {
@@ -76,7 +78,8 @@ func TestSteadiness(t *testing.T) {
 }
 
 func TestConcentration(t *testing.T) {
-	for text, want := range map[string]float64{"": 0, "a": 1, "a a": 1, "a b": 0.5, "a a b b c c d d": 0.25, "a a b": 5. / 9} {
+	for text, want := range map[string]float64{"": 0, "a": 1, "a a": 1, "a b": 0.5, "a a b b c c d d": 0.25,
+		"a a b": 5. / 9} {
 		if got, _ := Concentration(strings.Fields(text)); math.Abs(got-want) > 1e-12 {
 			t.Errorf("%q: %v, want %v", text, got, want)
 		}

@@ -7,57 +7,20 @@ import (
 	"slices"
 )
 
-// Column is a figure that a list is sorted by.
-type Column string
-
-// The columns.
-const (
-	SortPhrase     Column = "idea"
-	SortWords      Column = "words"
-	SortSearches   Column = "searches"
-	SortCPC        Column = "cpc"
-	SortAds        Column = "ads"
-	SortDifficulty Column = "difficulty"
-	SortPageOne    Column = "chance"
-	SortFootholds  Column = "footholds"
-	SortWants      Column = "wants"
-	SortWorth      Column = "worth"
-	SortLinks      Column = "links"
-	SortFound      Column = "found"
-)
-
-// sorted says which figure a column is, and whether its useful order is smallest first.
-var sorted = map[Column]struct {
-	by    figure
-	first bool
-}{
-	SortPhrase: {prefix, true}, SortWords: {words, false}, SortSearches: {searches, false}, SortCPC: {cpc, false}, SortAds: {ads, false},
-	SortDifficulty: {difficulty, true}, SortPageOne: {pageOne, false}, SortFootholds: {footholds, false}, SortWants: {want, true},
-	SortWorth: {worthOf, false}, SortLinks: {linksNeeded, true}, SortFound: {found, false},
-}
-
-// KnownColumn reports whether c is a column, and whether its useful order is smallest
-// first.
-func KnownColumn(c Column) (ok, smallestFirst bool) {
-	by, ok := sorted[c]
-	return ok, by.first
-}
-
 // order compares ideas by one column.
 type order struct {
 	t        *Table
 	key      column
-	by       figure
+	by       *Figure
 	searches column
 	down     bool
 }
 
-func (t *Table) order(by Column, down bool) order {
-	col, ok := sorted[by]
-	if !ok {
-		col = sorted[SortSearches]
+func (t *Table) order(by *Figure, down bool) order {
+	if by == nil || by.Unheld {
+		by = Searches
 	}
-	return order{t, t.columns[col.by], col.by, t.columns[searches], down}
+	return order{t, t.columns[by.column], by, t.columns[Searches.column], down}
 }
 
 // last is the rank of what is not known.
@@ -67,9 +30,9 @@ const last = math.MaxInt64
 // searches than a floor come below any number of them.
 func (o *order) rank(at int32) int64 {
 	v := o.key.at(int(at))
-	if o.by != prefix {
+	if o.by != Phrase {
 		switch {
-		case v == underFloor && o.by == searches:
+		case v == underFloor && o.by == Searches:
 			v = unknown
 		case v < 0:
 			return last
@@ -86,7 +49,7 @@ func (o *order) compare(a, b int32) int {
 	if c := cmp.Compare(o.rank(a), o.rank(b)); c != 0 {
 		return c
 	}
-	if o.by == prefix { // equal as far as the first bytes tell
+	if o.by == Phrase { // equal as far as the first bytes tell
 		c := cmp.Compare(o.t.phrases[a], o.t.phrases[b])
 		if o.down {
 			c = -c
@@ -119,11 +82,11 @@ func (w *worst) Swap(i, j int)      { w.at[i], w.at[j] = w.at[j], w.at[i] }
 func (w *worst) Push(x any)         { w.at = append(w.at, x.(int32)) }
 func (w *worst) Pop() any           { panic("nothing is taken from it") }
 
-// Top returns the positions of a set from the from-th to the (from+n)-th in a column's
+// Top returns the positions of a set from the from-th to the (from+n)-th in a figure's
 // order; with n below 0 all from the from-th on. Ideas whose figure is not known come
 // last either way; ties are broken by searches, most first, then by phrase. When few
 // are asked for, only those are sorted: O(set + few·log few).
-func (t *Table) Top(set Set, by Column, down bool, from, n int) []int {
+func (t *Table) Top(set Set, by *Figure, down bool, from, n int) []int {
 	count := set.Count()
 	end := count
 	if from = max(0, min(from, count)); n >= 0 {

@@ -52,8 +52,20 @@ func (s Set) fill(n int) {
 	for i := range s {
 		s[i] = ^uint64(0)
 	}
+	s.trim(n)
+}
+
+// join adds what is in another set of the same length.
+func (s Set) join(o Set) {
+	for i, w := range o {
+		s[i] |= w
+	}
+}
+
+// trim takes out what lies behind the first n positions.
+func (s Set) trim(n int) {
 	if n%wordBits != 0 {
-		s[len(s)-1] = 1<<(n%wordBits) - 1
+		s[len(s)-1] &= 1<<(n%wordBits) - 1
 	}
 }
 
@@ -62,7 +74,5 @@ func (s Set) not(n int) {
 	for i := range s {
 		s[i] = ^s[i]
 	}
-	if n%wordBits != 0 {
-		s[len(s)-1] &= 1<<(n%wordBits) - 1
-	}
+	s.trim(n)
 }

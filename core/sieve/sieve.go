@@ -1,6 +1,10 @@
-// Package sieve is an ordered set of criteria over a niche's ideas, which are held as
-// columns in memory. It tells which ideas are left after each mesh, how many each
-// took away, how many it alone would take, and which meshes stop a given idea.
+// Package sieve is what is known of ideas, and an ordered set of criteria over it.
+//
+// Figures lists all that may be known of an idea: how each figure is called, written,
+// drawn, sorted, exported and explained. Criteria lists what one may ask of a figure. A
+// niche's ideas are held as columns in memory; a sieve tells which of them are left after
+// each mesh, how many each took away, how many it alone would take, and which meshes
+// stop a given idea.
 //
 // What a mesh lets through is kept as a set of bits with the table, so that adding or
 // changing one mesh computes nothing of the others again; the sets are joined a word
@@ -8,7 +12,9 @@
 package sieve
 
 import (
+	"math"
 	"math/bits"
+	"slices"
 )
 
 // Step is what one mesh did.
@@ -28,46 +34,137 @@ type Result struct {
 	Steps []Step
 }
 
+// passed is what a mesh lets through.
+type passed struct {
+	mesh Mesh
+	set  Set
+}
+
 // mostKept is how many meshes' sets a table keeps; past it, it starts over.
 const mostKept = 64
+
+const mostValue = math.MaxInt64 / 2
 
 // lets returns what a mesh lets through, computed once. It is nobody's to change. A
 // mesh that cannot be used lets everything through: Check says why.
 func (t *Table) lets(m Mesh) Set {
 	key := m.key()
 	t.mu.Lock()
-	s, ok := t.passed[key]
+	p, ok := t.passed[key]
 	t.mu.Unlock()
 	if ok {
-		return s
+		return p.set
 	}
-	s = t.compute(m)
+	s := t.compute(m)
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	if t.passed == nil || len(t.passed) >= mostKept {
-		t.passed = map[string]Set{}
+		t.passed = map[string]passed{}
 	}
-	t.passed[key] = s
+	m.Terms, m.Ends = slices.Clone(m.Terms), slices.Clone(m.Ends)
+	t.passed[key] = passed{m, s}
 	t.asked++
 	return s
 }
 
 func (t *Table) compute(m Mesh) Set {
 	out := newSet(t.n)
-	r, ok := rules[m.By]
-	if !ok || m.Check() != nil {
+	if m.Check() != nil {
 		out.fill(t.n)
 		return out
 	}
-	if r.within != nil {
-		lo, hi := r.within(m)
-		t.columns[r.needs].within(lo, hi, out)
-	} else {
-		r.marks(t, m, out)
+	switch {
+	case m.By.text != nil:
+		m.By.text(t, m, out)
+	case m.By.ranked:
+		for at, rank := range t.worthRanks() {
+			out.put(at, rank > 0 && float64(rank) <= m.Number)
+		}
+		if m.Unmeasured {
+			out.join(t.notKnown(m.By.Figure))
+		}
+	default:
+		for at := range t.columns[m.By.Figure.column].chunks {
+			t.computeChunk(m, at, out)
+		}
 	}
-	if m.Unmeasured && !r.always {
-		for i, w := range t.notKnown(r.needs) {
-			out[i] |= w
+	return out
+}
+
+// computeChunk puts into a set what a mesh of a figure lets through of one chunk.
+func (t *Table) computeChunk(m Mesh, at int, out Set) {
+	col := t.columns[m.By.Figure.column]
+	if m.By.within != nil {
+		lo, hi := m.By.within(m)
+		col.chunkWithin(at, lo, hi, out)
+	} else {
+		col.chunkPasses(at, m.By.passes(m), t.n, out)
+	}
+	if m.Unmeasured && !m.By.always {
+		from, to := at*chunkWords, min(len(out), (at+1)*chunkWords)
+		out[from:to].join(t.notKnown(m.By.Figure)[from:to])
+	}
+}
+
+// carry takes over what was computed for the table that this one was made from: sets
+// of meshes whose columns did not change as they are, of the others the chunks that
+// did not. Where ideas were added, what goes by phrases is computed anew when it is
+// asked for.
+func (t *Table) carry(from *Table) {
+	from.mu.Lock()
+	defer from.mu.Unlock()
+	t.passed, t.blind = map[string]passed{}, map[*Figure]Set{}
+	t.middle = map[*Figure]int64{}
+	for f, v := range from.middle {
+		if len(t.changedChunks(from, f)) == 0 {
+			t.middle[f] = v
+		}
+	}
+	for f, s := range from.blind {
+		s, changed := t.carried(from, f, s)
+		for _, at := range changed {
+			t.chunkNotKnown(f, at, s)
+		}
+		t.blind[f] = s
+	}
+	if t.n == from.n && len(t.changedChunks(from, Worth)) == 0 {
+		t.ranks = from.ranks
+	}
+	for key, p := range from.passed {
+		switch {
+		case p.mesh.Check() != nil || p.mesh.By.text != nil || p.mesh.By.ranked:
+			if t.n == from.n && (!p.mesh.By.ranked || t.ranks != nil) {
+				t.passed[key] = p
+			}
+		default:
+			s, changed := t.carried(from, p.mesh.By.Figure, p.set)
+			for _, at := range changed {
+				t.computeChunk(p.mesh, at, s)
+			}
+			t.passed[key] = passed{p.mesh, s}
+		}
+	}
+}
+
+// carried is a set of another table with room for this one's ideas, and the chunks of
+// the figure that must be computed again; the set itself when there are none.
+func (t *Table) carried(from *Table, f *Figure, s Set) (Set, []int) {
+	changed := t.changedChunks(from, f)
+	if len(changed) > 0 {
+		larger := newSet(t.n)
+		copy(larger, s)
+		s = larger
+	}
+	return s, changed
+}
+
+// changedChunks are the chunks of a figure's column that are not shared with another
+// table, and, where ideas were added, the last ones.
+func (t *Table) changedChunks(from *Table, f *Figure) (out []int) {
+	now, was := t.columns[f.column].chunks, from.columns[f.column].chunks
+	for at := range now {
+		if at >= len(was) || !now[at].same(was[at]) || t.n != from.n && at == len(was)-1 {
+			out = append(out, at)
 		}
 	}
 	return out
@@ -75,8 +172,8 @@ func (t *Table) compute(m Mesh) Set {
 
 // cannotTell is the ideas whose figure the mesh does not know.
 func (t *Table) cannotTell(m Mesh) Set {
-	if r, ok := rules[m.By]; ok && !r.always {
-		return t.notKnown(r.needs)
+	if m.By != nil && !m.By.always {
+		return t.notKnown(m.By.Figure)
 	}
 	return nil
 }
@@ -119,6 +216,9 @@ func (t *Table) Stops(at int, meshes []Mesh) []int {
 
 // Lets reports whether a mesh alone lets the idea at a position through.
 func (t *Table) Lets(at int, m Mesh) bool { return t.lets(m).Has(at) }
+
+// Count is how many ideas a mesh alone lets through.
+func (t *Table) Count(m Mesh) int { return t.lets(m).Count() }
 
 // Matching returns the positions whose phrase is the given one, in normal form.
 func (t *Table) Matching(normal string) (at int, ok bool) {

@@ -37,20 +37,25 @@ func (w *wording) reach(phrases []string, same int) *wording {
 	both := min(len(w.phrases), len(phrases))
 	if same < both && !slices.Equal(w.phrases[same:both], phrases[same:both]) {
 		other := newWording(w.lang, w.brands)
-		for _, p := range phrases {
-			other.add(p)
-		}
+		other.add(phrases)
 		return other
 	}
-	for _, p := range phrases[both:] {
-		w.add(p)
+	if both < len(phrases) {
+		w.add(phrases)
 	}
 	return w
 }
 
-func (w *wording) add(p string) {
-	at := int32(len(w.phrases))
-	w.phrases = append(w.phrases, p)
+// add goes on to phrases that begin with those that are there. It keeps the list, which
+// nobody changes.
+func (w *wording) add(phrases []string) {
+	for at := len(w.phrases); at < len(phrases); at++ {
+		w.read(int32(at), phrases[at])
+	}
+	w.phrases = slices.Clip(phrases)
+}
+
+func (w *wording) read(at int32, p string) {
 	for rest, more := p, true; more; {
 		var one string
 		one, rest, more = strings.Cut(rest, " ")

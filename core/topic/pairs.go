@@ -8,9 +8,11 @@ import (
 
 // Pair is what two ideas have in common.
 type Pair struct {
-	A, B   int     // indexes of the ideas
-	Shared int     // pages
-	Pages  float64 // Σ over them of d(place in A)·d(place in B)/ln(1+n), with d(place) = 1/log₂(1+place), and n the ideas that have the page
+	A, B   int // indexes of the ideas
+	Shared int // pages
+	// Σ over them of d(place in A)·d(place in B)/ln(1+n), with d(place) = 1/log₂(1+place), and n the ideas that
+	// have the page
+	Pages  float64
 	Rarest float64 // the highest 1/ln(1+n) among them
 	Words  float64 // share of their stems that both have (Jaccard 1901)
 	Titles Titles

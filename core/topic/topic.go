@@ -46,17 +46,19 @@ type Idea struct {
 	Variant  string   // variant key: same key, suspected variants
 	Results  []uint32 // numbers of the pages of its ten, in their order; none while it is not looked up
 	Stems    []uint32 // numbers of its content stems, best as its results read them: phrase.AsRead
-	Said     []uint32 // numbers of the stems that many titles of its results say: phrase.Said; none when the titles are not known
+	// numbers of the stems that many titles of its results say: phrase.Said; none when the titles are not known
+	Said []uint32
 }
 
 // Member is an idea in a topic.
 type Member struct {
-	Idea    int     // index into what was grouped
-	Shared  int     // pages it has in common with the lead; of the lead, all of its own
-	Words   float64 // share of its and the lead's stems that both have; of the lead, 1
-	Titles  Titles  // what the titles found for it and for the lead tell
-	Alike   float64 // mean chance that it is one need with another looked-up member; 1 when there is none, 0 when it is not looked up
-	Assumed bool    // not looked up: it is here because its words are a variant's
+	Idea   int     // index into what was grouped
+	Shared int     // pages it has in common with the lead; of the lead, all of its own
+	Words  float64 // share of its and the lead's stems that both have; of the lead, 1
+	Titles Titles  // what the titles found for it and for the lead tell
+	// mean chance that it is one need with another looked-up member; 1 when there is none, 0 when it is not looked up
+	Alike   float64
+	Assumed bool // not looked up: it is here because its words are a variant's
 }
 
 // Because says why the idea is in a topic that another leads; "" for lead when it is
@@ -70,7 +72,8 @@ func (m Member) Because(lead string) string {
 	case lead == "":
 		return fmt.Sprintf("most searched; %.0f %% likely to be one need with another of the topic, on average", 100*m.Alike)
 	}
-	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it shares %d pages and %.0f %% of the words%s",
+	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it "+
+		"shares %d pages and %.0f %% of the words%s",
 		100*m.Alike, lead, m.Shared, 100*m.Words, map[Titles]string{
 			Echoed: ", and titles found for one say what only the other says",
 			Apart:  ", but each says what no titles found for the other say",

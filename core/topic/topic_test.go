@@ -49,7 +49,8 @@ func TestPairsByHand(t *testing.T) {
 	slices.SortFunc(got, func(a, b Pair) int { return 10*(a.A-b.A) + a.B - b.B })
 	for i, p := range got {
 		w := want[i]
-		if p.A != w.A || p.B != w.B || p.Shared != w.Shared || math.Abs(p.Pages-w.Pages) > 1e-4 || math.Abs(p.Rarest-w.Rarest) > 1e-4 || math.Abs(p.Words-w.Words) > 1e-12 {
+		if p.A != w.A || p.B != w.B || p.Shared != w.Shared || math.Abs(p.Pages-w.Pages) > 1e-4 ||
+			math.Abs(p.Rarest-w.Rarest) > 1e-4 || math.Abs(p.Words-w.Words) > 1e-12 {
 			t.Errorf("%+v, want %+v", p, w)
 		}
 	}
@@ -66,8 +67,9 @@ func TestTitles(t *testing.T) {
 		a, b, saidA, saidB []uint32
 		want               Titles
 	}{
-		"both said":              {[]uint32{goat, recipe}, []uint32{homemade, goat}, recipes, recipes, Echoed},
-		"one is said":            {[]uint32{goat, recipe}, []uint32{homemade, goat}, []uint32{homemade}, []uint32{goat}, Echoed},
+		"both said": {[]uint32{goat, recipe}, []uint32{homemade, goat}, recipes, recipes, Echoed},
+		"one is said": {[]uint32{goat, recipe}, []uint32{homemade, goat}, []uint32{homemade}, []uint32{goat},
+			Echoed},
 		"neither is":             {[]uint32{goat, recipe}, []uint32{blue, recipe}, recipes, recipes, Apart},
 		"only one of two is":     {[]uint32{goat, recipe}, []uint32{blue, homemade}, recipes, recipes, Apart},
 		"more words are no swap": {[]uint32{goat, recipe}, []uint32{easy, goat, recipe}, recipes, recipes, Nothing},
@@ -113,7 +115,8 @@ var simple = Model{Pages: 3, Rarest: 1, Words: 4, Even: 0.5, Together: 0.4}
 func TestGroupByHand(t *testing.T) {
 	const clean, lens, age, cheddar, gouda = 1, 2, 3, 4, 5
 	ideas := []Idea{
-		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil, nil},                                 // the same page first: is one need
+		// the same page first: is one need
+		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil, nil},
 		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}, nil}, // leads
 		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}, nil},
 		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}, nil}, // three pages, all further down
@@ -125,10 +128,12 @@ func TestGroupByHand(t *testing.T) {
 		{"i", 5, "", nil, nil, nil},                       // without a key
 		{"j", 4, "", nil, nil, nil},
 	}
-	if got, want := told(ideas, simple.Group(ideas, 3)), "age cheddar+cheddar+ripen+cheddar age? f+g? age gouda clean a lens h i j"; got != want {
+	if got, want := told(ideas, simple.Group(ideas, 3)),
+		"age cheddar+cheddar+ripen+cheddar age? f+g? age gouda clean a lens h i j"; got != want {
 		t.Errorf("got %s, want %s", got, want)
 	}
-	if got, want := told(ideas, simple.Group(ideas, 4)), "age cheddar+cheddar age? cheddar f+g? age gouda ripen clean a lens h i j"; got != want {
+	if got, want := told(ideas, simple.Group(ideas, 4)),
+		"age cheddar+cheddar age? cheddar f+g? age gouda ripen clean a lens h i j"; got != want {
 		t.Errorf("with four shared: got %s, want %s", got, want)
 	}
 	if got := Group(nil, 3); len(got) != 0 {
@@ -151,7 +156,9 @@ func TestGroupByHand(t *testing.T) {
 		t.Errorf("the lead is alike to the others by %v, by hand %v", got, want)
 	}
 	// The chances of the three pairs are 0.897, 0.548 and 0.540.
-	for i, want := range []string{"most searched; 72 % likely", "72 % likely to be one need with another of the topic, on average; with “age cheddar” it shares 3 pages and 50 % of the words",
+	for i, want := range []string{"most searched; 72 % likely",
+		"72 % likely to be one need with another of the topic, on average; with “age cheddar” it shares 3 pages " +
+			"and 50 % of the words",
 		"54 % likely", "not looked up"} {
 		lead := ""
 		if i > 0 {
@@ -168,9 +175,11 @@ func TestGroupByHand(t *testing.T) {
 }
 
 func TestBecauseOfTitles(t *testing.T) {
-	for titles, want := range map[Titles]string{Nothing: "50 % of the words", Echoed: "titles found for one say what only the other says",
-		Apart: "but each says what no titles found for the other say"} {
-		if got := (Member{Shared: 3, Words: 0.5, Alike: 0.6, Titles: titles}).Because("goat cheese"); !strings.HasSuffix(got, want) {
+	for titles, want := range map[Titles]string{Nothing: "50 % of the words",
+		Echoed: "titles found for one say what only the other says",
+		Apart:  "but each says what no titles found for the other say"} {
+		if got := (Member{Shared: 3, Words: 0.5, Alike: 0.6, Titles: titles}).Because("goat cheese"); !strings.HasSuffix(
+			got, want) {
 			t.Errorf("%v: because %q", titles, got)
 		}
 	}
@@ -183,7 +192,8 @@ func TestFound(t *testing.T) {
 	titles := []string{"Goat Cheese Press", "The goat cheese", "A cheese press"}
 	a := numbers.Found("goat chese", "en", 90, []string{"http://a.example/", "http://b.example/"}, titles)
 	b := numbers.Found("cheese goats", "en", 80, []string{"http://b.example/", "http://a.example/"}, titles)
-	if a.Phrase != "goat chese" || a.Searches != 90 || a.Variant == b.Variant || !slices.Equal(a.Results, []uint32{b.Results[1], b.Results[0]}) {
+	if a.Phrase != "goat chese" || a.Searches != 90 || a.Variant == b.Variant ||
+		!slices.Equal(a.Results, []uint32{b.Results[1], b.Results[0]}) {
 		t.Errorf("%+v and %+v", a, b)
 	}
 	slices.Sort(a.Stems)
@@ -347,7 +357,8 @@ func invented(n int, seed uint64) (ideas []Idea, needs []int) {
 	rng := rand.New(rand.NewPCG(seed, 3))
 	for i := range n {
 		need := rng.IntN(n/5 + 1)
-		idea := Idea{Phrase: fmt.Sprintf("p%06d", i), Searches: math.Floor(1e5 * math.Pow(rng.Float64(), 6)), Variant: fmt.Sprint("v", i)}
+		idea := Idea{Phrase: fmt.Sprintf("p%06d", i), Searches: math.Floor(1e5 * math.Pow(rng.Float64(), 6)),
+			Variant: fmt.Sprint("v", i)}
 		for len(idea.Results) < 10 {
 			page := uint32(need*8 + rng.IntN(10)) // two pages are shared with the next need
 			if rng.IntN(4) == 0 {

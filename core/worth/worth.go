@@ -142,7 +142,8 @@ func (e Earning) Check() error {
 		name string
 		r    Range
 		most float64
-	}{{"revenue per thousand visits", e.PerThousand, 1e6}, {"click-through", e.ClickOn, 1}, {"conversion", e.Conversion, 1},
+	}{{"revenue per thousand visits", e.PerThousand, 1e6}, {"click-through", e.ClickOn, 1},
+		{"conversion", e.Conversion, 1},
 		{"order", e.Order, 1e7}, {"commission", e.Commission, 1}} {
 		if err := c.r.check(c.name, c.most); err != nil {
 			return err
@@ -156,7 +157,8 @@ func (e Earning) PerVisit() Range {
 	f := func(of func(Range) float64) float64 {
 		return of(e.PerThousand)/1000 + of(e.ClickOn)*of(e.Conversion)*of(e.Order)*of(e.Commission)
 	}
-	return Range{f(func(r Range) float64 { return r.Low }), f(func(r Range) float64 { return r.Likely }), f(func(r Range) float64 { return r.High })}
+	return Range{f(func(r Range) float64 { return r.Low }), f(func(r Range) float64 { return r.Likely }),
+		f(func(r Range) float64 { return r.High })}
 }
 
 // Money is an expected amount a month, with a range.
@@ -188,8 +190,10 @@ func Expected(searches float64, chances []float64, c Curve, b Beside) (Visits, e
 		share += p * c.At(i+1)
 	}
 	n := searches * share * b.Left()
-	return Visits{n, fmt.Sprintf("%.0f searches × %.1f %% clicks over all positions × %.0f %% left beside ads and boxes = %.1f visits a month",
-		searches, 100*share, 100*b.Left(), n)}, nil
+	return Visits{n,
+		fmt.Sprintf("%.0f searches × %.1f %% clicks over all positions × %.0f %% left beside ads and boxes = %.1f "+
+			"visits a month",
+			searches, 100*share, 100*b.Left(), n)}, nil
 }
 
 // Forecast is what is expected of one topic, and what went in.

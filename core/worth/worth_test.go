@@ -39,7 +39,8 @@ func TestByHand(t *testing.T) {
 	if f.Money.Low >= f.Money.Likely || f.Money.Likely >= f.Money.High || !strings.Contains(f.Because, "2000 searches") {
 		t.Errorf("%+v", f)
 	}
-	if got := f.Money.Add(f.Money); got.Likely != 2*f.Money.Likely || got.Low != 2*f.Money.Low || got.High != 2*f.Money.High {
+	if got := f.Money.Add(f.Money); got.Likely != 2*f.Money.Likely || got.Low != 2*f.Money.Low ||
+		got.High != 2*f.Money.High {
 		t.Errorf("added: %+v", got)
 	}
 }
@@ -47,7 +48,8 @@ func TestByHand(t *testing.T) {
 func TestBadInput(t *testing.T) {
 	bad := plain
 	bad.Commission = Range{0.1, 0.05, 0.2}
-	if _, err := Expect(100, nil, DefaultCurve, Beside{}, bad); err == nil || !strings.Contains(err.Error(), "commission") {
+	if _, err := Expect(100, nil, DefaultCurve, Beside{}, bad); err == nil ||
+		!strings.Contains(err.Error(), "commission") {
 		t.Errorf("a range that falls: %v", err)
 	}
 	bad = plain
@@ -104,7 +106,8 @@ func TestBetterChancesNeverCost(t *testing.T) {
 		chances[i-1], chances[i] = chances[i-1]+chances[i], 0
 		better, err := Expect(float64(searches), chances, c, Beside{}, plain)
 		more, err2 := Expect(float64(searches)+10, chances, c, Beside{}, plain)
-		return err == nil && err2 == nil && better.Money.Likely >= before.Money.Likely && more.Money.Likely >= better.Money.Likely
+		return err == nil && err2 == nil && better.Money.Likely >= before.Money.Likely &&
+			more.Money.Likely >= better.Money.Likely
 	}
 	if err := quick.Check(check, nil); err != nil {
 		t.Error(err)

@@ -1,0 +1,184 @@
+// Package board holds a niche's ideas as columns in memory, as they were at one
+// revision of the data file, and follows it: only what changed since is read. Whole rows
+// stay in the data file, and are read by page.
+package board
+
+import (
+	"context"
+	"fmt"
+	"runtime"
+	"sync"
+	"time"
+
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+
+	"golang.org/x/sync/errgroup"
+)
+
+// Board is a niche's ideas at one revision. It does not change.
+type Board struct {
+	Revision int64
+	Table    *sieve.Table
+}
+
+// Boards are the boards of the niches that are worked on. It may be used by several at
+// once.
+type Boards struct {
+	store *store.Store
+	now   func() time.Time
+	idle  time.Duration
+	mu    sync.Mutex
+	of    map[uint]*seat
+}
+
+// seat is where one niche's board is: whoever wants it newer waits for its lock only,
+// and finds it made.
+type seat struct {
+	mu    sync.Mutex
+	board *Board
+	read  *readers
+	asked time.Time // guarded by Boards.mu
+}
+
+// Idle is how long a board is kept that nobody asks for.
+const Idle = 15 * time.Minute
+
+// New returns the boards of a data file. Those that nobody asks for for so long are let
+// go; 0 means Idle.
+func New(st *store.Store, now func() time.Time, idle time.Duration) *Boards {
+	if idle == 0 {
+		idle = Idle
+	}
+	return &Boards{store: st, now: now, idle: idle, of: map[uint]*seat{}}
+}
+
+// seat returns the niche's, and lets go of those that nobody asks for.
+func (b *Boards) seat(niche uint) *seat {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	now := b.now()
+	for id, s := range b.of {
+		if id != niche && now.Sub(s.asked) > b.idle {
+			delete(b.of, id)
+		}
+	}
+	s := b.of[niche]
+	if s == nil {
+		s = &seat{}
+		b.of[niche] = s
+	}
+	s.asked = now
+	return s
+}
+
+func (b *Boards) drop(niche uint) {
+	b.mu.Lock()
+	delete(b.of, niche)
+	b.mu.Unlock()
+}
+
+// Len is how many boards are held.
+func (b *Boards) Len() int {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return len(b.of)
+}
+
+// Of returns the niche's ideas as they are now, whoever changed them. The revision is
+// read before the ideas, so that what is changed in between is read again, never missed.
+func (b *Boards) Of(ctx context.Context, niche store.Niche) (*Board, error) {
+	s := b.seat(niche.ID)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	revision, err := b.store.Revision(ctx, niche.ID)
+	if err != nil {
+		b.drop(niche.ID)
+		return nil, err
+	}
+	if s.read == nil || s.read.all.currency != niche.Currency { // other costs can be compared
+		s.read, s.board = newReaders(niche.Currency), nil
+	}
+	switch {
+	case s.board == nil:
+		s.board, err = b.open(ctx, niche, s.read)
+	case s.board.Revision != revision:
+		s.board, err = b.follow(ctx, niche.ID, s.read, s.board)
+	}
+	if err != nil {
+		b.drop(niche.ID)
+		return nil, fmt.Errorf("reading the ideas of the niche %s: %w", niche.Name, err)
+	}
+	s.board.Revision = revision
+	return &Board{revision, s.board.Table}, nil
+}
+
+// pieces is how many parts of the ideas are read one after the other by each of the
+// readers: the fewer ideas wait to be put in, the less memory they take.
+const pieces = 64
+
+// open reads all ideas of a niche, several parts at once.
+func (b *Boards) open(ctx context.Context, niche store.Niche, read *readers) (*Board, error) {
+	spans, count, err := b.store.Spans(ctx, niche.ID, pieces)
+	if err != nil {
+		return nil, err
+	}
+	parts := make([]chan []sieve.Idea, len(spans))
+	for i := range parts {
+		parts[i] = make(chan []sieve.Idea)
+	}
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(min(4, runtime.GOMAXPROCS(0)))
+	builder := sieve.NewTable(niche.Language, nil).Builder()
+	builder.Room(count)
+	built := make(chan struct{})
+	go func() {
+		defer close(built)
+		for _, part := range parts {
+			ideas := <-part
+			for i := range ideas {
+				builder.Put(&ideas[i])
+			}
+		}
+	}()
+	for i, span := range spans {
+		group.Go(func() error {
+			ideas, err := b.part(ctx, niche.ID, span, read)
+			parts[i] <- ideas
+			return err
+		})
+	}
+	err = group.Wait()
+	<-built
+	return &Board{Table: builder.Table()}, err
+}
+
+// part reads the ideas of a span, by ID: of all what costs nothing, and of those that are
+// looked up the rest.
+func (b *Boards) part(ctx context.Context, niche uint, in store.Span, read *readers) (ideas []sieve.Idea, err error) {
+	err = b.store.Columns(ctx, niche, in, read.free.columns, func(values []any) {
+		ideas = append(ideas, read.free.idea(values))
+	})
+	if err != nil {
+		return nil, err
+	}
+	at := 0
+	return ideas, b.store.ColumnsJudged(ctx, niche, in, read.paid.columns, func(values []any) {
+		id := idOf(values)
+		for at < len(ideas) && ideas[at].ID < id {
+			at++
+		}
+		if at < len(ideas) && ideas[at].ID == id { // another one came in between
+			read.paid.fill(&ideas[at], values)
+		}
+	})
+}
+
+// follow reads what changed since a board was made.
+func (b *Boards) follow(ctx context.Context, niche uint, read *readers, old *Board) (*Board, error) {
+	var changed []sieve.Idea
+	err := b.store.ColumnsSince(ctx, niche, old.Revision, read.all.columns, func(values []any) {
+		changed = append(changed, read.all.idea(values))
+	})
+	return &Board{Table: old.Table.With(changed)}, err
+}

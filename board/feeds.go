@@ -1,0 +1,240 @@
+package board
+
+import (
+	"fmt"
+	"reflect"
+	"slices"
+	"time"
+
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+
+	"gorm.io/gorm/schema"
+)
+
+// feed is where a figure's value comes from: columns of the data file's ideas, and what
+// to make of them.
+type feed struct {
+	columns []string
+	value   func(cell cells) sieve.Value
+}
+
+// cells are one idea's columns by their names: nil, int64, float64, string, bool or
+// time.Time, as the driver has them.
+type cells func(column string) any
+
+// feeds are the feeds of all figures that have one.
+var feeds = allFeeds()
+
+// allFeeds are those that the tags of store.Idea name, and those that need more than a
+// column.
+func allFeeds() map[*sieve.Figure]feed {
+	out := map[*sieve.Figure]feed{
+		sieve.Searches: {[]string{"searches", "under"}, func(of cells) sieve.Value {
+			v := plain(sieve.Searches, of("searches"))
+			v.Under = v.Known && truth(of("under"))
+			return v
+		}},
+		sieve.CPC: {[]string{"cpc_micros"}, func(of cells) sieve.Value {
+			v := plain(sieve.CPC, of("cpc_micros"))
+			v.Number /= micros
+			return v
+		}},
+		sieve.Share: {[]string{"phrase_match", "broad_match"}, func(of cells) sieve.Value {
+			phrase, broad := plain(sieve.Share, of("phrase_match")), plain(sieve.Share, of("broad_match"))
+			if broad.Number <= 0 {
+				return sieve.Value{}
+			}
+			return sieve.Of(phrase.Number / broad.Number)
+		}},
+		sieve.LinksNeeded: {[]string{"links_needed", "locked", "judged_at"}, func(of cells) sieve.Value {
+			if of("judged_at") == nil || truth(of("locked")) {
+				return sieve.Value{}
+			}
+			return plain(sieve.LinksNeeded, of("links_needed"))
+		}},
+	}
+	for i := range ideaType.NumField() {
+		field := ideaType.Field(i)
+		key := field.Tag.Get("figure")
+		if key == "" {
+			continue
+		}
+		f := sieve.FigureNamed(key)
+		if f == nil {
+			panic(fmt.Sprintf("store.Idea.%s feeds %q, which is no figure", field.Name, key))
+		}
+		out[f] = tagged(f, columnOf(field.Name))
+	}
+	return out
+}
+
+const micros = 1_000_000
+
+var ideaType = reflect.TypeFor[store.Idea]()
+
+func columnOf(field string) string { return schema.NamingStrategy{}.ColumnName("ideas", field) }
+
+// tagged is the feed of a figure that is one column. What the ten say is not known
+// before they are looked up.
+func tagged(f *sieve.Figure, column string) feed {
+	out := feed{[]string{column}, func(of cells) sieve.Value { return plain(f, of(column)) }}
+	if f.Paid() && f != sieve.LookedUp {
+		out.columns = append(out.columns, "judged_at")
+		out.value = func(of cells) sieve.Value {
+			if of("judged_at") == nil {
+				return sieve.Value{}
+			}
+			return plain(f, of(column))
+		}
+	}
+	return out
+}
+
+// plain is a column's value as it is. A negative number is one that is not known.
+func plain(f *sieve.Figure, x any) sieve.Value {
+	switch v := x.(type) {
+	case int64:
+		return sieve.Value{Known: v >= 0, Number: float64(v)}
+	case float64:
+		return sieve.Value{Known: v >= 0, Number: v}
+	case bool:
+		if v {
+			return sieve.Of(1)
+		}
+		return sieve.Of(0)
+	case time.Time:
+		return sieve.Of(float64(v.Unix()))
+	case string:
+		if f.Form == sieve.Name {
+			return f.Named(v)
+		}
+		return sieve.Value{Known: v != "", Text: v}
+	case []byte:
+		return plain(f, string(v))
+	}
+	return sieve.Value{}
+}
+
+func truth(x any) bool {
+	switch v := x.(type) {
+	case bool:
+		return v
+	case int64:
+		return v != 0
+	case float64: // SQLite keeps NUMERIC as it likes
+		return v != 0
+	}
+	return false
+}
+
+// ValueOf is what an idea's row knows of a figure.
+func ValueOf(row *store.Idea, f *sieve.Figure) sieve.Value {
+	from, ok := feeds[f]
+	if !ok {
+		return sieve.Value{}
+	}
+	of := reflect.ValueOf(row).Elem()
+	return from.value(func(column string) any { return cellOf(of.Field(fieldOf[column])) })
+}
+
+// fieldOf is the place of the field of store.Idea that a column is.
+var fieldOf = func() map[string]int {
+	out := map[string]int{}
+	for i := range ideaType.NumField() {
+		out[columnOf(ideaType.Field(i).Name)] = i
+	}
+	return out
+}()
+
+// cellOf is a field as the driver would have its column.
+func cellOf(v reflect.Value) any {
+	if v.Kind() == reflect.Pointer {
+		if v.IsNil() {
+			return nil
+		}
+		v = v.Elem()
+	}
+	switch {
+	case v.CanInt():
+		return v.Int()
+	case v.CanUint():
+		return int64(v.Uint())
+	case v.CanFloat():
+		return v.Float()
+	}
+	return v.Interface()
+}
+
+// reader puts columns of the data file into ideas of a table.
+type reader struct {
+	columns  []string
+	at       map[string]int
+	held     []*sieve.Figure
+	currency string // nothing in another one is compared
+}
+
+// newReader reads the figures that are wanted.
+func newReader(currency string, wanted func(*sieve.Figure) bool) *reader {
+	r := &reader{columns: []string{"id", "phrase", "words", "currency"}, at: map[string]int{}, currency: currency}
+	for _, f := range sieve.Sorted() {
+		from, ok := feeds[f]
+		if !ok || !wanted(f) || f == sieve.Phrase || f == sieve.Found || f == sieve.Length {
+			continue
+		}
+		r.held = append(r.held, f)
+		for _, c := range from.columns {
+			if !slices.Contains(r.columns, c) {
+				r.columns = append(r.columns, c)
+			}
+		}
+	}
+	for i, c := range r.columns {
+		r.at[c] = i
+	}
+	return r
+}
+
+// idea makes an idea of the values of its columns.
+func (r *reader) idea(values []any) sieve.Idea {
+	words, _ := values[2].(int64)
+	idea := sieve.Unmeasured(idOf(values), text(values[1]), int(words))
+	r.fill(&idea, values)
+	return idea
+}
+
+// fill puts the values of columns into an idea.
+func (r *reader) fill(idea *sieve.Idea, values []any) {
+	of := func(column string) any { return values[r.at[column]] }
+	for _, f := range r.held {
+		v := feeds[f].value(of)
+		if f.Form == sieve.Amount && text(values[3]) != r.currency {
+			v = sieve.Value{} // nobody is asked for rates of exchange
+		}
+		idea.Put(f, v)
+	}
+}
+
+func idOf(values []any) uint {
+	id, _ := values[0].(int64)
+	return uint(id)
+}
+
+// readers are those of one niche: most ideas are not looked up, and to read of them that
+// nothing is known takes as long as to read what is.
+type readers struct{ all, free, paid *reader }
+
+func newReaders(currency string) *readers {
+	return &readers{newReader(currency, func(*sieve.Figure) bool { return true }),
+		newReader(currency, func(f *sieve.Figure) bool { return !f.Paid() }), newReader(currency, (*sieve.Figure).Paid)}
+}
+
+func text(x any) string {
+	switch v := x.(type) {
+	case string:
+		return v
+	case []byte:
+		return string(v)
+	}
+	return ""
+}

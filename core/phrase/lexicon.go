@@ -1,0 +1,17 @@
+package phrase
+
+// lexicon holds the words by which the shapes of a language are told. Each has a file
+// of its own, lexicon_en.go and so on; a phrase in another language has no shape, never a wrong one.
+type lexicon struct {
+	questions, lists, verdicts, locals, buying, sites, prepositions map[string]bool
+	phrases                                                         map[Shape][]string
+	function                                                        map[string]bool
+	asked                                                           []string // before a seed, most asked first
+	// superlative holds for a word that means the most of something, "quietest", by its
+	// form; the words that only look like one are in its exceptions.
+	superlative func(w string) bool
+	most        string // the word that makes one of the next
+}
+
+// lexicons are the languages whose words are known.
+var lexicons = map[string]lexicon{"en": inEnglish}

@@ -1,0 +1,46 @@
+package phrase
+
+import "strings"
+
+// inEnglish is the words by which shapes are told in English.
+var inEnglish = lexicon{
+	questions: set("who what when where which why how can could do does did is are was were should would will"),
+	lists:     set("best top good great greatest ideal recommended favorite favourite popular leading"),
+	verdicts: set("review reviews worth rating ratings rated legit verdict opinion opinions recommendation " +
+		"recommendations ranking rankings ranked tested picks showdown"),
+	locals: set("nearby local nearest"),
+	buying: set("buy price prices priced pricing cheap cheapest affordable sale sales deal deals discount discounts " +
+		"coupon coupons voucher vouchers promo order preorder shop shops store stores shipping delivery bundle rental " +
+		"rent renting used hire secondhand preowned pre-owned refurbished clearance wholesale bulk supplier suppliers " +
+		"stockist stockists auction auctions classifieds outlet finance cost costs quote tickets subscription download"),
+	sites: set("login website site homepage account portal forum official address phone hours support helpdesk contact " +
+		"warranty registration register catalogue catalog locator manual manuals pdf handbook firmware recall careers " +
+		"newsletter membership returns blog archive webcam dealer dealers faq"),
+	prepositions: set("for with without from on in at under over near against about of by " +
+		"through into after before during"),
+	phrases: map[Shape][]string{
+		Comparison: {" vs ", " versus ", " or ", " compared to ", " compared with ", " comparison ", " difference between ",
+			" alternative to ", " alternatives to ", " better than ", " against ", " pros and cons ", " which ",
+			" should i get ", " should i buy ", " should i choose ", " buying guide ", " buyers guide "},
+		HowTo: {" how to ", " how do i ", " how do you ", " diy ", " step by step ", " tutorial ", " make your own "},
+		Local: {" near me "},
+		Verdict: {" worth it ", " any good ", " editors choice ", " test of ", " which is better ", " is best ",
+			" are best "},
+		Buying: {" second hand ", " in stock ", " black friday ", " gift card ", " gift set ", " lay by ", " trade in ",
+			" flea market ", " where can i get ", " where to get ", " by the yard ", " by the metre ", " by the pound "},
+		Site: {" customer service ", " customer care ", " head office ", " sign in ", " sign up ", " log in ",
+			" opening times ", " user guide ", " spare parts ", " parts list ", " return policy ", " track my order "},
+	},
+	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
+		"can could should would will it its this that these those i you my your me we our how what which " +
+		"when where why who whom into onto than then there their if so"),
+	asked: strings.Fields("how what which why when where can is are do does should will who"),
+	most:  "most",
+	superlative: func(w string) bool {
+		return len(w) > 5 && strings.HasSuffix(w, "est") && !notSuperlative[w]
+	},
+}
+
+var notSuperlative = set("forest harvest request requests guest contest honest interest latest nearest invest " +
+	"protest digest suggest priest modest northwest southwest midwest arrest conquest bequest manifest everest tempest " +
+	"detest earnest behest")

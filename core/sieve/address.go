@@ -1,0 +1,298 @@
+package sieve
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// A sieve is written as pairs of a name and a value, in order: in addresses, forms and
+// command lines alike. Each criterion has its key, with its bar, words or choice; "yes"
+// asks for a Switch. Behind it may stand "ends", the words that an Edges mesh may end
+// with, and the key with "-unmeasured", which is "yes" or "no". An empty value, the
+// criterion's word for no choice, or "no" takes a mesh of the base out. "ready", "sort"
+// and "order" (up or down) are the sieve's own.
+
+// Pair is a name and a value.
+type Pair struct{ Key, Value string }
+
+const (
+	keyReady    = "ready"
+	keySort     = "sort"
+	keyOrder    = "order"
+	keyEnds     = "ends"
+	unmeasured  = "-unmeasured"
+	yes, no     = "yes", "no"
+	up, down    = "up", "down"
+	wasLeastToo = "unmeasured" // as ByLeastSearches' was called
+)
+
+// Pairs writes what of the sieve differs from a base. Read gives it back.
+func (s Sieve) Pairs(base Sieve) []Pair {
+	var out []Pair
+	if s.Behind != base.Behind {
+		out = append(out, Pair{keyReady, s.Behind})
+	}
+	own, inBase := s.Meshes, len(base.Meshes)
+	if len(own) >= inBase && slices.EqualFunc(own[:inBase], base.Meshes, same) && !mentions(own[inBase:], base) {
+		own = own[inBase:]
+	} else {
+		for _, m := range base.Meshes {
+			if !mentions(own, Sieve{Meshes: []Mesh{m}}) {
+				out = append(out, Pair{m.By.Key, m.By.without()})
+			}
+		}
+	}
+	for _, m := range own {
+		out = append(out, m.pairs()...)
+	}
+	if s.Order() != base.Order() || s.Down != base.Down {
+		out = append(out, Pair{keySort, s.Order().Key}, Pair{keyOrder, map[bool]string{true: down, false: up}[s.Down]})
+	}
+	return out
+}
+
+func same(a, b Mesh) bool { return a.key() == b.key() }
+
+// mentions reports whether one of the meshes is of a criterion of the base.
+func mentions(meshes []Mesh, base Sieve) bool {
+	return slices.ContainsFunc(meshes, func(m Mesh) bool {
+		return slices.ContainsFunc(base.Meshes, func(b Mesh) bool { return b.By == m.By })
+	})
+}
+
+// without is the value that asks for nothing.
+func (c *Criterion) without() string {
+	switch {
+	case c.Control == Switch:
+		return no
+	case c.Control == OneOf && c.Open != "":
+		return c.Open
+	}
+	return ""
+}
+
+func (m Mesh) pairs() []Pair {
+	var out []Pair
+	add := func(key, value string) { out = append(out, Pair{key, value}) }
+	switch m.By.Control {
+	case Bar:
+		add(m.By.Key, number(m.Number))
+	case Words:
+		add(m.By.Key, strings.Join(m.Terms, ","))
+	case Edges:
+		add(m.By.Key, strings.Join(m.Terms, ","))
+		if len(m.Ends) > 0 {
+			add(keyEnds, strings.Join(m.Ends, ","))
+		}
+	case OneOf:
+		add(m.By.Key, m.Choice)
+	case Switch:
+		add(m.By.Key, yes)
+	}
+	if m.Unmeasured != m.By.lenient {
+		add(m.By.Key+unmeasured, map[bool]string{true: yes, false: no}[m.Unmeasured])
+	}
+	return out
+}
+
+// Problem is a pair that cannot be used, and was left out; without a key, one of all of
+// them together.
+type Problem struct {
+	Pair
+	Reason string // a sentence
+}
+
+// Read returns the base with what the pairs say. Meshes of the base that no pair names
+// stay, before those of the pairs. Names that are no criterion's are somebody else's.
+func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
+	s = base
+	s.Meshes = nil
+	named := map[*Criterion]bool{}
+	wrong := func(p Pair, format string, args ...any) {
+		problems = append(problems, Problem{p, fmt.Sprintf(format, args...)})
+	}
+	var read []Mesh
+	for i, p := range pairs {
+		switch p.Key {
+		case keyReady:
+			s.Behind = p.Value
+			if why := readyProblem(p.Value); why != "" {
+				s.Behind = ""
+				wrong(p, "%s", why)
+			}
+		case keySort:
+			if f := FigureNamed(p.Value); f != nil && !f.Unheld {
+				s.Sort, s.Down = f.Key, !f.SmallestFirst
+			}
+		case keyOrder:
+			switch p.Value {
+			case up, down:
+				s.Sort, s.Down = s.Order().Key, p.Value == down
+			}
+		case keyEnds:
+			if terms := Terms(p.Value); len(terms) > 0 {
+				if k := len(read) - 1; k >= 0 && read[k].By == ByEdges && read[k].Ends == nil && i > 0 &&
+					pairs[i-1].Key == ByEdges.Key {
+					read[k].Ends = terms
+				} else {
+					read = append(read, Mesh{By: ByEdges, Ends: terms})
+				}
+				named[ByEdges] = true
+			}
+		default:
+			if by := unmeasuredOf(p.Key); by != nil {
+				if k := lastOf(read, by); k >= 0 && (p.Value == yes || p.Value == no) {
+					read[k].Unmeasured = p.Value == yes
+				}
+				continue
+			}
+			by := CriterionNamed(p.Key)
+			if by == nil {
+				continue
+			}
+			m, asks, err := by.read(p.Value)
+			if err != nil {
+				wrong(p, "%s: %v.", capital(by.Name), err)
+				continue
+			}
+			if asks && by.Waits() != "" {
+				wrong(p, "%s cannot be used yet: %s.", capital(by.Name), by.Waits())
+				continue
+			}
+			named[by] = true
+			if asks {
+				read = append(read, m)
+			}
+		}
+	}
+	for _, m := range base.Meshes {
+		if !named[m.By] {
+			s.Meshes = append(s.Meshes, m)
+		}
+	}
+	for _, m := range read { // an Edges mesh may have come in two parts
+		if err := m.Check(); err == nil {
+			s.Meshes = append(s.Meshes, m)
+		} else if m.By.Control != Edges {
+			wrong(Pair{Key: m.By.Key}, "%s.", capital(err.Error()))
+		}
+	}
+	if a, b, none := s.contradiction(); none && len(problems) == 0 {
+		wrong(Pair{}, "Nothing can pass “%s” and “%s” as well.", a, b)
+	}
+	return s, problems
+}
+
+// readyProblem says why no ready-made sieve of that name can be used; "" when one can.
+func readyProblem(name string) string {
+	if name == "" {
+		return ""
+	}
+	var known []string
+	for _, r := range BuiltIn() {
+		if r.Name == name && r.Waits() != "" {
+			return fmt.Sprintf("“%s” cannot be used yet: %s.", name, r.Waits())
+		}
+		if r.Name == name {
+			return ""
+		}
+		known = append(known, r.Name)
+	}
+	return fmt.Sprintf("There is no sieve “%s”; there are %s.", name, strings.Join(known, ", "))
+}
+
+func unmeasuredOf(key string) *Criterion {
+	if key == wasLeastToo {
+		return ByLeastSearches
+	}
+	if of, ok := strings.CutSuffix(key, unmeasured); ok {
+		return CriterionNamed(of)
+	}
+	return nil
+}
+
+func lastOf(meshes []Mesh, by *Criterion) int {
+	for k := len(meshes) - 1; k >= 0; k-- {
+		if meshes[k].By == by {
+			return k
+		}
+	}
+	return -1
+}
+
+// read reads one value; asks is false for one that asks for nothing.
+func (c *Criterion) read(value string) (m Mesh, asks bool, err error) {
+	m = Mesh{By: c, Unmeasured: c.lenient}
+	value = strings.TrimSpace(value)
+	switch c.Control {
+	case Bar:
+		if value == "" {
+			return m, false, nil
+		}
+		m.Number, err = strconv.ParseFloat(strings.ReplaceAll(value, ",", ""), 64)
+		switch {
+		case err != nil || m.Number < 0 || math.IsNaN(m.Number):
+			return m, false, fmt.Errorf("“%s” is not a %snumber", clip(value), c.wholly())
+		case m.Number > mostNumber:
+			return m, false, fmt.Errorf("“%s” is too large", clip(value))
+		}
+		return m, m.Number > 0 || c.Zero, nil
+	case Words, Edges:
+		if m.Terms = Terms(value); len(m.Terms) > mostTerms {
+			return m, false, fmt.Errorf("%d words are more than %d", len(m.Terms), mostTerms)
+		}
+		return m, len(m.Terms) > 0 || c.Control == Edges, nil
+	case OneOf:
+		if value == "" || value == c.without() {
+			return m, false, nil
+		}
+		if m.Choice = value; c.named(value) == "" {
+			return m, false, fmt.Errorf("there is no “%s”; there are %s", clip(value), c.listed())
+		}
+		return m, true, nil
+	}
+	return m, value == yes, nil
+}
+
+func (c *Criterion) wholly() string {
+	if c.Places == 0 {
+		return "whole "
+	}
+	return ""
+}
+
+func clip(s string) string {
+	if r := []rune(s); len(r) > 40 {
+		return string(r[:40]) + "…"
+	}
+	return s
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+// contradiction finds two meshes on one figure that no value passes both of.
+func (s Sieve) contradiction() (a, b Mesh, none bool) {
+	meshes := s.All()
+	for i, a := range meshes {
+		for _, b := range meshes[:i] {
+			if a.By.Figure == nil || a.By.Figure != b.By.Figure || a.By.within == nil || b.By.within == nil ||
+				a.By.Control != Bar || b.By.Control != Bar {
+				continue
+			}
+			lo, hi := a.By.within(a)
+			lo2, hi2 := b.By.within(b)
+			if max(lo, lo2) > min(hi, hi2) {
+				return b, a, true
+			}
+		}
+	}
+	return a, b, false
+}

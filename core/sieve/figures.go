@@ -1,0 +1,285 @@
+package sieve
+
+import (
+	"fmt"
+	"strings"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/intent"
+	"cleverniche/core/phrase"
+	"cleverniche/core/worth"
+)
+
+// The figures, each with the criteria that go by it. What has a Heading is a column of
+// the list, in this order; what has Export one of exported files.
+var (
+	Phrase = figure(Figure{Key: "idea", Name: "phrase", Heading: "Idea", Export: true, Brief: true,
+		SmallestFirst: true, wide: true})
+)
+
+var (
+	Decided = figure(Figure{Key: "decision", Name: "decision", Form: Name, Names: []string{"", "kept", "dropped"},
+		From: FromUser, Export: true, Brief: true})
+
+	ByDecision = criterion(Criterion{Key: "show", Name: "ideas", Control: OneOf, Figure: Decided, Open: "all",
+		Usual: true, always: true,
+		Choices: []Choice{{choiceOpen, "not dropped"}, {choiceKept, "kept"}, {choiceDropped, "dropped"}},
+		within: func(m Mesh) (int64, int64) {
+			switch m.Choice {
+			case choiceKept:
+				return int64(Kept), int64(Kept)
+			case choiceDropped:
+				return int64(Dropped), int64(Dropped)
+			}
+			return int64(Undecided), int64(Kept)
+		}})
+)
+
+var (
+	Length = figure(Figure{Key: "words", Name: "words", Heading: "Words", Form: Count})
+
+	ByLength = criterion(Criterion{Key: "words", Name: "words at least", Unit: "words", Figure: Length, Most: 20,
+		Usual: true, always: true, within: atLeast})
+)
+
+var (
+	Searches = figure(Figure{Key: "searches", Name: "searches", Heading: "Searches", Unit: "searches a month",
+		Form: Count, Drawn: Year, From: FromDemand, Export: true, Brief: true,
+		Says: func(of Known) string {
+			if v := of("source"); of("searches").Under {
+				return "Fewer searches a month than this, below the floor of " + v.Text + ". That is not zero"
+			}
+			return "Average searches a month over the latest twelve months"
+		}})
+	UnderFloor = figure(Figure{Key: "under", Name: "under floor", Form: Yes, From: FromDemand, Export: true,
+		Unheld: true, Says: func(Known) string { return "Whether the searches are only known to be fewer" }})
+
+	ByLeastSearches = criterion(Criterion{Key: "searches-from", Was: "from", Name: "searches from",
+		Unit: "searches a month", Figure: Searches, Usual: true, Lets: "and those under the floor", within: atLeast})
+	ByMostSearches = criterion(Criterion{Key: "searches-to", Was: "to", Name: "searches to",
+		Unit: "searches a month", Figure: Searches, Usual: true, lenient: true, within: atMost})
+	ByVisits = criterion(Criterion{Key: "visits", Name: "visits a day in first place at least",
+		Unit: "visits a day", Figure: Searches, Places: 1,
+		within: func(m Mesh) (int64, int64) {
+			return atLeast(Mesh{By: m.By, Number: m.Number / worth.VisitsADay(1, worth.DefaultCurve)})
+		}})
+)
+
+// What goes by the words of the phrase.
+var (
+	ByHolding = criterion(Criterion{Key: "holds", Name: "holds any of", Control: Words, Hint: "best, …", Usual: true,
+		text: func(t *Table, m Mesh, out Set) { t.text.mark(m.Terms, anywhere, t.n, out) }})
+	ByLacking = criterion(Criterion{Key: "lacks", Name: "holds none of", Control: Words, Hint: "jobs, …", Usual: true,
+		text: func(t *Table, m Mesh, out Set) {
+			t.text.mark(m.Terms, anywhere, t.n, out)
+			out.not(t.n)
+		}})
+	ByEdges = criterion(Criterion{Key: "starts", Name: "starts or ends with", Control: Edges, Hint: "best, …",
+		text: func(t *Table, m Mesh, out Set) {
+			t.text.mark(m.Terms, atStart, t.n, out)
+			t.text.mark(m.Ends, atEnd, t.n, out)
+		}})
+	ByShape = criterion(Criterion{Key: "shape", Name: "shape", Control: OneOf, Choices: choices(phrase.AllShapes),
+		text: func(t *Table, m Mesh, out Set) { t.text.shaped(phrase.Shape(m.Choice), t.n, out) }})
+)
+
+var (
+	CPC = figure(Figure{Key: "cpc", Name: "cpc", Heading: "CPC", Unit: "a click", Form: Amount, From: FromDemand,
+		Places: 2, Export: true, Brief: true, scale: millionths, wide: true,
+		Says: func(Known) string { return "Cost per click: what advertisers pay" }})
+	Currency = figure(Figure{Key: "currency", Name: "currency", From: FromDemand, Export: true, Unheld: true,
+		Says: func(Known) string { return "Currency of the cost per click" }})
+	Ads = figure(Figure{Key: "ads", Name: "ad competition", Heading: "Ad comp.", Form: Percent, From: FromDemand,
+		Places: 6, Export: true, scale: millionths,
+		Says: func(Known) string { return "Competition among advertisers, which is not difficulty" }})
+	ByCost = criterion(Criterion{Key: "cpc", Name: "cost per click at least", Figure: CPC, Places: 2, within: atLeast})
+)
+
+var (
+	Difficulty = figure(Figure{Key: "difficulty", Name: "difficulty", Heading: "Difficulty", Form: Level, Drawn: Ramp,
+		From: FromTen, Places: 1, Locked: "locked", Export: true, Brief: true, SmallestFirst: true, scale: hundredths,
+		whole: true,
+		Says: func(of Known) string {
+			if of("locked").Number == 1 {
+				return "Locked: it names a brand whose own site stands first."
+			}
+			return fmt.Sprintf("Difficulty %.1f: the strength that gives even odds of the top five. My reach is %.1f.",
+				of("difficulty").Number, of("reach").Number)
+		}})
+	Reach = figure(Figure{Key: "reach", Name: "reach", Form: Level, From: FromTen, Places: 1, Export: true,
+		Unheld: true, Says: func(Known) string { return "The strength a page of mine would have for it." }})
+	PageOne = figure(Figure{Key: "chance", Name: "page-one chance", Heading: "Page one", Form: Percent, Drawn: Ladder,
+		From: FromTen, Places: 4, Locked: "none", Export: true, Brief: true, scale: millionths,
+		Says: func(of Known) string {
+			if of("locked").Number == 1 {
+				return "No chance: it is locked."
+			}
+			return fmt.Sprintf("Page-one chance %.0f %%: that a well-made page of mine, of reach %.1f, gets among the "+
+				"first ten. Top five %.0f %%.", 100*of("chance").Number, of("reach").Number,
+				100*of("top-five").Number)
+		}})
+	Footholds = figure(Figure{Key: "footholds", Name: "footholds", Heading: "Footholds", Form: Count, From: FromTen,
+		Export: true, Brief: true, Says: func(of Known) string {
+			return fmt.Sprintf("%.0f of the ten are weak enough to stand in front of: small sites with few links, forums, "+
+				"pages that miss the words or answer something else. The picture of the ten names them.",
+				of("footholds").Number)
+		}})
+	Wants = figure(Figure{Key: "wants", Name: "wants", Heading: "Wants", Form: Name, Names: names(intent.All[:]),
+		From: FromTen, Export: true, Brief: true, SmallestFirst: true,
+		Says: func(of Known) string {
+			want := intent.Want(of("wants").Number)
+			says := "Searchers want to " + strings.ToLower(want.String()) + " (" + want.Standard() + ")"
+			if of("mixed").Number == 1 {
+				says += ", and clearly other things too: the results are mixed"
+			}
+			return says + "."
+		}})
+	Mixed = figure(Figure{Key: "mixed", Name: "mixed", Form: Yes, From: FromTen, Unheld: true,
+		Says: func(Known) string { return "Whether searchers want clearly more than one thing." }})
+)
+
+var (
+	LookedUp = figure(Figure{Key: "judged", Name: "looked up", Form: Moment, From: FromTen, Export: true,
+		wide: true, Says: func(Known) string { return "When the ten were looked up." }})
+	SearchesSource = figure(Figure{Key: "source", Name: "searches from", From: FromDemand, Export: true, Unheld: true,
+		Says: func(Known) string { return "Who said the searches" }})
+	Locked = figure(Figure{Key: "locked", Name: "locked", Form: Yes, From: FromTen, Export: true, Unheld: true,
+		Says: func(Known) string { return "Whether it names a brand whose own site stands first." }})
+
+	ByLookedUp = criterion(Criterion{Key: "judged", Name: "looked up", Control: Switch, Figure: LookedUp, Usual: true,
+		within: isKnown})
+	ByPageOne = criterion(Criterion{Key: "page-one", Name: "page-one chance at least", Unit: "%", Figure: PageOne,
+		Most: 100, within: percent})
+	ByMostDifficulty = criterion(Criterion{Key: "difficulty", Name: "difficulty at most", Figure: Difficulty,
+		Most: 100, Usual: true, Zero: true, within: asShown})
+	ByLeastFootholds = criterion(Criterion{Key: "footholds", Name: "footholds at least", Figure: Footholds, Most: 10,
+		Usual: true, within: atLeast})
+	ByWant = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Wants,
+		Choices: lower(intent.All[:]),
+		within: func(m Mesh) (int64, int64) {
+			w, _ := intent.Parse(m.Choice)
+			return int64(w), int64(w)
+		}})
+)
+
+// Files have these behind the others, which were there first.
+var (
+	Share = figure(Figure{Key: "share", Name: "as-worded share", Form: Percent, From: FromDemand, Places: 4,
+		Export: true, scale: millionths, Says: func(Known) string {
+			return "Of all searches that hold the words in any order, those that hold them as this phrase"
+		}})
+
+	ByShare = criterion(Criterion{Key: "share", Name: "as-worded share at least", Unit: "%", Figure: Share, Most: 100,
+		within: percent})
+)
+
+var (
+	Coming = figure(Figure{Key: "season", Name: "season", Form: Name, Names: []string{"none", "seasonal"},
+		From: FromDemand, Export: true, Says: func(Known) string {
+			return "Whether searches come and go over the year: the strength of the yearly pattern in two years and more"
+		}})
+	Trend = figure(Figure{Key: "trend", Name: "trend", Form: Name, Names: names(lastings), From: FromDemand,
+		Export: true, Says: func(Known) string { return "How the searches last, by trend and season of the months" }})
+
+	BySeason = criterion(Criterion{Key: "season", Name: "season", Control: OneOf, Figure: Coming,
+		Choices: []Choice{{"seasonal", "with a season"}, {"none", "without a season"}},
+		within: func(m Mesh) (int64, int64) {
+			k := Coming.raw(Coming.Named(m.Choice))
+			return k, k
+		}})
+	ByTrend = criterion(Criterion{Key: "trend", Name: "trend", Control: OneOf, Figure: Trend,
+		Choices: append(choices(lastings), Choice{choiceNotFading, choiceNotFading}),
+		passes: func(m Mesh) func(int64) bool {
+			fade, flash := Trend.raw(Trend.Named(string(demand.Fade))), Trend.raw(Trend.Named(string(demand.Flash)))
+			is := Trend.raw(Trend.Named(m.Choice))
+			return func(v int64) bool {
+				return v >= 0 && (v == is || m.Choice == choiceNotFading && v != fade && v != flash)
+			}
+		}})
+)
+
+var (
+	FoundIn = figure(Figure{Key: "sources", Name: "found in", Form: Several, Export: true,
+		Names: []string{"seed", "completion", "letter", "question", "list"},
+		Says:  func(Known) string { return "How the idea was found." }})
+	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
+		Says: func(Known) string { return "The order in which ideas came." }})
+
+	BySource = criterion(Criterion{Key: "source", Name: "found in", Control: OneOf, Figure: FoundIn, always: true,
+		Choices: choices(FoundIn.Names),
+		passes: func(m Mesh) func(int64) bool {
+			bit := FoundIn.raw(FoundIn.Named(m.Choice))
+			return func(v int64) bool { return bit >= 0 && v>>bit&1 == 1 }
+		}})
+)
+
+var (
+	ExactPages = figure(Figure{Key: "exact", Name: "exact-phrase pages", Form: Count, wide: true,
+		Waits: "no source is asked how many pages hold the exact phrase"})
+	TitlePages = figure(Figure{Key: "titles", Name: "pages with it in the title", Form: Count, wide: true,
+		Waits: "no source is asked how many pages hold it in the title"})
+	FreeName = figure(Figure{Key: "free", Name: "name free", Form: Yes,
+		Waits: "no source is asked whether the name is free"})
+
+	ByExact = criterion(Criterion{Key: "exact", Name: "exact-phrase pages at most", Unit: "pages", Figure: ExactPages,
+		within: atMost})
+	ByTitles = criterion(Criterion{Key: "titles", Name: "pages with it in the title at most", Unit: "pages",
+		Figure: TitlePages, within: atMost})
+	ByName = criterion(Criterion{Key: "name-free", Name: "name free", Control: Switch, Figure: FreeName, within: isTrue})
+)
+
+var (
+	TopFive = figure(Figure{Key: "top-five", Name: "top-five chance", Form: Percent, From: FromTen, Places: 4,
+		Export: true, scale: millionths,
+		Says: func(Known) string { return "The chance that a well-made page of mine gets among the first five." }})
+	Weakest = figure(Figure{Key: "weakest", Name: "weakest of the top five", Form: Level, From: FromTen, Places: 1,
+		Export: true, SmallestFirst: true, scale: hundredths, whole: true,
+		Says: func(Known) string { return "The lowest site standing among the first five." }})
+	LinksNeeded = figure(Figure{Key: "links", Name: "links needed", Form: Count, From: FromTen, Export: true,
+		SmallestFirst: true, Says: func(Known) string { return "Solid links that give even odds of the top five." }})
+	Worth = figure(Figure{Key: "worth", Name: "worth", Form: Amount, From: FromTen, scale: millionths, wide: true,
+		Waits: "nothing says yet what a visit is worth"})
+
+	ByTopFive = criterion(Criterion{Key: "top-five", Name: "top-five chance at least", Unit: "%", Figure: TopFive,
+		Most: 100, within: percent})
+	ByWeakest = criterion(Criterion{Key: "weakest", Name: "weakest of the top five at most", Figure: Weakest,
+		Most: 100, Zero: true, within: asShown})
+	ByLinks = criterion(Criterion{Key: "links-needed", Name: "links needed at most", Unit: "solid links",
+		Figure: LinksNeeded, Zero: true, within: atMost})
+	ByRank = criterion(Criterion{Key: "rank", Name: "worth among the first", Unit: "ideas", Figure: Worth, ranked: true})
+)
+
+// What meshes choose among that no other package names.
+const (
+	choiceOpen      = "open"
+	choiceKept      = "kept"
+	choiceDropped   = "dropped"
+	choiceNotFading = "not fading"
+)
+
+var lastings = []demand.Lasting{demand.Evergreen, demand.Seasonal, demand.Rise, demand.Fade, demand.Flash}
+
+func names[T any](list []T) []string {
+	out := make([]string, len(list))
+	for i, one := range list {
+		out[i] = fmt.Sprint(one)
+	}
+	return out
+}
+
+func choices[T any](list []T) []Choice {
+	out := make([]Choice, len(list))
+	for i, name := range names(list) {
+		out[i] = Choice{name, name}
+	}
+	return out
+}
+
+// lower are choices whose keys are in lower case.
+func lower[T any](list []T) []Choice {
+	out := choices(list)
+	for i := range out {
+		out[i].Key = strings.ToLower(out[i].Key)
+	}
+	return out
+}

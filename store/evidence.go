@@ -1,0 +1,114 @@
+package store
+
+import (
+	"context"
+	"slices"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Document is evidence as its owner writes it: a body of a version, plain. Of one read,
+// Damage says why there is no body.
+type Document struct {
+	Version int
+	Body    []byte
+	Damage  error
+}
+
+// firstPacked is the version from which bodies are compressed.
+const firstPacked = 2
+
+// Evidence returns the evidence of an idea, or ErrNotFound.
+func (s *Store) Evidence(ctx context.Context, idea uint) (Document, error) {
+	found, err := s.Evidences(ctx, []uint{idea})
+	d, ok := found[idea]
+	if err == nil && !ok {
+		err = ErrNotFound
+	}
+	return d, err
+}
+
+// Evidences returns the evidence of the ideas that have one.
+func (s *Store) Evidences(ctx context.Context, ideas []uint) (map[uint]Document, error) {
+	out := make(map[uint]Document, len(ideas))
+	for part := range slices.Chunk(ideas, lookup) {
+		var rows []Evidence
+		if err := s.read(ctx).Where("idea_id IN ?", part).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, row := range rows {
+			d := Document{Version: row.Version, Body: row.Body}
+			if d.Version >= firstPacked {
+				d.Body, d.Damage = unpacked(row.Body)
+			}
+			out[row.IdeaID] = d
+		}
+	}
+	return out, nil
+}
+
+// Judgement is an idea's columns and its evidence, which belong together. Without a
+// body the evidence that is there is kept.
+type Judgement struct {
+	Idea     Idea
+	Document Document
+	Supposed bool // what the user supposes is written, too
+}
+
+// SaveJudgements writes the judgements of several ideas of one niche at once.
+func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgement) error {
+	if len(list) == 0 {
+		return nil
+	}
+	bodies := make([][]byte, len(list))
+	for n, j := range list {
+		var err error
+		if bodies[n] = j.Document.Body; j.Document.Body != nil && j.Document.Version >= firstPacked {
+			if bodies[n], err = packed(j.Document.Body); err != nil {
+				return err
+			}
+		}
+	}
+	return s.write(ctx, func(tx *gorm.DB) error {
+		revision, err := nextRevision(tx, niche)
+		if err != nil {
+			return err
+		}
+		for n, j := range list {
+			columns := judgementColumns
+			if j.Supposed {
+				columns = slices.Concat(columns, supposedColumns)
+			}
+			j.Idea.Revision = revision
+			if err := tx.Model(&Idea{}).Where("id = ?", j.Idea.ID).Select(columns).Updates(j.Idea).Error; err != nil {
+				return err
+			}
+			if bodies[n] == nil {
+				continue
+			}
+			row := Evidence{IdeaID: j.Idea.ID, Version: j.Document.Version, Body: bodies[n]}
+			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// SaveJudgeError notes why an idea could not be judged; an earlier judgement stays.
+func (s *Store) SaveJudgeError(ctx context.Context, niche, idea uint, reason string) error {
+	return s.update(ctx, niche, []Idea{{ID: idea, JudgeError: reason}},
+		func(Idea) []string { return []string{"JudgeError", "Revision"} })
+}
+
+// ToReckon lists the ideas of a niche of which something is reckoned from what is at
+// hand: those that are judged, and with months also those whose monthly searches are
+// known.
+func (s *Store) ToReckon(ctx context.Context, niche uint, months bool) (ids []uint, err error) {
+	q := s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND judged_at IS NOT NULL", niche)
+	if months {
+		q = s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND (judged_at IS NOT NULL OR months <> '')", niche)
+	}
+	return ids, q.Order("id").Pluck("id", &ids).Error
+}

@@ -1,0 +1,295 @@
+// Package store keeps everything in one SQLite file: niches, ideas and where
+// they came from, every answer of the outside world, evidence, decisions, jobs.
+package store
+
+import (
+	"fmt"
+	"time"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+)
+
+// What the data file holds: each table as it is in Go, then its statements.
+
+// Niche is the workspace: one subject, one country and language, one own site.
+// Revision grows with every change to its ideas.
+type Niche struct {
+	ID           uint
+	Name         string
+	Country      string // ISO 3166-1 alpha-2
+	Language     string // ISO 639-1
+	Currency     string // ISO 4217
+	OwnSite      string // registrable domain; may be empty
+	PlannedLinks int    // solid links planned to a new page
+	LinkStanding float64
+	Fit          float64 // of a well-made page
+	Calibration  string  // name of the model that its ideas were judged with
+	Revision     int64
+	OpenedAt     time.Time
+	CreatedAt    time.Time
+}
+
+// Idea is one search phrase in one niche, with the figures that lists are made of.
+// Pointers are nil while a figure is not known. A field's figure tag is the key of the
+// figure that it feeds, in core/sieve; the others have a feed of their own in board.
+type Idea struct {
+	ID         uint `figure:"found"`
+	NicheID    uint
+	Phrase     string `figure:"idea"` // normal form
+	Words      int    `figure:"words"`
+	VariantKey string
+	Decision   int8 `figure:"decision"`
+	DecidedAt  *time.Time
+	FoundIn    int `figure:"sources"` // a bit for each of sieve.FoundIn's names
+	Revision   int64
+	CreatedAt  time.Time
+
+	DemandAt     *time.Time
+	DemandSource string `figure:"source"`
+	DemandError  string
+	Searches     *int
+	Under        bool   `figure:"under"`
+	Months       string // see EncodeMonths
+	Season       string `figure:"season"`
+	Lasting      string `figure:"trend"`
+	CPCMicros    *int64
+	Currency     string   `figure:"currency"`
+	Competition  *float64 `figure:"ads"`
+	PhraseMatch  int
+	BroadMatch   int
+
+	JudgedAt   *time.Time `figure:"judged"`
+	JudgeError string
+	Difficulty float64 `figure:"difficulty"`
+	Reach      float64 `figure:"reach"`
+	PageOne    float64 `figure:"chance"`
+	TopFive    float64 `figure:"top-five"`
+	Expected   float64
+	Footholds  int     `figure:"footholds"`
+	Weakest    float64 `figure:"weakest"`
+	// LinksNeeded is the solid links for even odds of the goal.
+	LinksNeeded int
+	Locked      bool `figure:"locked"`
+	Want        int8 `figure:"wants"`
+	Mixed       bool `figure:"mixed"`
+
+	// What I could put there for this idea, where it differs from the niche.
+	MyStanding *float64
+	MyLinks    *int
+	MyFit      *float64
+}
+
+// demandColumns are what a demand source's answer fills; the cost apart, which a source
+// may not know.
+var demandColumns = []string{"DemandAt", "DemandSource", "DemandError", "Searches", "Under", "Months", "Season",
+	"Lasting", "Competition", "PhraseMatch", "BroadMatch", "Revision"}
+
+var costColumns = []string{"CPCMicros", "Currency"}
+
+// judgementColumns are what a judgement fills.
+var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "Expected",
+	"Footholds", "Weakest", "LinksNeeded", "Locked", "Want", "Mixed", "Revision"}
+
+// supposedColumns are what a user supposes for one idea.
+var supposedColumns = []string{"MyStanding", "MyLinks", "MyFit"}
+
+// filledColumns are what fill fills.
+var filledColumns = []string{"FoundIn", "DemandAt", "DemandSource", "DemandError", "Searches", "Under", "CPCMicros",
+	"Currency", "Revision"}
+
+// fill takes over what the idea does not know yet, figure by figure, and reports
+// whether that was something.
+func (i *Idea) fill(from Idea) (changed bool) {
+	if more := i.FoundIn | from.FoundIn; more != i.FoundIn {
+		i.FoundIn, changed = more, true
+	}
+	if i.Searches == nil && from.Searches != nil {
+		i.DemandAt, i.DemandSource, i.DemandError = from.DemandAt, from.DemandSource, ""
+		i.Searches, i.Under, changed = from.Searches, from.Under, true
+	}
+	if i.CPCMicros == nil && from.CPCMicros != nil {
+		i.CPCMicros, i.Currency, changed = from.CPCMicros, from.Currency, true
+	}
+	return changed
+}
+
+// Origin is one way an idea was found.
+type Origin struct {
+	IdeaID    uint
+	Kind      string // one of sieve.FoundIn's names
+	Query     string // what was asked, or the list it stood in
+	Seed      string
+	CreatedAt time.Time
+}
+
+// Seed is a phrase that ideas are grown from. FromIdea is the idea it was dug
+// from, if it was.
+type Seed struct {
+	ID        uint
+	NicheID   uint
+	Phrase    string
+	FromIdea  *uint
+	CreatedAt time.Time
+}
+
+// Evidence is what an idea was judged on: a document of a version. Body is kept
+// compressed from version 2 on.
+type Evidence struct {
+	IdeaID  uint `gorm:"primaryKey"`
+	Version int
+	Body    []byte
+}
+
+// Answer is one answer of an outside source, kept with its source and time.
+type Answer struct {
+	Kind       string `gorm:"primaryKey"`
+	Key        string `gorm:"primaryKey"`
+	Source     string
+	Body       []byte // compressed
+	AskedAt    time.Time
+	TookMS     int64
+	CostMicros int64
+}
+
+// Decision is one keep, drop or neither, for undoing. Those of one Batch were
+// made at once.
+type Decision struct {
+	ID        uint
+	NicheID   uint
+	IdeaID    uint
+	Batch     string
+	Was       int8
+	Became    int8
+	CreatedAt time.Time
+}
+
+// Job is a piece of long work.
+type Job struct {
+	ID         uint
+	NicheID    uint
+	Kind       string
+	Title      string
+	Params     string // JSON, the job kind's own
+	State      string
+	Message    string
+	Found      int // new ideas, or ideas judged
+	Lookups    int
+	CostMicros int64
+	Owner      string
+	LeaseUntil time.Time
+	CreatedAt  time.Time
+	FinishedAt *time.Time
+}
+
+// States of a job.
+const (
+	Running   = "running"
+	Stopped   = "stopped"   // by a source that does not answer; can go on
+	Paused    = "paused"    // by the user; can go on
+	Cancelled = "cancelled" // by the user, for good
+	Done      = "done"
+)
+
+// JobItem is one step of a job.
+type JobItem struct {
+	ID      uint
+	JobID   uint
+	Seq     int
+	Payload string
+	State   string // "", done, failed
+	Error   string
+}
+
+// schema is the first state of the data file. Later ones are further migrations:
+// a statement that has shipped is never edited.
+var schema = []string{
+	`CREATE TABLE niches (id INTEGER PRIMARY KEY, name TEXT NOT NULL, country TEXT NOT NULL, language TEXT NOT NULL,
+		currency TEXT NOT NULL, own_site TEXT NOT NULL DEFAULT '', planned_links INTEGER NOT NULL DEFAULT 0,
+		link_standing REAL NOT NULL, fit REAL NOT NULL, revision INTEGER NOT NULL DEFAULT 1,
+		opened_at DATETIME NOT NULL, created_at DATETIME NOT NULL)`,
+	`CREATE TABLE ideas (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+		phrase TEXT NOT NULL, words INTEGER NOT NULL, variant_key TEXT NOT NULL, decision INTEGER NOT NULL DEFAULT 0,
+		decided_at DATETIME, revision INTEGER NOT NULL, created_at DATETIME NOT NULL,
+		demand_at DATETIME, demand_source TEXT NOT NULL DEFAULT '', demand_error TEXT NOT NULL DEFAULT '',
+		searches INTEGER, under NUMERIC NOT NULL DEFAULT 0, months TEXT NOT NULL DEFAULT '', cpc_micros INTEGER,
+		currency TEXT NOT NULL DEFAULT '', competition REAL, phrase_match INTEGER NOT NULL DEFAULT 0,
+		broad_match INTEGER NOT NULL DEFAULT 0,
+		judged_at DATETIME, judge_error TEXT NOT NULL DEFAULT '', difficulty REAL NOT NULL DEFAULT 0,
+		reach REAL NOT NULL DEFAULT 0, page_one REAL NOT NULL DEFAULT 0, top_five REAL NOT NULL DEFAULT 0,
+		expected REAL NOT NULL DEFAULT 0, footholds INTEGER NOT NULL DEFAULT 0, weakest REAL NOT NULL DEFAULT 0,
+		want INTEGER NOT NULL DEFAULT 0, mixed NUMERIC NOT NULL DEFAULT 0)`,
+	`CREATE UNIQUE INDEX ideas_phrase ON ideas (niche_id, phrase)`,
+	`CREATE INDEX ideas_revision ON ideas (niche_id, revision)`,
+	`CREATE TABLE origins (idea_id INTEGER NOT NULL REFERENCES ideas(id) ON DELETE CASCADE, kind TEXT NOT NULL,
+		query TEXT NOT NULL, seed TEXT NOT NULL, created_at DATETIME NOT NULL,
+		PRIMARY KEY (idea_id, kind, query)) WITHOUT ROWID`,
+	`CREATE TABLE seeds (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+		phrase TEXT NOT NULL, from_idea INTEGER REFERENCES ideas(id), created_at DATETIME NOT NULL)`,
+	`CREATE UNIQUE INDEX seeds_phrase ON seeds (niche_id, phrase)`,
+	`CREATE TABLE evidences (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE, body BLOB NOT NULL)`,
+	`CREATE TABLE answers (kind TEXT NOT NULL, key TEXT NOT NULL, source TEXT NOT NULL, body BLOB NOT NULL,
+		asked_at DATETIME NOT NULL, took_ms INTEGER NOT NULL, cost_micros INTEGER NOT NULL, PRIMARY KEY (kind, key))`,
+	`CREATE INDEX answers_asked ON answers (asked_at)`,
+	`CREATE TABLE decisions (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+		idea_id INTEGER NOT NULL REFERENCES ideas(id) ON DELETE CASCADE, batch TEXT NOT NULL, was INTEGER NOT NULL,
+		became INTEGER NOT NULL, created_at DATETIME NOT NULL)`,
+	`CREATE INDEX decisions_niche ON decisions (niche_id, id)`,
+	`CREATE TABLE jobs (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+		kind TEXT NOT NULL, title TEXT NOT NULL, params TEXT NOT NULL, state TEXT NOT NULL, message TEXT NOT NULL DEFAULT '',
+		found INTEGER NOT NULL DEFAULT 0, lookups INTEGER NOT NULL DEFAULT 0, cost_micros INTEGER NOT NULL DEFAULT 0,
+		owner TEXT NOT NULL DEFAULT '', lease_until DATETIME NOT NULL, created_at DATETIME NOT NULL, finished_at DATETIME)`,
+	`CREATE TABLE job_items (id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id) ON DELETE CASCADE,
+		seq INTEGER NOT NULL, payload TEXT NOT NULL, state TEXT NOT NULL DEFAULT '', error TEXT NOT NULL DEFAULT '')`,
+	`CREATE INDEX job_items_open ON job_items (job_id, state, seq)`,
+	`CREATE TABLE tokens (key TEXT PRIMARY KEY, value BLOB NOT NULL, expires_at DATETIME)`,
+}
+
+// steps are what came after it, in order.
+var steps = []struct {
+	name       string
+	statements []string
+}{
+	{"2-calibration", []string{`ALTER TABLE niches ADD COLUMN calibration TEXT NOT NULL DEFAULT ''`}},
+	{"3-reach", []string{
+		`ALTER TABLE ideas ADD COLUMN links_needed INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN locked NUMERIC NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN my_standing REAL`,
+		`ALTER TABLE ideas ADD COLUMN my_links INTEGER`,
+		`ALTER TABLE ideas ADD COLUMN my_fit REAL`,
+		`UPDATE niches SET calibration = ''`, // so that the new columns are filled from the evidence
+	}},
+	{"4-columns", []string{
+		`ALTER TABLE ideas ADD COLUMN season TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN lasting TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN found_in INTEGER NOT NULL DEFAULT 0`,
+		// The bits are those of sieve.FoundIn as they were then.
+		`UPDATE ideas SET found_in = (SELECT coalesce(sum(DISTINCT CASE kind WHEN 'seed' THEN 1
+			WHEN 'completion' THEN 2 WHEN 'letter' THEN 4 WHEN 'question' THEN 8 WHEN 'list' THEN 16 ELSE 0 END), 0)
+			FROM origins WHERE idea_id = ideas.id)`,
+		`CREATE INDEX ideas_undemanded ON ideas (niche_id) WHERE demand_at IS NULL AND demand_error = ''`,
+		`CREATE INDEX ideas_judged ON ideas (niche_id) WHERE judged_at IS NOT NULL`,
+		`ALTER TABLE evidences ADD COLUMN version INTEGER NOT NULL DEFAULT 1`,
+		`UPDATE niches SET calibration = ''`, // so that seasons are reckoned from the months
+	}},
+}
+
+func (s *Store) migrate() error {
+	list := []*gormigrate.Migration{migration("1-first", schema)}
+	for _, step := range steps {
+		list = append(list, migration(step.name, step.statements))
+	}
+	return gormigrate.New(s.db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64,
+		UseTransaction: true, ValidateUnknownMigrations: true}, list).Migrate()
+}
+
+func migration(name string, statements []string) *gormigrate.Migration {
+	return &gormigrate.Migration{ID: name, Migrate: func(tx *gorm.DB) error {
+		for _, statement := range statements {
+			if err := tx.Exec(statement).Error; err != nil {
+				return fmt.Errorf("%.60s…: %w", statement, err)
+			}
+		}
+		return nil
+	}}
+}

@@ -1,0 +1,222 @@
+package study
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+	"unicode"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/intent"
+	"cleverniche/core/links"
+	"cleverniche/core/serp"
+	"cleverniche/market"
+	"cleverniche/store"
+)
+
+// Evidence is all that one idea was judged on, and what came of it. It is kept as a
+// document whose field names are the tags here and in core: a field that is renamed in
+// Go keeps its tag, and one whose meaning changes makes a new version, with an upgrade.
+type Evidence struct {
+	Phrase    string           `json:"phrase"`
+	AskedAt   time.Time        `json:"askedAt"` // when the results were asked for
+	JudgedAt  time.Time        `json:"judgedAt"`
+	Results   market.Results   `json:"results"`
+	Reading   serp.Reading     `json:"reading"`
+	Intent    intent.Judgement `json:"intent"`
+	Model     difficulty.Model `json:"model"`
+	Mine      difficulty.Mine  `json:"mine"`
+	MineKnown bool             `json:"mineKnown"` // the link graph knows my site
+	// SiteStanding is my site's by the link graph, whatever Mine supposes.
+	SiteStanding float64             `json:"siteStanding"`
+	Verdict      difficulty.Verdict  `json:"verdict"`
+	MyPages      []int               `json:"myPages"` // positions that are my own site's
+	Sources      map[Question]string `json:"sources"`
+}
+
+// evidenceVersion is the version that is written.
+const evidenceVersion = 2
+
+// upgrades make a document of the version after theirs, by version.
+var upgrades = map[int]func(doc map[string]any){1: upgradeTo2}
+
+func (ev *Evidence) document() (store.Document, error) {
+	body, err := json.Marshal(ev)
+	return store.Document{Version: evidenceVersion, Body: body}, err
+}
+
+// errUnreadable is of evidence that is damaged, or newer than this program. It fails
+// nothing but the idea that it belongs to.
+var errUnreadable = errors.New("the evidence kept of it cannot be read")
+
+// unreadable is what is said at an idea whose evidence is.
+func unreadable(err error) string {
+	return err.Error() + "; its figures are as they were reckoned then, look it up anew"
+}
+
+// readEvidence reads a document of this or any earlier version, or says errUnreadable.
+func readEvidence(d store.Document) (ev Evidence, err error) {
+	if ev, err = decodeEvidence(d); err != nil {
+		return Evidence{}, fmt.Errorf("%w (%w)", errUnreadable, err)
+	}
+	return ev, nil
+}
+
+func decodeEvidence(d store.Document) (ev Evidence, err error) {
+	if d.Damage != nil {
+		return ev, d.Damage
+	}
+	if d.Version < 1 || d.Version > evidenceVersion {
+		return ev, fmt.Errorf("evidence of version %d is newer than this program", d.Version)
+	}
+	if d.Version < evidenceVersion {
+		if d.Body, err = upgraded(d); err != nil {
+			return ev, err
+		}
+	}
+	return ev, json.Unmarshal(d.Body, &ev)
+}
+
+// upgraded is the body of an older document in the present version.
+func upgraded(d store.Document) ([]byte, error) {
+	var doc map[string]any
+	in := json.NewDecoder(bytes.NewReader(d.Body))
+	in.UseNumber() // digits stay as they are
+	if err := in.Decode(&doc); err != nil {
+		return nil, err
+	}
+	for v := d.Version; v < evidenceVersion; v++ {
+		upgrades[v](doc)
+	}
+	return json.Marshal(doc)
+}
+
+// upgradeTo2: in version 1 fields had their names in Go, and the site's standing stood
+// among what I could put there only, before there was a model with a gain.
+func upgradeTo2(doc map[string]any) {
+	tagNames(doc)
+	model, _ := doc["model"].(map[string]any)
+	mine, _ := doc["mine"].(map[string]any)
+	if model["gain"] == nil && mine != nil {
+		doc["siteStanding"] = mine["siteStanding"]
+	}
+}
+
+// tagNames gives fields that are named as in Go the names of tags, all through a
+// document: URLPath is urlPath.
+func tagNames(x any) {
+	switch v := x.(type) {
+	case []any:
+		for _, one := range v {
+			tagNames(one)
+		}
+	case map[string]any:
+		for name, value := range v {
+			tagNames(value)
+			if tag := tagOf(name); tag != name {
+				delete(v, name)
+				v[tag] = value
+			}
+		}
+	}
+}
+
+func tagOf(name string) string {
+	r := []rune(name)
+	upper := 0
+	for upper < len(r) && unicode.IsUpper(r[upper]) {
+		upper++
+	}
+	if upper > 1 && upper < len(r) {
+		upper--
+	}
+	return strings.ToLower(string(r[:upper])) + string(r[upper:])
+}
+
+// Evidence returns what an idea was judged on, or ErrNotFound.
+func (s *Study) Evidence(ctx context.Context, idea uint) (Evidence, error) {
+	d, err := s.store.Evidence(ctx, idea)
+	if err != nil {
+		return Evidence{}, err
+	}
+	return readEvidence(d)
+}
+
+// decide computes the verdict for the niche's own site from the evidence, with what
+// the user thinks of this idea otherwise.
+func (ev *Evidence) decide(n Niche, idea store.Idea, standing float64) {
+	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
+		LinkStanding: n.LinkStanding, Fit: n.Fit}
+	if idea.MyStanding != nil {
+		ev.Mine.SiteStanding = *idea.MyStanding
+	}
+	if idea.MyLinks != nil {
+		ev.Mine.PlannedLinks = *idea.MyLinks
+	}
+	if idea.MyFit != nil {
+		ev.Mine.Fit = *idea.MyFit
+	}
+	ev.MyPages = nil
+	for _, e := range ev.Reading.Entries {
+		if n.OwnSite != "" && e.Site == n.OwnSite {
+			ev.MyPages = append(ev.MyPages, e.Position)
+		}
+	}
+	ev.Verdict = ev.Model.Judge(ev.field(n.OwnSite), ev.Mine)
+}
+
+// field is what stands in front of a page of mine: my own pages do not stand in my
+// way, and what is locked for others is mine where I stand first.
+func (ev *Evidence) field(own string) difficulty.Field {
+	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked,
+		Engine: ev.Results.Engine}
+	for _, e := range ev.Reading.Entries {
+		if own == "" || e.Site != own {
+			f.Rivals = append(f.Rivals, signals(e))
+		} else if e.Position == 1 {
+			f.Locked = ""
+		}
+	}
+	return f
+}
+
+func signals(e serp.Entry) difficulty.Signals {
+	return difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total}
+}
+
+// Strength is an entry's strength under the evidence's model.
+func (ev *Evidence) Strength(e serp.Entry) float64 { return ev.Model.Weights.Strength(signals(e)) }
+
+// firstLinkGain is links.LinkGain as it was before it was calibrated: evidence of that
+// time names no model. secondLinkGain is that of the first calibration, whose model
+// names no gain; neither knew the calibrated checklist.
+const (
+	firstLinkGain  = 1.5
+	secondLinkGain = 0.5
+)
+
+// renew brings evidence that was reckoned by an older calibration to the present one.
+// Nobody is asked.
+func (ev *Evidence) renew(n Niche, idea store.Idea) {
+	gain := ev.Model.Gain
+	switch {
+	case ev.Model.Tau == 0:
+		gain = firstLinkGain
+	case gain == 0:
+		gain = secondLinkGain
+	}
+	for i := range ev.Reading.Entries {
+		e := &ev.Reading.Entries[i]
+		if gain != links.LinkGain {
+			e.PageStanding = links.Regain(e.PageStanding, gain)
+			e.Profile.Standing = e.PageStanding
+		}
+		e.Fit = e.Fit.Renewed(ev.Model.Gain == 0)
+	}
+	ev.Model = difficulty.Calibrated
+	ev.decide(n, idea, ev.SiteStanding)
+}

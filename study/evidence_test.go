@@ -1,0 +1,176 @@
+package study
+
+import (
+	"compress/gzip"
+	"fmt"
+	"io"
+	"math"
+	"os"
+	"path/filepath"
+	"reflect"
+	"strings"
+	"testing"
+	"time"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+)
+
+// golden reads evidence as a past program wrote it. The files were made by the programs
+// of those days, each of which prepared its demo (world 1) on 25 November 2026:
+// "uncalibrated" before there was a calibration, "first" with the first one, "second"
+// with the one that named its gain, "head" by the last to write version 1.
+func golden(t *testing.T, name string, version int) Evidence {
+	body, err := os.ReadFile(filepath.Join("testdata", "evidence-"+fmt.Sprint(version)+"-"+name+".json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	ev, err := readEvidence(store.Document{Version: version, Body: body})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return ev
+}
+
+// TestEvidenceOfThePast is read, and reckoned anew to what the last program to write
+// version 1 made of the same data files.
+func TestEvidenceOfThePast(t *testing.T) {
+	own := Niche{Language: "en", OwnSite: "nightporch.example", Fit: 85, LinkStanding: 35}
+	for name, want := range map[string]struct {
+		phrase, first       string
+		difficulty, pageOne float64
+		footholds           int
+	}{
+		"uncalibrated": {"can you see saturn from desert", "http://harrowcourier.example/learn/notes-on-telescope",
+			49.3, 0.9012, 4},
+		"first": {"can you see saturn from desert", "http://harrowcourier.example/learn/notes-on-telescope",
+			49.3, 0.9012, 4},
+		"second": {"what refractor telescope do i need for galaxies",
+			"http://zenithbarn.example/learn/notes-on-refractor-telescope", 62.8, 0.2838, 3},
+		"head": {"what refractor telescope do i need for galaxies",
+			"http://zenithbarn.example/learn/notes-on-refractor-telescope", 62.9, 0.2807, 3},
+	} {
+		ev := golden(t, name, 1)
+		if ev.Phrase != want.phrase || len(ev.Reading.Entries) != 10 || ev.Reading.Entries[0].URL != want.first ||
+			ev.Results.Engine != "lantern" || math.Abs(ev.SiteStanding-6.526175139767056) > 1e-12 ||
+			ev.Sources[AskResults] != "the search engine lantern" || ev.JudgedAt.IsZero() {
+			t.Errorf("%s is read as %q with %d entries, standing %v, sources %v", name, ev.Phrase, len(ev.Reading.Entries),
+				ev.SiteStanding, ev.Sources)
+		}
+		ev.renew(own, store.Idea{})
+		row := judged(store.Idea{}, ev)
+		if round(row.Difficulty, 1) != want.difficulty || round(row.PageOne, 4) != want.pageOne ||
+			row.Footholds != want.footholds || row.Want != 0 || ev.Model.Name != difficulty.Calibrated.Name {
+			t.Errorf("%s is reckoned anew to difficulty %v, page one %v, %d footholds", name, row.Difficulty, row.PageOne,
+				row.Footholds)
+		}
+	}
+}
+
+// TestEvidenceOfThePresent: version 2 says what version 1 said, and is written as it was
+// read.
+func TestEvidenceOfThePresent(t *testing.T) {
+	was, now := golden(t, "head", 1), golden(t, "head", 2)
+	if !reflect.DeepEqual(was, now) {
+		t.Error("the same evidence is not the same in version 2")
+	}
+	d, err := now.document()
+	body, _ := os.ReadFile("testdata/evidence-2-head.json")
+	if err != nil || d.Version != 2 || string(d.Body) != strings.TrimSpace(string(body)) {
+		t.Errorf("what version 2 writes has changed: it needs a new version, or an upgrade (%v)", err)
+	}
+	if _, err := readEvidence(store.Document{Version: 3, Body: d.Body}); err == nil {
+		t.Error("a version that is not known is read")
+	}
+}
+
+// TestEvidenceIsTagged: a field that is renamed in Go must not change the document.
+func TestEvidenceIsTagged(t *testing.T) {
+	seen := map[reflect.Type]bool{reflect.TypeFor[time.Time](): true}
+	var walk func(t reflect.Type, path string)
+	walk = func(of reflect.Type, path string) {
+		switch of.Kind() {
+		case reflect.Slice, reflect.Array, reflect.Map, reflect.Pointer:
+			walk(of.Elem(), path)
+		case reflect.Struct:
+			if seen[of] {
+				return
+			}
+			seen[of] = true
+			for i := range of.NumField() {
+				f := of.Field(i)
+				tag, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+				if f.IsExported() && tag == "" {
+					t.Errorf("%s.%s has no tag", path, f.Name)
+				}
+				walk(f.Type, path+"."+f.Name)
+			}
+		}
+	}
+	walk(reflect.TypeFor[Evidence](), "Evidence")
+	for name, want := range map[string]string{"URL": "url", "URLPath": "urlPath", "FitOK": "fitOK", "H1": "h1", "a": "a"} {
+		if got := tagOf(name); got != want {
+			t.Errorf("%s is tagged %s, not %s", name, got, want)
+		}
+	}
+}
+
+// TestKeptDataOpens: a data file of the program before this layout, with five ideas of
+// its demo, opens with all that was decided and looked up in it; what is new is reckoned
+// from what is there, and nobody is asked.
+func TestKeptDataOpens(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "kept.db")
+	in, err := os.Open("testdata/kept-3.db.gz")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer in.Close()
+	z, err := gzip.NewReader(in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := io.ReadAll(z)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(path, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	f := &fake{}
+	s, st := newStudy(t, f, path, nil)
+	n, err := s.NicheNamed(ctx, "Backyard astronomy")
+	if err != nil || n.OwnSite != "nightporch.example" {
+		t.Fatalf("%+v, %v", n, err)
+	}
+	jobs, err := s.Renew(ctx)
+	if err != nil || len(jobs) != 1 {
+		t.Fatalf("%v, %v", jobs, err)
+	}
+	if v := finish(t, s, jobs[0], nil); v.State != Done || v.Found != 5 {
+		t.Fatalf("reckoning anew: %+v", v)
+	}
+	if again, err := s.Renew(ctx); err != nil || len(again) != 0 {
+		t.Errorf("there is still something to reckon: %v, %v", again, err)
+	}
+	b, err := s.Board(ctx, n)
+	if err != nil || b.Len() != 5 || b.Count(0).Judged != 2 || b.Count(0).Kept != 2 {
+		t.Fatalf("%d ideas, %+v, %v", b.Len(), b.Count(0), err)
+	}
+	story := tell(t, s, n, ideaNamed(b, "can you see saturn from desert"))
+	value := func(f *sieve.Figure) sieve.Value { return story.Idea.Value(f) }
+	if story.Evidence == nil || math.Abs(value(sieve.Difficulty).Number-48.499687643209214) > 1e-9 ||
+		math.Abs(value(sieve.PageOne).Number-0.9166920663873487) > 1e-9 || value(sieve.Searches).Number != 260 ||
+		len(story.Idea.Counts) != 48 {
+		t.Errorf("the kept idea: difficulty %v, page one %v", value(sieve.Difficulty), value(sieve.PageOne))
+	}
+	if value(sieve.FoundIn).Number == 0 || !value(sieve.Trend).Known || !value(sieve.Coming).Known {
+		t.Errorf("found in %v, trend %v, season %v", value(sieve.FoundIn), value(sieve.Trend), value(sieve.Coming))
+	}
+	if d, err := st.Evidence(ctx, story.Idea.ID); err != nil || d.Version != evidenceVersion {
+		t.Errorf("its evidence is of version %d, %v", d.Version, err)
+	}
+	if f.asked.Load() != 0 {
+		t.Errorf("%d questions were asked", f.asked.Load())
+	}
+}

@@ -1,0 +1,108 @@
+package study
+
+import (
+	"context"
+	"time"
+
+	"cleverniche/board"
+	"cleverniche/core/demand"
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+)
+
+// Idea is one search phrase in one niche, with all that is known of it: Value tells
+// each of core/sieve's figures.
+type Idea struct {
+	ID          uint
+	NicheID     uint
+	Phrase      string // normal form
+	Decision    sieve.Decision
+	JudgedAt    time.Time // zero while it is not looked up
+	DemandError string    // why its searches are not known
+	JudgeError  string    // why it could not be judged
+	PhraseMatch int       // searches that hold the phrase
+	BroadMatch  int       // searches that hold its words in any order
+	Counts      []demand.Count
+	Supposed    Suppose
+
+	row store.Idea
+}
+
+// Suppose is what the user thinks of a page for one idea otherwise than for the niche;
+// nil is as the niche says.
+type Suppose struct {
+	Standing *float64
+	Links    *int
+	Fit      *float64
+}
+
+// Any reports whether something is supposed.
+func (x Suppose) Any() bool { return x.Standing != nil || x.Links != nil || x.Fit != nil }
+
+func ideaOf(row store.Idea) Idea {
+	i := Idea{ID: row.ID, NicheID: row.NicheID, Phrase: row.Phrase, Decision: sieve.Decision(row.Decision),
+		DemandError: row.DemandError, JudgeError: row.JudgeError, PhraseMatch: row.PhraseMatch,
+		BroadMatch: row.BroadMatch, Supposed: Suppose{row.MyStanding, row.MyLinks, row.MyFit}, row: row}
+	if row.JudgedAt != nil {
+		i.JudgedAt = *row.JudgedAt
+	}
+	// Months that cannot be read are months that are not known.
+	i.Counts, _ = store.DecodeMonths(row.Months)
+	return i
+}
+
+// Judged reports whether the idea is looked up.
+func (i Idea) Judged() bool { return !i.JudgedAt.IsZero() }
+
+// Locked reports whether the idea is looked up, and nobody else's to win.
+func (i Idea) Locked() bool { return i.Judged() && i.row.Locked }
+
+// Value is what is known of a figure.
+func (i Idea) Value(f *sieve.Figure) sieve.Value { return board.ValueOf(&i.row, f) }
+
+// Series is the idea's monthly searches.
+func (i Idea) Series() demand.Series { return demand.Series{Counts: i.Counts} }
+
+// Currency is that of the cost per click; "" when none is known.
+func (i Idea) Currency() string { return i.row.Currency }
+
+// CPCMicros is the cost per click in micro-units of Currency; ok is false when it is
+// not known.
+func (i Idea) CPCMicros() (micros int64, ok bool) {
+	if i.row.CPCMicros == nil {
+		return 0, false
+	}
+	return *i.row.CPCMicros, true
+}
+
+// Said tells who said a figure and when; zero where nobody is to be named.
+func (i Idea) Said(f *sieve.Figure) (source string, at time.Time) {
+	switch f.From {
+	case sieve.FromDemand:
+		if source = i.row.DemandSource; source == "" {
+			source = store.ImportSource // which alone brings a cost without searches
+		}
+		if i.row.DemandAt != nil {
+			at = *i.row.DemandAt
+		}
+	case sieve.FromTen:
+		at = i.JudgedAt
+	}
+	return source, at
+}
+
+// Ideas returns the ideas of the IDs that are in the niche, in the order of the IDs.
+func (s *Study) Ideas(ctx context.Context, niche uint, ids []uint) ([]Idea, error) {
+	rows, err := s.store.Ideas(ctx, niche, ids)
+	out := make([]Idea, len(rows))
+	for i, row := range rows {
+		out[i] = ideaOf(row)
+	}
+	return out, err
+}
+
+// Undemanded is how many ideas of a niche have no searches yet, and no reason why.
+func (s *Study) Undemanded(ctx context.Context, niche uint) (int, error) {
+	n, err := s.store.CountUndemanded(ctx, niche)
+	return int(n), err
+}

@@ -1,0 +1,91 @@
+package study
+
+import (
+	"time"
+
+	"cleverniche/market"
+)
+
+// Question is a kind of lookup.
+type Question string
+
+// The questions.
+const (
+	AskSuggest Question = "suggestions"
+	AskDemand  Question = "demand"
+	AskResults Question = "results"
+	AskPage    Question = "page"
+	AskLinks   Question = "links"
+	AskGraph   Question = "site graph"
+)
+
+// Market is the outside world as the study asks it. A nil source is one that is
+// not set up.
+type Market struct {
+	Suggest market.Suggester
+	Demand  market.Demander
+	Search  market.Searcher
+	Pages   market.Fetcher
+	Links   market.Linker
+	// Names of the sources, shown beside what they said.
+	Names map[Question]string
+}
+
+// Asking is one kind of question: for how long its answers are fresh (ours), what its
+// settings are called and help with, and how its client is made. Settings, prices and
+// lifetimes range over Askings.
+type Asking struct {
+	Question Question
+	Life     time.Duration
+	Address  string // help of the setting of its address; "" when it has none
+	Price    string // help of the setting of its price; "" when it has none
+	Source   string // the source's name
+	StandIn  string // where the stand-in web answers it
+	Connect  func(m *Market, at Connection)
+}
+
+// Connection is how a source is reached.
+type Connection struct {
+	market.Source
+	Engine string // which of the source's engines to ask
+}
+
+// Day is a day of lifetimes.
+const Day = 24 * time.Hour
+
+// Askings lists the questions.
+func Askings() []Asking {
+	return []Asking{
+		{Question: AskSuggest, Life: 30 * Day, Address: "address of an OpenSearch Suggestions service",
+			Price: "price of one suggestion lookup", Source: "the suggestion service",
+			StandIn: "/suggest",
+			Connect: func(m *Market, at Connection) { m.Suggest = market.NewSuggestions(at.Source) }},
+		{Question: AskDemand, Life: 30 * Day, Address: "address of a demand service (docs/demand.openapi.yaml)",
+			Price: "price of one phrase's demand figures", Source: "the demand service",
+			StandIn: "/demand",
+			Connect: func(m *Market, at Connection) { m.Demand = market.NewDemandService(at.Source) }},
+		{Question: AskResults, Life: 7 * Day,
+			Address: "address of a search engine that answers in Atom with OpenSearch elements",
+			Price:   "price of one results lookup", Source: "the search engine",
+			StandIn: "/search",
+			Connect: func(m *Market, at Connection) { m.Search = market.NewResultsService(at.Source, at.Engine) }},
+		{Question: AskPage, Life: 14 * Day, Price: "price of fetching one page", Source: "the page's own server"},
+		{Question: AskLinks, Life: 30 * Day, Address: "address of a links service (docs/links.openapi.yaml)",
+			Price: "price of one page's links", Source: "the links service",
+			StandIn: "/links",
+			Connect: func(m *Market, at Connection) { m.Links = market.NewLinksService(at.Source) }},
+		{Question: AskGraph, Life: 30 * Day, Source: "the links service"},
+	}
+}
+
+func (s *Study) lifetime(q Question) time.Duration {
+	if d, ok := s.options.Lifetimes[q]; ok {
+		return d
+	}
+	for _, a := range Askings() {
+		if a.Question == q {
+			return a.Life
+		}
+	}
+	return 0
+}

@@ -1,0 +1,239 @@
+// Package bench is the daily screen, at three stages: the sieve at the left, the list,
+// and the evidence of the chosen idea below.
+package bench
+
+import (
+	"net/url"
+	"strconv"
+	"strings"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/idea"
+	"cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// stages are the stages at which it is shown.
+var stages = []frame.Stage{
+	{Place: 2, Path: "sift", Name: "Sift", Question: "Which are worth a closer look?", CountsItsSieve: true,
+		Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Left) + " left" },
+		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}}.By(sieve.Searches, true)},
+	{Place: 3, Path: "judge", Name: "Judge", Question: "Can my site get onto page one, and what do searchers want?",
+		Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Judged) + " looked up" },
+		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty, false)},
+	{Place: 5, Path: "plan", Name: "Plan",
+		Question: "What do I write, and when? So far: what you kept, and its export.",
+		Count:    func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Kept) + " kept" },
+		First:    sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)},
+}
+
+// Screen is the bench.
+var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _ fiber.Router) {
+	for _, stage := range stages {
+		niche.Get("/"+stage.Path, s.In(func(r *frame.Request) error { return show(r, stage) }))
+	}
+	niche.Get("/why", s.In(why))
+	niche.Get("/export.:format", s.In(export))
+	niche.Post("/decide", s.In(decide))
+	niche.Post("/undo", s.In(undo))
+	niche.Post("/lookup/estimate", s.In(estimateLookup))
+	niche.Post("/lookup", s.In(startLookup))
+}}
+
+// page is the whole screen.
+type page struct {
+	frame.Page
+	sieveView
+	Columns []column
+	Rows    []frame.Row
+	All     int
+	Left    int
+	LeftNow string
+	AllNow  string
+	Drawer  *idea.View
+	Jobs    []study.Job
+	Path    string
+	Query   string // the sieve as an address query
+	Export  string // address of the file of what is left
+	Problem string
+}
+
+// column is one heading of the list.
+type column struct {
+	Key, Label, Class, Href string
+	Sorted                  string // "", ascending, descending
+}
+
+const rowsAtOnce = 100
+
+// show shows a stage, or to htmx the list and the sieve's counts, or the next rows.
+func show(r *frame.Request, stage frame.Stage) error {
+	path := stage.Path
+	by, problems := sieve.Read(pairsOf(string(r.Request().URI().QueryString())), stage.First)
+	b, err := r.Board()
+	if err != nil {
+		return err
+	}
+	res := b.Pass(by)
+	sp := r.Speak()
+	v := page{All: res.All, Left: res.Count, AllNow: sp.Count(res.All), LeftNow: sp.Count(res.Count),
+		Path: r.Path(path), Query: query(by, stage.First), sieveView: viewOf(by, res.Result, sp)}
+	if len(problems) > 0 {
+		v.Problem = problems[0].Reason
+		if problems[0].Key != "" {
+			v.Problem += " It was left out."
+		}
+	}
+	v.Export = r.Path("export.csv?stage=" + strings.TrimSuffix(path+"&"+v.Query, "&"))
+	v.Niche, v.Stage = r.Niche, path
+	v.Columns = columns(by, stage.First, v.Path)
+	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
+	after, _ := strconv.Atoi(r.Query("after"))
+	after = max(0, after)
+	if v.Rows, err = rows(r, res, after, uint(selected)); err != nil {
+		return err
+	}
+	if next := after + rowsAtOnce; next < res.Count && len(v.Rows) > 0 {
+		v.Rows[len(v.Rows)-1].More = v.Path + "?" + strings.TrimPrefix(v.Query+"&after="+strconv.Itoa(next), "&")
+	}
+	switch {
+	case after > 0:
+		return r.Render("bench/rows", v)
+	case r.Partial():
+		return update(r, stage, v)
+	}
+	if v.Page, err = r.Page(frame.Capital(path), path, leftAt(stage, v.Left)); err != nil {
+		return err
+	}
+	if v.Jobs, err = jobs.Open(r); err != nil {
+		return err
+	}
+	if err := v.openDrawer(r); err != nil {
+		return err
+	}
+	return r.Render("bench/bench", v)
+}
+
+// update answers htmx with the list, and what beside it has changed with the sieve.
+func update(r *frame.Request, stage frame.Stage, v page) (err error) {
+	if v.Trail, err = r.Trail(stage.Path, leftAt(stage, v.Left)); err != nil {
+		return err
+	}
+	address := v.Path
+	if v.Query != "" {
+		address += "?" + v.Query
+	}
+	if r.Query("quiet") == "" {
+		r.Set("HX-Push-Url", address)
+	}
+	return r.Render("bench/list-update", v)
+}
+
+// leftAt is the count under Sift: what its own sieve leaves, and elsewhere, −1, what is
+// not dropped.
+func leftAt(stage frame.Stage, left int) int {
+	if stage.CountsItsSieve {
+		return left
+	}
+	return -1
+}
+
+// openDrawer fills the drawer with the selected idea, or the first of the list.
+func (v *page) openDrawer(r *frame.Request) error {
+	if len(v.Rows) == 0 {
+		return nil
+	}
+	at := 0
+	for i, row := range v.Rows {
+		if row.Selected {
+			at = i
+		}
+	}
+	v.Rows[at].Selected = true
+	d, err := idea.Of(r, v.Rows[at].ID)
+	v.Drawer = &d
+	return err
+}
+
+func columns(by, base sieve.Sieve, path string) (out []column) {
+	for _, f := range sieve.Listed() {
+		c := column{Key: f.Key, Label: f.Heading}
+		if f != sieve.Phrase {
+			c.Class = "number"
+		}
+		to := by.By(f, !f.SmallestFirst)
+		if f == by.Order() {
+			to = by.By(f, !by.Down)
+			c.Sorted = map[bool]string{true: "descending", false: "ascending"}[by.Down]
+		}
+		c.Href = path + "?" + query(to, base)
+		out = append(out, c)
+	}
+	return out
+}
+
+func rows(r *frame.Request, left study.Sifted, after int, selected uint) ([]frame.Row, error) {
+	ideas, err := left.Ideas(r.Context(), after, rowsAtOnce)
+	sp := r.Speak()
+	out := make([]frame.Row, len(ideas))
+	for i, idea := range ideas {
+		out[i] = sp.Row(idea)
+		out[i].Selected = idea.ID == selected
+	}
+	return out, err
+}
+
+// pairsOf reads an address query or a form, in order. What cannot be read is left out.
+func pairsOf(text string) (out []sieve.Pair) {
+	for _, one := range strings.Split(text, "&") {
+		key, value, _ := strings.Cut(one, "=")
+		key, err1 := url.QueryUnescape(key)
+		value, err2 := url.QueryUnescape(value)
+		if key != "" && err1 == nil && err2 == nil {
+			out = append(out, sieve.Pair{Key: key, Value: value})
+		}
+	}
+	return out
+}
+
+// query writes what of a sieve differs from a base.
+func query(s, base sieve.Sieve) string {
+	var out []string
+	for _, p := range s.Pairs(base) {
+		out = append(out, url.QueryEscape(p.Key)+"="+url.QueryEscape(p.Value))
+	}
+	return strings.Join(out, "&")
+}
+
+// sieveOf reads the sieve that a request carries, which names its stage, too.
+func sieveOf(r *frame.Request, stage, text string) (sieve.Sieve, frame.Stage, error) {
+	at, err := r.Stage(stage)
+	if err != nil {
+		if at, err = r.Stage("sift"); err != nil {
+			return sieve.Sieve{}, at, err
+		}
+	}
+	by, _ := sieve.Read(pairsOf(text), at.First)
+	return by, at, nil
+}
+
+// why says which mesh stops a phrase that is not in the list.
+func why(r *frame.Request) error {
+	text := strings.TrimSpace(r.Query("phrase"))
+	if text == "" {
+		return r.Render("bench/why", map[string]any{})
+	}
+	by, _, err := sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString()))
+	if err != nil {
+		return err
+	}
+	b, err := r.Board()
+	if err != nil {
+		return err
+	}
+	stops, found := b.WhyNot(text, by)
+	return r.Render("bench/why", map[string]any{"Phrase": text, "Found": found, "Stops": stops})
+}

@@ -1,0 +1,140 @@
+// The list: which idea is selected, moving through it, and renewing it.
+import { ask, base, body, escapes, find, keys } from "../frame/frame.js";
+import { explain, figures } from "../frame/because.js";
+
+export const rows = () => [...document.querySelectorAll("#rows > tr")];
+export const selected = () => find("#rows > tr.selected");
+
+export function select(row, { focus = true, load = true } = {}) {
+  if (!row) return;
+  const old = selected();
+  if (old && old !== row) mark(old, false);
+  mark(row, true);
+  row.scrollIntoView({ block: "nearest" });
+  if (focus) find(".idea a", row).focus({ preventScroll: true });
+  if (load && find("#drawer .drawer")?.dataset.id !== row.dataset.id) openDrawer(row.dataset.id);
+}
+
+function mark(row, on) {
+  const link = find(".idea a", row);
+  row.classList.toggle("selected", on);
+  link.tabIndex = on ? 0 : -1;
+  if (on) link.setAttribute("aria-current", "true");
+  else link.removeAttribute("aria-current");
+}
+
+// Of several quick moves only the last is asked for and shown.
+let wanted = null;
+let asking = false;
+
+export async function openDrawer(id) {
+  wanted = id;
+  if (asking) return;
+  asking = true;
+  while (wanted !== null) {
+    const now = wanted;
+    wanted = null;
+    await ask("GET", `${base}/ideas/${now}/drawer`, "#drawer");
+  }
+  asking = false;
+}
+
+function move(step) {
+  const list = rows();
+  if (!list.length) return;
+  const at = list.indexOf(selected());
+  const column = figures(selected()).indexOf(document.activeElement);
+  select(list[Math.max(0, Math.min(list.length - 1, at < 0 ? 0 : at + step))]);
+  if (column >= 0) explain(figures(selected())[column]);
+}
+
+// along goes to the next figure of the selected idea, and before the first one back
+// to the idea itself.
+function along(step) {
+  const list = figures(selected());
+  const at = list.indexOf(document.activeElement) + step;
+  if (at < 0) select(selected(), { load: false });
+  else explain(list[Math.min(at, list.length - 1)]);
+}
+
+export const siftValues = () => new URLSearchParams(new FormData(find("#sift")));
+
+function listAddress() {
+  const values = siftValues();
+  values.set("quiet", "yes");
+  const row = selected();
+  if (row) values.set("idea", row.dataset.id);
+  return `${find("#sift").getAttribute("action")}?${values}`;
+}
+
+let reloading = null;
+
+// reload renews the list, at most once in a second and a half.
+export function reload(pick) {
+  if (!find("#sift")) return;
+  if (pick) {
+    const row = find(`#idea-${pick}`);
+    if (row) select(row, { load: false });
+    openDrawer(pick);
+  }
+  if (reloading) return;
+  reloading = setTimeout(
+    async () => {
+      reloading = null;
+      const list = find("#list");
+      const top = list.scrollTop;
+      const focused = list.contains(document.activeElement);
+      await ask("GET", listAddress(), "#list");
+      list.scrollTop = top;
+      const row = (pick && find(`#idea-${pick}`)) || selected();
+      if (row) select(row, { focus: focused, load: false });
+      const open = find("#drawer .drawer");
+      if (open && wanted === null) openDrawer(open.dataset.id);
+    },
+    1500 * (pick ? 0 : 1),
+  );
+}
+
+document.addEventListener("ideas-changed", (event) => reload(event.detail?.select));
+
+document.addEventListener("htmx:after:swap", () => {
+  if (find("#rows") && !selected() && rows().length) select(rows()[0], { focus: false });
+});
+
+document.addEventListener("click", (event) => {
+  const row = event.target.closest("#rows > tr");
+  if (row && !event.target.closest("a, input, [data-do]")) select(row);
+});
+
+// A plain click on an idea selects it; its whole story is one more click, or Enter.
+document.addEventListener(
+  "click",
+  (event) => {
+    const link = event.target.closest("#rows .idea a");
+    if (!link || event.detail === 0 || event.ctrlKey || event.metaKey || event.shiftKey) return;
+    const row = link.closest("tr");
+    if (!row.classList.contains("selected")) {
+      event.preventDefault();
+      select(row);
+    }
+  },
+  true,
+);
+
+Object.assign(keys, {
+  ArrowRight: () => along(1),
+  ArrowLeft: () => along(-1),
+  j: () => move(1),
+  ArrowDown: () => move(1),
+  k: () => move(-1),
+  ArrowUp: () => move(-1),
+  "/": () => find("#mesh-words")?.focus(),
+  Enter: (event) => {
+    if (!selected() || !(event.target === body || event.target.matches("#rows td"))) return false;
+    location.href = find(".idea a", selected()).href;
+  },
+});
+
+escapes.push((event) => {
+  if (event.target.closest(".sieve")) select(selected());
+});

@@ -1,0 +1,67 @@
+package bench
+
+import (
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+)
+
+// chosen reads the chosen ideas of a form: those ticked, or all that the sieve leaves.
+// Of more than can be looked up at once, one more comes back: study says so.
+func chosen(r *frame.Request) (ids []uint, all bool, err error) {
+	body := string(r.Body())
+	for _, p := range pairsOf(body) {
+		switch p.Key {
+		case "all":
+			all = p.Value != ""
+		case "id":
+			id, err := frame.IDOf(p.Value)
+			if err != nil {
+				return nil, false, err
+			}
+			ids = append(ids, id)
+		}
+	}
+	if !all {
+		return ids, false, nil
+	}
+	by, _, err := sieveOf(r, r.FormValue("stage"), body)
+	if err != nil {
+		return nil, true, err
+	}
+	b, err := r.Board()
+	if err != nil {
+		return nil, true, err
+	}
+	return b.Pass(by).IDs(0, study.MostJudged+1), true, nil
+}
+
+func estimateLookup(r *frame.Request) error {
+	ids, all, err := chosen(r)
+	if err != nil {
+		return err
+	}
+	v := jobs.Estimate{Niche: r.Niche, Ideas: len(ids), All: all}
+	if len(ids) == 0 {
+		v.Error = "Tick ideas in the list, or take all that are left."
+		return r.Render("bench/lookup-estimate", v)
+	}
+	e, err := r.Study.EstimateJudge(r.Context(), r.Niche, ids)
+	if err != nil {
+		return err
+	}
+	v.Estimate, v.Cost = e, r.Study.Cost(e)
+	return r.Render("bench/lookup-estimate", v)
+}
+
+func startLookup(r *frame.Request) error {
+	ids, _, err := chosen(r)
+	if err != nil {
+		return err
+	}
+	job, err := r.Study.Judge(r.Context(), r.Niche, ids, r.FormValue("again") == "yes")
+	if err != nil {
+		return err
+	}
+	return jobs.Show(r, job.ID)
+}

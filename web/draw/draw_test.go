@@ -1,0 +1,85 @@
+package draw
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"cleverniche/core/demand"
+)
+
+func TestMonths(t *testing.T) {
+	if Months(nil, 48, 14) != "" {
+		t.Error("no months are drawn")
+	}
+	counts := []demand.Count{{Month: 90, Searches: 9000}, {Month: 100, Searches: 50},
+		{Month: 111, Searches: 100, Under: true}}
+	if path := Months(counts, 48, 14); path != "M0.0 0.0h3.0v14.0h-3.0zM44.0 0.0h3.0v14.0h-3.0z" {
+		t.Errorf("path %q", path)
+	}
+}
+
+func TestYear(t *testing.T) {
+	bars := Year([]demand.Count{{Month: 100, Searches: 200}, {Month: 105, Searches: 50}, {Month: 111, Searches: 0}},
+		180, 40)
+	want := []Bar{{X: 0, Y: 0, Width: 15, Height: 40}, {X: 75, Y: 30, Width: 15, Height: 10},
+		{X: 165, Y: 39, Width: 15, Height: 1}}
+	for i := range want {
+		bars[i].Count = demand.Count{}
+	}
+	if !slices.Equal(bars, want) {
+		t.Errorf("bars %+v", bars)
+	}
+}
+
+func TestRamp(t *testing.T) {
+	for level, want := range map[float64]string{150: "0,12 30,12 30,0.0", 0: "0,12 30,12 30,12.0",
+		-3: "0,12 30,12 30,12.0",
+		25: "0,12 30,12 30,9.0"} {
+		if got := Ramp(level, 30, 12); got != want {
+			t.Errorf("%v: %q", level, got)
+		}
+	}
+}
+
+func TestLadder(t *testing.T) {
+	for chance, want := range map[float64]int{0: 0, 0.04: 0, 0.05: 1, 0.66: 7, 1: 10} {
+		rungs := Ladder(chance)
+		if n := slices.Index(append(rungs, false), false); n != want || len(rungs) != 10 {
+			t.Errorf("%v is %d rungs", chance, n)
+		}
+	}
+}
+
+func TestColumns(t *testing.T) {
+	ten := Columns([]float64{50, 0, 100}, 25, 75)
+	want := []Column{{60, 60}, {119, 1}, {0, 120}}
+	if !slices.Equal(ten.Columns, want) || ten.Reach != 90 || ten.Odds != 30 {
+		t.Errorf("%+v", ten)
+	}
+}
+
+func TestStrip(t *testing.T) {
+	got := Strip([]float64{0.25, 0, 0.75}, 200)
+	if !slices.Equal(got, []Piece{{0, 50}, {50, 0}, {50, 150}}) {
+		t.Errorf("%v", got)
+	}
+	for _, p := range Strip([]float64{0, 0}, 200) {
+		if p.Width != 0 || math.IsNaN(p.X) {
+			t.Errorf("nothing is drawn as %v", p)
+		}
+	}
+}
+
+func TestShare(t *testing.T) {
+	for _, c := range [][4]int{{0, 100, 200, 0}, {1, 100_000, 200, 1}, {50, 100, 200, 100}, {5, 0, 200, 0},
+		{100, 100, 200, 200}} {
+		if got := Share(c[0], c[1], c[2]); got != c[3] {
+			t.Errorf("%d of %d is %d", c[0], c[1], got)
+		}
+	}
+	if !strings.HasPrefix(Months([]demand.Count{{Month: 5, Searches: 1}}, 12, 10), "M11.0") {
+		t.Error("a single month does not stand last")
+	}
+}

@@ -1,0 +1,80 @@
+// What every screen's script needs: finding, asking, saying, and the two registers, of
+// actions (a button's data-do) and of keys. Nothing here knows a screen.
+
+export const body = document.body;
+export const niche = body.dataset.niche;
+export const base = `/niches/${niche}`;
+export const find = (selector, root = document) => root.querySelector(selector);
+export const token = find('meta[name="csrf"]').content;
+
+// Every request that changes something carries the page's token.
+document.addEventListener("htmx:config:request", (event) => {
+  event.detail.ctx.request.headers["X-Csrf-Token"] = token;
+});
+
+const silent = "The application does not answer. What you had is kept; try again when it runs.";
+
+// Requests that htmx gives up on say so; what was typed stays.
+document.addEventListener("htmx:error", () => notice(silent));
+
+export function notice(text) {
+  const line = document.createElement("p");
+  line.className = "said";
+  line.textContent = text;
+  find("#notice").replaceChildren(line);
+}
+
+// ask lets htmx ask for a part of the page. Requests are made by different elements,
+// since htmx lets one element have one request at a time.
+export const ask = (method, address, target, more = {}) =>
+  htmx.ajax(method, address, { source: target, target, swap: "innerHTML", ...more });
+
+// send posts values, and puts what is answered into the target, or where errors are told.
+export async function send(address, values, target) {
+  const headers = {
+    "X-Csrf-Token": token,
+    "HX-Request": "true",
+    "Content-Type": "application/x-www-form-urlencoded",
+  };
+  const answer = await fetch(address, { method: "POST", body: values, headers }).catch(() => null);
+  if (!answer) return notice(silent);
+  const text = await answer.text();
+  const place = find(answer.ok ? target : "#notice");
+  place.innerHTML = text;
+  htmx.process(place);
+  return answer.ok;
+}
+
+export const actions = {
+  keys: () => find("#keys").showModal(),
+  dismiss: () => find("#notice").replaceChildren(),
+};
+
+// keys are what a key does where an idea or a list of them is shown. escape is what
+// Escape does anywhere.
+export const keys = { "?": () => actions.keys() };
+export const escapes = [];
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-do]");
+  if (button) actions[button.dataset.do]?.();
+  const open = find(".picker[open]");
+  if (open && !open.contains(event.target)) open.open = false;
+});
+
+const typing = "input, textarea, select, summary, button, [contenteditable]";
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || find("dialog[open]")) return;
+  if (event.key === "Escape") {
+    for (const escape of escapes) escape(event);
+    return;
+  }
+  if (event.target.closest(typing) && !event.target.matches('#rows input[name="id"]')) return;
+  const act = keys[event.key];
+  if (!act || !niche || !(find("#rows") || find("main.story") || event.key === "?")) return;
+  if (act(event) !== false) event.preventDefault();
+});
+
+// What a page wants to be read first is shown first.
+find(".report, [autofocus]")?.focus?.();

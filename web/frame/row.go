@@ -1,0 +1,141 @@
+package frame
+
+import (
+	"fmt"
+	"math"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/web/draw"
+)
+
+// Cell is one figure of an idea as it is shown: what it comes to, and why.
+type Cell struct {
+	Key, Text, Title string
+	Year             string // what is drawn beside it
+	Ramp             string
+	Ladder           []bool
+	Mixed            bool
+}
+
+// Row is one line of a list of ideas.
+type Row struct {
+	NicheID, ID      uint
+	Phrase           string
+	Decision         sieve.Decision
+	Judged, Selected bool
+	JudgeError       string
+	Cells            []Cell // of the figures that have a column and may be known, but for the phrase
+	Later            int    // columns that wait for the ten
+	More             string // address of the next rows, on the last one
+}
+
+// Cell returns the cell of a figure's key; empty when the row has none.
+func (r Row) Cell(key string) Cell {
+	for _, c := range r.Cells {
+		if c.Key == key {
+			return c
+		}
+	}
+	return Cell{}
+}
+
+// Sizes of what a list draws.
+const (
+	yearWidth, yearHeight = 48, 14
+	rampWidth, rampHeight = 30, 12
+)
+
+// Row shows an idea.
+func (s Speaker) Row(i study.Idea) Row {
+	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.Judged(),
+		JudgeError: i.JudgeError}
+	for _, f := range sieve.Listed() {
+		if f == sieve.Phrase {
+			continue
+		}
+		if f.Paid() && !r.Judged {
+			r.Later++
+			continue
+		}
+		r.Cells = append(r.Cells, s.Cell(i, f))
+	}
+	return r
+}
+
+// Cell shows one figure of an idea.
+func (s Speaker) Cell(i study.Idea, f *sieve.Figure) Cell {
+	v := i.Value(f)
+	c := Cell{Key: f.Key, Text: s.text(i, f, v), Title: s.because(i, f, v)}
+	switch f.Drawn {
+	case sieve.Year:
+		c.Year = draw.Months(demand.Series{Counts: i.Counts}.Latest(12), yearWidth, yearHeight)
+	case sieve.Ramp:
+		c.Ramp = draw.Ramp(v.Number, rampWidth, rampHeight)
+	case sieve.Ladder:
+		c.Ladder = draw.Ladder(v.Number)
+	}
+	if f.Locked != "" && i.Locked() {
+		c.Text = f.Locked
+	}
+	c.Mixed = f == sieve.Wants && i.Value(sieve.Mixed).Number == 1
+	return c
+}
+
+// text writes a value, never a number for what is only bounded or not known.
+func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
+	switch {
+	case !v.Known && f == sieve.Searches && i.DemandError != "":
+		return "?"
+	case !v.Known && f == sieve.Searches:
+		return "–"
+	case !v.Known:
+		return ""
+	}
+	switch f.Form {
+	case sieve.Count:
+		if v.Under {
+			return "< " + s.Count(int(v.Number))
+		}
+		return s.Count(int(v.Number))
+	case sieve.Amount:
+		return study.Money(int64(math.Round(v.Number*1e6)), i.Currency())
+	case sieve.Percent:
+		return fmt.Sprintf("%.0f %%", 100*v.Number)
+	case sieve.Level:
+		return fmt.Sprintf("%.0f", v.Number)
+	case sieve.Name, sieve.Several:
+		return f.NameOf(v)
+	}
+	return v.Text
+}
+
+// because says what a value means, who said it and when; or why it is not known.
+func (s Speaker) because(i study.Idea, f *sieve.Figure, v sieve.Value) string {
+	says := f.Explain(i)
+	source, at := i.Said(f)
+	switch {
+	case !v.Known && f.From == sieve.FromDemand && i.DemandError != "":
+		return i.DemandError
+	case !v.Known && f == sieve.Searches:
+		return "Searches are not looked up yet"
+	case !v.Known:
+		return ""
+	case f.From == sieve.FromDemand:
+		says += ", by " + source
+		if !at.IsZero() {
+			says += ", " + s.Ago(at)
+		}
+		if f.Form == sieve.Amount && i.Currency() != s.niche.Currency {
+			says += ". It is in " + i.Currency() + ", so meshes and sorting, which go by " + s.niche.Currency + ", leave it out"
+		}
+		says += "."
+	case f.From == sieve.FromTen:
+		says += " Looked up " + s.Ago(at) + "."
+		if f == sieve.Difficulty && i.Supposed.Any() {
+			says += " Some of my reach is supposed for this idea alone."
+		}
+	}
+	return says
+}

@@ -1,0 +1,238 @@
+// Package frame is what all screens share: the page around them, the trail, the way a
+// request is read and an error told, rows and figures as lists show them, and the
+// static files. A screen is a package beside it with its routes, its stages on the
+// trail, its views, templates, styles and scripts.
+package frame
+
+import (
+	"errors"
+	"fmt"
+	"log/slog"
+	"slices"
+	"strconv"
+	"time"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/csrf"
+)
+
+// Screen is one place of the application.
+type Screen struct {
+	Stages []Stage
+	// Routes adds its addresses: those about a niche, below /niches/:niche, and others.
+	Routes func(s *Server, niche, root fiber.Router)
+}
+
+// Stage is a screen's entry on the trail. Its path is what stands behind the niche's in
+// the address.
+type Stage struct {
+	Place          int // on the trail, from 1
+	Path, Name     string
+	Question       string
+	Count          func(c study.Counts, sp Speaker) string // what stands under it
+	Later          string                                  // why it cannot be opened yet
+	First          sieve.Sieve                             // that it begins with; of those that list ideas
+	CountsItsSieve bool                                    // what its own sieve leaves stands under it
+}
+
+// Server is what the screens' handlers have in common.
+type Server struct {
+	Study   *study.Study
+	Log     *slog.Logger
+	Assets  *Assets
+	stages  []Stage
+	screens []Screen
+}
+
+// NewServer returns a server of screens.
+func NewServer(st *study.Study, log *slog.Logger, assets *Assets, screens ...Screen) *Server {
+	s := &Server{Study: st, Log: log, Assets: assets, screens: screens}
+	for _, screen := range screens {
+		s.stages = append(s.stages, screen.Stages...)
+	}
+	slices.SortFunc(s.stages, func(a, b Stage) int { return a.Place - b.Place })
+	return s
+}
+
+// Routes adds all screens' addresses.
+func (s *Server) Routes(app *fiber.App) {
+	niche := app.Group("/niches/:niche")
+	for _, screen := range s.screens {
+		screen.Routes(s, niche, app)
+	}
+}
+
+// Stage returns the stage of a path, or ErrNotFound.
+func (s *Server) Stage(path string) (Stage, error) {
+	for _, stage := range s.stages {
+		if stage.Path == path && stage.Later == "" {
+			return stage, nil
+		}
+	}
+	return Stage{}, study.ErrNotFound
+}
+
+// Request is one request about a niche. What several parts of a page need is read once.
+type Request struct {
+	fiber.Ctx
+	*Server
+	Niche study.Niche
+	board *study.Board
+}
+
+// Now is the time by the study's clock.
+func (r *Request) Now() time.Time { return r.Study.Now() }
+
+// Board returns the niche's ideas, as they are when they are first asked for.
+func (r *Request) Board() (study.Board, error) {
+	if r.board == nil {
+		b, err := r.Study.Board(r.Context(), r.Niche)
+		if err != nil {
+			return b, err
+		}
+		r.board = &b
+	}
+	return *r.board, nil
+}
+
+// ID reads a number in the address.
+func (r *Request) ID(name string) (uint, error) { return idIn(r.Params(name)) }
+
+// IDOf reads a number that a form brought.
+func IDOf(text string) (uint, error) {
+	id, err := idIn(text)
+	if err != nil {
+		err = &study.InputError{Field: "ideas", Reason: fmt.Sprintf("“%.20s” is no idea.", text)}
+	}
+	return id, err
+}
+
+func idIn(text string) (uint, error) {
+	id, err := strconv.ParseUint(text, 10, 32)
+	if err != nil || id == 0 {
+		return 0, study.ErrNotFound
+	}
+	return uint(id), nil
+}
+
+// Partial reports whether htmx asks for a part of a page.
+func (r *Request) Partial() bool { return isPartial(r.Ctx) }
+
+// Path is an address below the niche's.
+func (r *Request) Path(rest string) string { return PathOf(r.Niche, rest) }
+
+// PathOf is an address below a niche's.
+func PathOf(n study.Niche, rest string) string { return fmt.Sprintf("/niches/%d/%s", n.ID, rest) }
+
+// To leads on to an address, after something was changed.
+func (r *Request) To(address string) error {
+	return r.Redirect().Status(fiber.StatusSeeOther).To(address)
+}
+
+// In makes a handler of what is done in a niche: it reads the niche in the address.
+func (s *Server) In(do func(r *Request) error) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		id, err := idIn(c.Params("niche"))
+		if err != nil {
+			return err
+		}
+		n, err := s.Study.Niche(c.Context(), id)
+		if err != nil {
+			return err
+		}
+		return do(&Request{Ctx: c, Server: s, Niche: n})
+	}
+}
+
+// Form makes a handler of a form in a niche. What cannot be used is shown again, with
+// what was typed, and status 422.
+func (s *Server) Form(do func(r *Request) error, again func(r *Request, wrong *study.InputError) error) fiber.Handler {
+	return s.In(func(r *Request) error {
+		return Again(r.Ctx, do(r), func(wrong *study.InputError) error { return again(r, wrong) })
+	})
+}
+
+// Again shows a form again when an error says that what was typed cannot be used.
+func Again(c fiber.Ctx, err error, again func(wrong *study.InputError) error) error {
+	var wrong *study.InputError
+	if !errors.As(err, &wrong) {
+		return err
+	}
+	c.Status(fiber.StatusUnprocessableEntity)
+	return again(wrong)
+}
+
+// Page is what every whole page shows.
+type Page struct {
+	Title    string
+	Stage    string
+	Niche    study.Niche
+	Niches   []study.Niche
+	Trail    []Step
+	Standing string
+	CSRF     string
+	Notice   string
+}
+
+// Step is a stage of the trail as it is drawn.
+type Step struct {
+	Name, Href, Count, Question string
+	Here, Later                 bool
+}
+
+// Bare is a page about no niche.
+func (s *Server) Bare(c fiber.Ctx, title string) (p Page, err error) {
+	p = Page{Title: title, CSRF: csrf.TokenFromContext(c)}
+	p.Niches, err = s.Study.Niches(c.Context())
+	return p, err
+}
+
+// Page fills in what every page of a niche shows. left is what the sieve leaves, or
+// negative to count what is not dropped.
+func (r *Request) Page(title, stage string, left int) (Page, error) {
+	p, err := r.Bare(r.Ctx, title)
+	if err != nil {
+		return p, err
+	}
+	p.Stage, p.Niche = stage, r.Niche
+	if p.Trail, err = r.Trail(stage, left); err != nil {
+		return p, err
+	}
+	if standing, known := r.Study.KnownStanding(r.Context(), r.Niche); known && r.Niche.OwnSite != "" {
+		p.Standing = fmt.Sprintf("standing %.0f", standing)
+	}
+	if len(p.Niches) > 0 && p.Niches[0].ID != r.Niche.ID {
+		err = r.Study.OpenNiche(r.Context(), r.Niche.ID)
+	}
+	return p, err
+}
+
+// Trail counts what each stage holds.
+func (r *Request) Trail(here string, left int) ([]Step, error) {
+	b, err := r.Board()
+	if err != nil {
+		return nil, err
+	}
+	seeds, err := r.Study.Seeds(r.Context(), r.Niche.ID)
+	if err != nil {
+		return nil, err
+	}
+	if left < 0 {
+		left = b.Table.Count(sieve.NotDropped())
+	}
+	counts := b.Count(left)
+	counts.Seeds = len(seeds)
+	var out []Step
+	for _, stage := range r.stages {
+		step := Step{Name: stage.Name, Question: stage.Question, Here: stage.Path == here, Count: stage.Later,
+			Later: stage.Later != ""}
+		if !step.Later {
+			step.Href, step.Count = r.Path(stage.Path), stage.Count(counts, r.Speak())
+		}
+		out = append(out, step)
+	}
+	return out, nil
+}

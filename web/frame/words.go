@@ -1,0 +1,114 @@
+package frame
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+
+	"cleverniche/study"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+	"golang.org/x/text/number"
+)
+
+// Speaker writes figures the niche's way.
+type Speaker struct {
+	p     *message.Printer
+	niche study.Niche
+	now   time.Time
+}
+
+// Speak returns the niche's speaker.
+func (r *Request) Speak() Speaker { return speak(r.Niche, r.Now()) }
+
+func speak(n study.Niche, now time.Time) Speaker {
+	tag, err := language.Parse(n.Language + "-" + n.Country)
+	if err != nil {
+		tag = language.English
+	}
+	return Speaker{message.NewPrinter(tag), n, now}
+}
+
+// Count writes a whole number.
+func (s Speaker) Count(n int) string { return s.p.Sprint(number.Decimal(n)) }
+
+// Counted writes how many of something there are.
+func (s Speaker) Counted(n int, one, many string) string {
+	return s.Count(n) + " " + Plural(n, one, many)
+}
+
+// Ago says how long ago something was, in the largest whole unit.
+func (s Speaker) Ago(t time.Time) string { return ago(s.now.Sub(t)) }
+
+func ago(d time.Duration) string {
+	for _, u := range []struct {
+		size time.Duration
+		name string
+	}{{365 * study.Day, "year"}, {30 * study.Day, "month"}, {study.Day, "day"}, {time.Hour, "hour"},
+		{time.Minute, "minute"}} {
+		if n := int(d / u.size); n > 0 {
+			return fmt.Sprintf("%d %s ago", n, Plural(n, u.name, u.name+"s"))
+		}
+	}
+	return "just now"
+}
+
+// Plural picks the word for so many.
+func Plural(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}
+
+// Capital begins a sentence.
+func Capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+// Functions are what templates may call.
+func (s *Server) Functions() map[string]any {
+	return map[string]any{
+		"asset":   s.Assets.Address,
+		"modules": s.Assets.Modules,
+		"ago":     func(t time.Time) string { return ago(s.Study.Now().Sub(t)) },
+		"pick":    func(a, b any) bool { return fmt.Sprint(a) == fmt.Sprint(b) },
+		"dict":    dict,
+		"add":     func(a, b int) int { return a + b },
+		"rounded": func(x float64) string { return fmt.Sprintf("%.0f", x) },
+		"one":     func(x float64) string { return fmt.Sprintf("%.1f", x) },
+		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
+		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
+		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
+		"safeURL": safeURL,
+		"plural":  Plural,
+		"capital": Capital,
+		"icon":    func(name string) template.HTML { return icons[name] },
+	}
+}
+
+// safeURL lets web addresses through only: results are strangers'.
+func safeURL(u string) string {
+	if strings.HasPrefix(u, "http://") || strings.HasPrefix(u, "https://") {
+		return u
+	}
+	return "#"
+}
+
+func dict(pairs ...any) map[string]any {
+	m := make(map[string]any, len(pairs)/2)
+	for i := 0; i+1 < len(pairs); i += 2 {
+		m[fmt.Sprint(pairs[i])] = pairs[i+1]
+	}
+	return m
+}
+
+// icons are from Bootstrap Icons, MIT; drawn in the text's colour.
+var icons = map[string]template.HTML{
+	"keep": `<svg class="icon" viewBox="0 0 16 16" aria-hidden="true"><path d="M8 1 15 8 8 15 1 8z"/></svg>`,
+}

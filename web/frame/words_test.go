@@ -1,0 +1,29 @@
+package frame
+
+import (
+	"testing"
+	"time"
+)
+
+func TestStrangersAddresses(t *testing.T) {
+	for address, want := range map[string]string{"http://a.example/x": "http://a.example/x",
+		"https://b.example":   "https://b.example",
+		"javascript:alert(1)": "#", "data:text/html,x": "#", "": "#", "//c.example": "#", "HTTP://d.example": "#"} {
+		if got := safeURL(address); got != want {
+			t.Errorf("%q leads to %q", address, got)
+		}
+	}
+}
+
+func TestAgo(t *testing.T) {
+	for d, want := range map[time.Duration]string{0: "just now", 59 * time.Second: "just now", time.Minute: "1 minute ago",
+		90 * time.Minute: "1 hour ago", 49 * time.Hour: "2 days ago", 800 * 24 * time.Hour: "2 years ago",
+		-time.Hour: "just now"} {
+		if got := ago(d); got != want {
+			t.Errorf("%v: %q", d, got)
+		}
+	}
+	if Plural(1, "idea", "ideas") != "idea" || Plural(0, "idea", "ideas") != "ideas" || Capital("") != "" {
+		t.Error("words")
+	}
+}

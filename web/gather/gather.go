@@ -1,0 +1,172 @@
+// Package gather is the stage where ideas are gathered: from seeds, and from lists of
+// one's own.
+package gather
+
+import (
+	"bytes"
+	"io"
+	"strings"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// Screen is the stage.
+var Screen = frame.Screen{Stages: []frame.Stage{
+	{Place: 1, Path: "gather", Name: "Gather", Question: "What do people search around this subject?",
+		Count: func(c study.Counts, sp frame.Speaker) string {
+			return sp.Counted(c.Seeds, "seed", "seeds") + " · " + sp.Counted(c.Ideas, "idea", "ideas")
+		}},
+}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
+	niche.Get("/gather", s.In(func(r *frame.Request) error { return show(r, page{}) }))
+	niche.Post("/gather", s.Form(start, func(r *frame.Request, wrong *study.InputError) error {
+		return show(r, page{Text: r.FormValue("seeds"), Error: wrong.Reason})
+	}))
+	niche.Post("/gather/estimate", s.In(estimate))
+	niche.Post("/searches", s.In(startDemand))
+	niche.Post("/import", s.Form(importList, func(r *frame.Request, wrong *study.InputError) error {
+		return show(r, page{ImportText: r.FormValue("list"), ImportError: wrong.Reason})
+	}))
+	niche.Get("/arrivals", s.In(arrivals))
+}}
+
+// page is the whole screen.
+type page struct {
+	frame.Page
+	Seeds       []study.Seed
+	Jobs        []study.Job
+	Arrivals    []frame.Row
+	Undemanded  int
+	Running     bool
+	Text        string // what was typed, when it could not be used
+	Error       string
+	ImportText  string
+	ImportError string
+	Report      *study.ImportReport
+}
+
+func show(r *frame.Request, p page) (err error) {
+	if p.Page, err = r.Page("Gather", "gather", -1); err != nil {
+		return err
+	}
+	if p.Seeds, err = r.Study.Seeds(r.Context(), r.Niche.ID); err != nil {
+		return err
+	}
+	if err := p.fill(r); err != nil {
+		return err
+	}
+	return r.Render("gather/gather", p)
+}
+
+const shownArrivals = 14
+
+// fill lists the jobs, and the ideas that came last.
+func (p *page) fill(r *frame.Request) (err error) {
+	if p.Jobs, err = r.Study.Jobs(r.Context(), r.Niche.ID, jobs.Shown); err != nil {
+		return err
+	}
+	for _, j := range p.Jobs {
+		p.Running = p.Running || j.Runs()
+	}
+	if p.Undemanded, err = r.Study.Undemanded(r.Context(), r.Niche.ID); err != nil {
+		return err
+	}
+	b, err := r.Board()
+	if err != nil {
+		return err
+	}
+	ideas, err := b.Pass(sieve.Sieve{}.By(sieve.Found, true)).Ideas(r.Context(), 0, shownArrivals)
+	sp := r.Speak()
+	for _, i := range ideas {
+		p.Arrivals = append(p.Arrivals, sp.Row(i))
+	}
+	return err
+}
+
+// arrivals is the list of new ideas alone, for renewing it while a job runs.
+func arrivals(r *frame.Request) (err error) {
+	p := page{Page: frame.Page{Niche: r.Niche}}
+	if err := p.fill(r); err != nil {
+		return err
+	}
+	if p.Trail, err = r.Trail("gather", -1); err != nil {
+		return err
+	}
+	return r.Render("gather/arrivals-update", p)
+}
+
+// planOf reads the form of a gathering.
+func planOf(r *frame.Request) (study.GatherPlan, error) {
+	seeds, ignored, err := study.ReadSeeds(r.FormValue("seeds"))
+	return study.GatherPlan{Seeds: seeds, Ignored: ignored, Letters: r.FormValue("letters") != "",
+		Questions: r.FormValue("questions") != ""}, err
+}
+
+func estimate(r *frame.Request) error {
+	if strings.TrimSpace(r.FormValue("seeds")) == "" {
+		return r.Render("gather/estimate", jobs.Estimate{})
+	}
+	plan, err := planOf(r)
+	if err != nil {
+		err := frame.Again(r.Ctx, err, func(wrong *study.InputError) error {
+			r.Status(fiber.StatusOK) // while one types, nothing is wrong yet
+			return r.Render("gather/estimate", jobs.Estimate{Error: wrong.Reason})
+		})
+		return err
+	}
+	e, err := r.Study.EstimateGather(r.Context(), r.Niche, plan)
+	if err != nil {
+		return err
+	}
+	return r.Render("gather/estimate", jobs.Estimate{Estimate: e, Cost: r.Study.Cost(e), Ideas: len(plan.Seeds),
+		Ignored: len(plan.Ignored)})
+}
+
+func start(r *frame.Request) error {
+	plan, err := planOf(r)
+	if err != nil {
+		return err
+	}
+	if _, err := r.Study.Gather(r.Context(), r.Niche, plan); err != nil {
+		return err
+	}
+	return r.To(r.Path("gather"))
+}
+
+func startDemand(r *frame.Request) error {
+	if _, err := r.Study.GatherDemand(r.Context(), r.Niche); err != nil {
+		return err
+	}
+	return r.To(r.Path("gather"))
+}
+
+// importList reads a pasted list or an uploaded file. The page says what became
+// of it, and keeps what was pasted when it could not be used.
+func importList(r *frame.Request) error {
+	name, in, err := listIn(r)
+	if err != nil {
+		return err
+	}
+	rep, err := r.Study.Import(r.Context(), r.Niche, name, in)
+	if err != nil {
+		return err
+	}
+	return show(r, page{Report: &rep})
+}
+
+func listIn(r *frame.Request) (name string, in io.Reader, err error) {
+	if head, err := r.FormFile("file"); err == nil && head.Size > 0 {
+		f, err := head.Open()
+		if err != nil {
+			return "", nil, err
+		}
+		defer f.Close()
+		data, err := io.ReadAll(f)
+		return head.Filename, bytes.NewReader(data), err
+	}
+	return "pasted list", strings.NewReader(r.FormValue("list")), nil
+}

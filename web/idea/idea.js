@@ -1,0 +1,71 @@
+// What one does with an idea, in the drawer, in the list and on its whole story: keep,
+// drop, dig, look up, ask again, undo.
+import { actions, ask, base, body, find, keys, send } from "../frame/frame.js";
+import { openDrawer, reload, rows, select, selected, siftValues } from "../bench/list.js";
+import { startLookup } from "../bench/choose.js";
+
+const story = () => find("main.story");
+const current = () => story()?.dataset.id || selected()?.dataset.id;
+
+// now is what is decided on the idea.
+function now() {
+  if (story()) return { 1: "keep", 2: "drop" }[find(".decide").dataset.now];
+  if (find(".kept", selected())) return "keep";
+  return find(".dropped", selected()) ? "drop" : undefined;
+}
+
+// decide decides, or takes the same decision back.
+async function decide(decision) {
+  const id = current();
+  if (!id) return;
+  if (decision === now()) decision = "clear";
+  if (story()) {
+    if (await send(`${base}/decide`, new URLSearchParams({ id, decision }), "#notice")) location.reload();
+    return;
+  }
+  const list = rows();
+  const at = list.indexOf(selected());
+  const next = list[at + 1] || list[at - 1];
+  await ask("POST", `${base}/decide`, `#idea-${id}`, {
+    source: "#tools",
+    swap: "outerHTML",
+    values: { id, decision, stage: body.dataset.stage, sift: siftValues().toString() },
+  });
+  const row = find(`#idea-${id}`);
+  if (row) {
+    select(row, { load: false });
+    openDrawer(id);
+  } else if (next) select(next);
+  else reload();
+}
+
+async function dig() {
+  if (current()) await send(`${base}/ideas/${current()}/dig`, new URLSearchParams(), "#jobs");
+}
+
+function lookUp(again) {
+  const id = current();
+  if (id) startLookup(new URLSearchParams(again ? { id, again: "yes" } : { id }));
+}
+
+Object.assign(actions, {
+  keep: () => decide("keep"),
+  drop: () => decide("drop"),
+  dig,
+  undo: () => ask("POST", `${base}/undo`, "#notice"),
+  "look-up": () => lookUp(false),
+  "ask-again": () => lookUp(true),
+});
+
+Object.assign(keys, {
+  " ": actions.keep,
+  x: actions.drop,
+  g: actions.dig,
+  u: actions.undo,
+  l: actions["look-up"],
+});
+
+// The whole story is renewed when a job that was started on it has ended.
+document.addEventListener("ideas-changed", () => {
+  if (story() && find(".job") && !find(".job.running")) location.reload();
+});

@@ -1,0 +1,215 @@
+package idea
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/sieve"
+	"cleverniche/core/worth"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// Screen is the drawer and the whole story of an idea.
+var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
+	niche.Get("/ideas/:idea/drawer", s.In(func(r *frame.Request) error {
+		id, err := r.ID("idea")
+		if err != nil {
+			return err
+		}
+		v, err := Of(r, id)
+		if err != nil {
+			return err
+		}
+		return r.Render("idea/drawer", v)
+	}))
+	niche.Get("/ideas/:idea", s.In(func(r *frame.Request) error { return show(r, nil) }))
+	niche.Post("/ideas/:idea/dig", s.In(dig))
+	niche.Post("/ideas/:idea/suppose", s.Form(suppose, func(r *frame.Request, wrong *study.InputError) error {
+		typed := typedIn(r)
+		typed.Field, typed.Error = wrong.Field, wrong.Reason
+		return show(r, &typed)
+	}))
+}}
+
+// page is the whole story of one idea.
+type page struct {
+	frame.Page
+	D        View
+	Back     string
+	Suppose  supposed
+	Worth    []figure
+	Supposed bool   // something is, for this idea
+	Above    string // how far even odds are from the level of the ten
+	Asks     string // how much more or less than others the engine asks of newcomers
+}
+
+// supposed is what was typed into the form of my reach for one idea.
+type supposed struct{ Standing, Links, Fit, Field, Error string }
+
+// figure is a figure with what it is made of.
+type figure struct{ Label, Text, Why string }
+
+// show shows the whole story, with what was typed when it could not be used.
+func show(r *frame.Request, typed *supposed) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	var v page
+	if v.D, err = Of(r, id); err != nil {
+		return err
+	}
+	v.D.Whole = true
+	again, err := r.Study.EstimateAgain(r.Context(), 1)
+	if err != nil {
+		return err
+	}
+	v.D.Again = &jobs.Estimate{Estimate: again, Cost: r.Study.Cost(again)}
+	if v.Page, err = r.Page(v.D.Idea.Phrase, "judge", -1); err != nil {
+		return err
+	}
+	v.Suppose = supposedOf(v.D.Idea.Supposed)
+	v.Supposed = v.D.Idea.Supposed.Any()
+	if typed != nil {
+		v.Suppose = *typed
+	}
+	if ev := v.D.Evidence; ev != nil {
+		v.Above, v.Asks = aboveWords(ev.Model.Step(difficulty.TheGoal)), askedWords(ev.Verdict.Engine, ev.Results.Engine)
+	}
+	v.Worth = worthOf(v.D.Story, r.Speak())
+	v.Back = r.Path("sift") + "?idea=" + strconv.FormatUint(uint64(id), 10)
+	return r.Render("idea/story", v)
+}
+
+// aboveWords says how far a step is from the level.
+func aboveWords(step float64) string {
+	if step < 0 {
+		return fmt.Sprintf("%.1f below it", -step)
+	}
+	return fmt.Sprintf("%.1f above it", step)
+}
+
+// askedWords says how much more or less than others an engine asks of newcomers.
+func askedWords(more float64, engine string) string {
+	switch {
+	case more == 0:
+		return ""
+	case more < 0:
+		return fmt.Sprintf("%.1f less, since %s asks less of newcomers than the engines measured do on average", -more,
+			engine)
+	}
+	return fmt.Sprintf("%.1f more, since %s asks more of newcomers than the engines measured do on average", more, engine)
+}
+
+// dig makes the idea a seed and gathers from it.
+func dig(r *frame.Request) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	ideas, err := r.Study.Ideas(r.Context(), r.Niche.ID, []uint{id})
+	if err == nil && len(ideas) == 0 {
+		err = study.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	job, err := r.Study.Gather(r.Context(), r.Niche, study.DigPlan(ideas[0]))
+	if err != nil {
+		return err
+	}
+	return jobs.Show(r, job.ID)
+}
+
+// supposedOf is what is supposed for the idea already, as it is typed.
+func supposedOf(x study.Suppose) (f supposed) {
+	text := func(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
+	if x.Standing != nil {
+		f.Standing = text(*x.Standing)
+	}
+	if x.Links != nil {
+		f.Links = strconv.Itoa(*x.Links)
+	}
+	if x.Fit != nil {
+		f.Fit = text(*x.Fit)
+	}
+	return f
+}
+
+func typedIn(r *frame.Request) supposed {
+	if r.FormValue("clear") != "" {
+		return supposed{}
+	}
+	typed := func(name string) string { return strings.TrimSpace(r.FormValue(name)) }
+	return supposed{Standing: typed("standing"), Links: typed("links"), Fit: typed("fit")}
+}
+
+// suppose changes what is supposed of my page for one idea. Empty fields are as the
+// niche says.
+func suppose(r *frame.Request) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	x, err := typedIn(r).read()
+	if err != nil {
+		return err
+	}
+	if err := r.Study.Suppose(r.Context(), r.Niche, id, x); err != nil {
+		return err
+	}
+	return r.To(fmt.Sprintf("%s#my-reach", r.Path(fmt.Sprint("ideas/", id))))
+}
+
+func (f supposed) read() (x study.Suppose, err error) {
+	number := func(field, text string) *float64 {
+		if text == "" || err != nil {
+			return nil
+		}
+		v, bad := strconv.ParseFloat(strings.ReplaceAll(text, ",", "."), 64)
+		if bad != nil {
+			err = &study.InputError{Field: field, Reason: fmt.Sprintf("“%s” is not a number.", text)}
+		}
+		return &v
+	}
+	x.Standing, x.Fit = number("standing", f.Standing), number("fit", f.Fit)
+	if links := number("links", f.Links); links != nil && err == nil {
+		whole := int(*links)
+		if x.Links = &whole; float64(whole) != *links {
+			err = &study.InputError{Field: "links", Reason: "Links are counted in whole numbers."}
+		}
+	}
+	return x, err
+}
+
+// worthOf is what an idea could bring, figure by figure.
+func worthOf(st study.Story, sp frame.Speaker) []figure {
+	if st.First.Because == "" {
+		return nil
+	}
+	day := st.First.Number / worth.DaysAMonth
+	out := []figure{{"visits a day in first place", fmt.Sprintf("%.1f", day),
+		fmt.Sprintf("%s. The first place is clicked by %.1f %% in the log study of 2006 that the curve is from; "+
+			"80 to 100 a day is a common bar.", st.First.Because, 100*worth.DefaultCurve.At(1))}}
+	if st.Visits.Because != "" {
+		out = append(out, figure{"visits a month to expect of my page", sp.Count(int(math.Round(st.Visits.Number))),
+			st.Visits.Because + ". The chances of the places are those of my reach against the ten."})
+	}
+	micros, ok := st.Idea.CPCMicros()
+	if st.Ceiling < 0 || !ok {
+		return out
+	}
+	currency := st.Idea.Currency()
+	cautious := worth.Cautious(st.Idea.Value(sieve.Searches).Number, worth.Micros(micros))
+	return append(out, figure{"a month, what advertisers would pay at most", study.Money(int64(st.Ceiling), currency),
+		"Searches × cost per click: as if every search were a paid click. A ceiling, not a forecast."},
+		figure{"a month, a cautious tenth of that", study.Money(int64(cautious), currency),
+			"A tenth of the ceiling is what the trade reckons with before a site exists; common practice, no source."})
+}

@@ -1,0 +1,207 @@
+// Package idea is the evidence of one idea: short in the drawer of the bench, whole on
+// its own page, where one supposes what one could put there.
+package idea
+
+import (
+	"fmt"
+	"strings"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/intent"
+	"cleverniche/core/serp"
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/web/draw"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+)
+
+// View is the evidence of one idea as it is drawn.
+type View struct {
+	study.Story
+	Whole      bool // on the page of the whole story
+	Niche      study.Niche
+	Row        frame.Row
+	ReadAs     string   // what the results took it for, when that is something else
+	Ten        []column // the results as columns
+	Behind     []column // those after the ten
+	Lines      draw.Ten // my reach and the difficulty
+	Serve      []share
+	Year       []month
+	YearWords  string
+	NoMonths   string // why there is no year to draw
+	Season     season
+	Estimate   *jobs.Estimate // of looking it up
+	Again      *jobs.Estimate // of asking everything again
+	Dig        *jobs.Estimate // of digging
+	LinksWords string
+	FitWords   string
+	Found      string // how it was found, in a few words
+	Months     []monthCount
+	Words, By  []share // the two witnesses
+}
+
+// column is one of the results, drawn.
+type column struct {
+	serp.Entry
+	draw.Column
+	Strength float64
+	Mine     bool
+	Reasons  []string
+	Name     string
+}
+
+// share is a part of a strip.
+type share struct {
+	draw.Piece
+	Want, Title, Class string
+	Share              float64
+}
+
+// month is a bar of the latest twelve.
+type month struct {
+	draw.Bar
+	Letter, Text string
+	Peak         bool // a month of the yearly peak
+}
+
+type monthCount struct{ Month, Count string }
+
+// Of returns the evidence of an idea of the request's niche.
+func Of(r *frame.Request, id uint) (View, error) {
+	b, err := r.Board()
+	if err != nil {
+		return View{}, err
+	}
+	story, err := r.Study.Story(r.Context(), r.Niche, b, id)
+	if err != nil {
+		return View{}, err
+	}
+	sp := r.Speak()
+	v := View{Story: story, Niche: r.Niche, Row: sp.Row(story.Idea), Found: foundWords(story.Origins)}
+	series := story.Idea.Series()
+	v.Season = seasonOf(series, r.Now())
+	v.Year, v.YearWords = yearOf(series.Latest(12), v.Season.peak, sp)
+	v.NoMonths = "Not looked up yet."
+	if story.Idea.Value(sieve.Searches).Known {
+		source, _ := story.Idea.Said(sieve.Searches)
+		v.NoMonths = frame.Capital(source) + " gives no months."
+	}
+	for i := len(series.Counts) - 1; i >= 0; i-- {
+		c := series.Counts[i]
+		v.Months = append(v.Months, monthCount{c.Month.String(), countWords(c, sp)})
+	}
+	dig, err := r.Study.EstimateGather(r.Context(), r.Niche, study.DigPlan(story.Idea))
+	if err != nil {
+		return View{}, err
+	}
+	v.Dig = &jobs.Estimate{Estimate: dig, Cost: r.Study.Cost(dig)}
+	if story.Evidence == nil {
+		e, err := r.Study.EstimateJudge(r.Context(), r.Niche, []uint{id})
+		v.Estimate = &jobs.Estimate{Estimate: e, Cost: r.Study.Cost(e)}
+		return v, err
+	}
+	v.drawEvidence(*story.Evidence)
+	return v, nil
+}
+
+// drawEvidence fills in what the evidence gives.
+func (v *View) drawEvidence(ev study.Evidence) {
+	var strengths []float64
+	for _, e := range ev.Reading.Entries {
+		strengths = append(strengths, ev.Strength(e))
+	}
+	v.Lines = draw.Columns(strengths, ev.Verdict.Reach, ev.Verdict.Difficulty)
+	for i, e := range ev.Reading.Entries {
+		c := column{Entry: e, Column: v.Lines.Columns[i], Strength: strengths[i], Name: strings.Split(e.Site, ".")[0]}
+		for _, p := range ev.MyPages {
+			c.Mine = c.Mine || p == e.Position
+		}
+		for _, r := range e.Weak {
+			c.Reasons = append(c.Reasons, string(r.Weakness))
+		}
+		if e.Position <= serp.FirstPage {
+			v.Ten = append(v.Ten, c)
+		} else {
+			v.Behind = append(v.Behind, c)
+		}
+	}
+	v.Serve = strip(served(ev.Reading.Serve))
+	v.Words, v.By = strip(ev.Intent.Words.Shares), strip(ev.Intent.Ten.Shares)
+	if read := ev.Reading.ReadAs; read != ev.Phrase {
+		v.ReadAs = read
+	}
+	v.LinksWords, v.FitWords = needed(ev)
+}
+
+// needed says what even odds of the top five take, in links and in fit.
+func needed(ev study.Evidence) (links, fit string) {
+	v := ev.Verdict
+	switch {
+	case v.Locked != "":
+		return "Nothing that a page can do.", ""
+	case v.Reach >= v.Difficulty:
+		return "My reach is enough as it is.", ""
+	case v.LinksOK:
+		links = fmt.Sprintf("%d solid %s to the page", v.Links, frame.Plural(v.Links, "link", "links"))
+	default:
+		links = "More links than anyone gets."
+	}
+	if v.FitOK {
+		return links, fmt.Sprintf("or a fit of %.1f instead of %.1f", v.FitNeeded, ev.Mine.Fit)
+	}
+	return links, "No fit alone is enough."
+}
+
+func served(serve [4]int) (s intent.Shares) {
+	total := 0
+	for _, n := range serve {
+		total += n
+	}
+	for i, n := range serve {
+		if total > 0 {
+			s[i] = float64(n) / float64(total)
+		}
+	}
+	return s
+}
+
+// stripWidth is the width of the strip of wants.
+const stripWidth = 200
+
+func strip(s intent.Shares) (out []share) {
+	for i, p := range draw.Strip(s[:], stripWidth) {
+		if w := intent.All[i]; s[w] > 0 {
+			out = append(out, share{Piece: p, Want: w.String(), Title: w.Standard(), Share: s[w],
+				Class: strings.ToLower(w.String())})
+		}
+	}
+	return out
+}
+
+func countWords(c demand.Count, sp frame.Speaker) string {
+	if c.Under {
+		return "fewer than " + sp.Count(c.Searches)
+	}
+	return sp.Count(c.Searches)
+}
+
+// foundWords says how an idea was found.
+func foundWords(origins []study.Origin) string {
+	if len(origins) == 0 {
+		return ""
+	}
+	text := ""
+	switch o := origins[0]; o.Kind {
+	case study.FromSeed:
+		text = "a seed of yours"
+	case study.FromList:
+		text = "from " + o.Query
+	default:
+		text = "from “" + o.Seed + "”"
+	}
+	if k := len(origins) - 1; k > 0 {
+		text += fmt.Sprintf(", and %d more %s", k, frame.Plural(k, "way", "ways"))
+	}
+	return text
+}

@@ -1,0 +1,65 @@
+package idea
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"cleverniche/core/demand"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+)
+
+func TestSaidInWords(t *testing.T) {
+	for _, c := range []struct {
+		trend demand.Trend
+		want  string
+	}{
+		{demand.Trend{Known: true, Slope: 0.4, P: 0.3}, "no trend that chance would not show as well (p = 0.30)"},
+		{demand.Trend{Known: true, Slope: 0.05, P: 0.001},
+			"trend +5 % a year (p < 0.01), too little to call it rising or fading"},
+		{demand.Trend{Known: true, Slope: -0.2, P: 0.02}, "trend -20 % a year (p = 0.02)"},
+	} {
+		if got := trendWords(c.trend); got != c.want {
+			t.Errorf("%+v: %s", c.trend, got)
+		}
+	}
+	for more, want := range map[float64]string{3.4: "3.4 more, since harbor asks more",
+		-0.3: "0.3 less, since harbor asks less"} {
+		if got := askedWords(more, "harbor"); !strings.HasPrefix(got, want) {
+			t.Error(got)
+		}
+	}
+	if askedWords(0, "harbor") != "" || aboveWords(-2) != "2.0 below it" || aboveWords(1.25) != "1.2 above it" {
+		t.Error("above and asked")
+	}
+	for want, origins := range map[string][]study.Origin{
+		"": nil, "a seed of yours": {{Kind: study.FromSeed}},
+		"from phrases.csv":             {{Kind: study.FromList, Query: "phrases.csv"}},
+		"from “moon”, and 2 more ways": {{Kind: study.FromLetter, Seed: "moon"}, {}, {}},
+	} {
+		if got := foundWords(origins); got != want {
+			t.Errorf("%q, not %q", got, want)
+		}
+	}
+}
+
+func TestYear(t *testing.T) {
+	r := frame.Request{Server: &frame.Server{Study: study.New(nil, study.Market{}, study.Options{})},
+		Niche: study.Niche{Language: "en", Country: "US"}}
+	var counts []demand.Count
+	for i, n := range []int{50, 1200, 8, 70} {
+		counts = append(counts, demand.Count{Month: demand.MonthOf(time.Date(2026, time.Month(i+1), 1, 0, 0, 0, 0, time.UTC)),
+			Searches: n, Under: n == 8})
+	}
+	bars, words := yearOf(counts, demand.Peak{First: time.February, Months: 1}, r.Speak())
+	if words != "Most in February (1,200), least in January (50)" {
+		t.Error(words)
+	}
+	if !bars[1].Peak || bars[0].Peak || bars[2].Text != "2026-03: fewer than 8" || bars[3].Letter != "A" {
+		t.Errorf("%+v", bars)
+	}
+	if _, words := yearOf(counts[2:3], demand.Peak{}, r.Speak()); words != "Every month is under the source's floor." {
+		t.Error(words)
+	}
+}

@@ -1,0 +1,113 @@
+// Package niches is where niches are made, opened and changed.
+package niches
+
+import (
+	"strconv"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// Screen is the addresses of niches.
+var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
+	root.Get("/", func(c fiber.Ctx) error { return home(s, c) })
+	root.Get("/niches/new", func(c fiber.Ctx) error {
+		return showNew(s, c, form{Values: study.Niche{Country: "US", Language: "en"}})
+	})
+	root.Post("/niches", func(c fiber.Ctx) error { return create(s, c) })
+	niche.Get("/settings", s.In(func(r *frame.Request) error { return showSettings(r, form{Values: r.Niche}) }))
+	niche.Post("/settings", s.In(change))
+}}
+
+// home opens the niche that was opened last.
+func home(s *frame.Server, c fiber.Ctx) error {
+	all, err := s.Study.Niches(c.Context())
+	if err != nil {
+		return err
+	}
+	if len(all) == 0 {
+		return c.Redirect().To("/niches/new")
+	}
+	return c.Redirect().To(frame.PathOf(all[0], "sift"))
+}
+
+// form is the form of a new niche, or of a niche's settings.
+type form struct {
+	frame.Page
+	Values       study.Niche
+	Weights      difficulty.Weights // of strength
+	Field, Error string
+	Saved        bool
+	Job          *study.Job // that reckons anew what hangs on the settings
+}
+
+// read reads what a form says of a niche.
+func read(c fiber.Ctx, n study.Niche) study.Niche {
+	n.Name, n.Country, n.Language = c.FormValue("name"), c.FormValue("country"), c.FormValue("language")
+	n.OwnSite = c.FormValue("site")
+	return n
+}
+
+func showNew(s *frame.Server, c fiber.Ctx, f form) (err error) {
+	if f.Page, err = s.Bare(c, "New niche"); err != nil {
+		return err
+	}
+	return c.Render("niches/new", f)
+}
+
+func create(s *frame.Server, c fiber.Ctx) error {
+	typed := read(c, study.Niche{})
+	n, err := s.Study.CreateNiche(c.Context(), typed)
+	if err != nil {
+		return frame.Again(c, err, func(wrong *study.InputError) error {
+			return showNew(s, c, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
+		})
+	}
+	return c.Redirect().Status(fiber.StatusSeeOther).To(frame.PathOf(n, "gather"))
+}
+
+func showSettings(r *frame.Request, f form) (err error) {
+	f.Weights = difficulty.Calibrated.Weights
+	if f.Page, err = r.Page("Settings", "settings", -1); err != nil {
+		return err
+	}
+	return r.Render("niches/settings", f)
+}
+
+func change(r *frame.Request) error {
+	typed := read(r.Ctx, r.Niche)
+	err := readPlans(r.Ctx, &typed)
+	if err == nil {
+		var saved study.Niche
+		var job *study.Job
+		if saved, job, err = r.Study.ChangeNiche(r.Context(), typed); err == nil {
+			r.Niche = saved
+			return showSettings(r, form{Values: saved, Saved: true, Job: job})
+		}
+	}
+	return frame.Again(r.Ctx, err, func(wrong *study.InputError) error {
+		return showSettings(r, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
+	})
+}
+
+// readPlans reads the numbers of a niche's settings.
+func readPlans(c fiber.Ctx, n *study.Niche) error {
+	links, err := strconv.Atoi(c.FormValue("links"))
+	if err != nil {
+		return &study.InputError{Field: "links", Reason: "Planned links must be a whole number."}
+	}
+	fit, err := strconv.ParseFloat(c.FormValue("fit"), 64)
+	if err != nil || !(fit > 0) {
+		return &study.InputError{Field: "fit", Reason: "The fit of a well-made page must be a number from 1 to 100."}
+	}
+	standing, err := strconv.ParseFloat(c.FormValue("standing"), 64)
+	if err != nil || !(standing > 0) {
+		return &study.InputError{Field: "standing",
+			Reason: "The standing of linking sites must be a number from 20 to 100."}
+	}
+	n.PlannedLinks, n.Fit, n.LinkStanding = links, fit, standing
+	return nil
+}
