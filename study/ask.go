@@ -85,13 +85,26 @@ type Asked[T any] struct {
 }
 
 // ask returns the fresh kept answer, or asks, and keeps what is answered. The
-// asking itself is not cut off with ctx: what was paid for is kept.
+// asking itself is not cut off with ctx: what was paid for is kept. One that fails and
+// was begun for somebody else, perhaps before what was wrong was mended, is asked again.
 func ask[T any](ctx context.Context, s *Study, q Question, key string,
 	fetch func(context.Context) (T, error)) (Asked[T], error) {
 	if kept, ok, err := recall[T](ctx, s, q, key); err != nil || ok {
 		return kept, err
 	}
+	out, own, err := fly(ctx, s, q, key, fetch)
+	if err != nil && !own && ctx.Err() == nil {
+		out, _, err = fly(ctx, s, q, key, fetch)
+	}
+	return out, err
+}
+
+// fly joins the asking that is under way, or begins an own one.
+func fly[T any](ctx context.Context, s *Study, q Question, key string,
+	fetch func(context.Context) (T, error)) (Asked[T], bool, error) {
+	own := false // to be read once the flight has ended
 	done := s.flights.DoChan(string(q)+"\x00"+key, func() (any, error) {
+		own = true
 		bg := context.WithoutCancel(ctx)
 		// Someone may have asked between the look and the flight.
 		if kept, ok, err := recall[T](bg, s, q, key); err != nil || ok {
@@ -114,11 +127,11 @@ func ask[T any](ctx context.Context, s *Study, q Question, key string,
 	select {
 	case r := <-done:
 		if r.Err != nil {
-			return Asked[T]{}, r.Err
+			return Asked[T]{}, own, r.Err
 		}
-		return r.Val.(Asked[T]), nil
+		return r.Val.(Asked[T]), own, nil
 	case <-ctx.Done():
-		return Asked[T]{}, ctx.Err()
+		return Asked[T]{}, true, ctx.Err()
 	}
 }
 

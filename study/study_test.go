@@ -273,6 +273,30 @@ func TestSourceStopsInTheMiddle(t *testing.T) {
 	}
 }
 
+// TestJoinedAskingFails: who joins an asking begun before the source came back asks again.
+func TestJoinedAskingFails(t *testing.T) {
+	s, _ := begin(t, &fake{}, nil)
+	begun, fail := make(chan bool), make(chan bool)
+	first := make(chan error)
+	go func() {
+		_, err := ask(ctx, s, AskResults, "key", func(context.Context) (int, error) {
+			close(begun)
+			<-fail
+			return 0, errors.New("it is down")
+		})
+		first <- err
+	}()
+	<-begun
+	go func() { time.Sleep(20 * time.Millisecond); close(fail) }()
+	got, err := ask(ctx, s, AskResults, "key", func(context.Context) (int, error) { return 7, nil })
+	if err != nil || got.Value != 7 {
+		t.Errorf("%+v, %v", got, err)
+	}
+	if err := <-first; err == nil {
+		t.Error("the first asking did not fail")
+	}
+}
+
 // TestTakenUpAfterTheEnd: a job of a program that ended is taken up by the next.
 func TestTakenUpAfterTheEnd(t *testing.T) {
 	f := &fake{slow: 5 * time.Millisecond}
