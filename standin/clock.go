@@ -103,7 +103,7 @@ func (w *World) publishSome(st *site, on time.Time, rng *rand.Rand) {
 			l.seen = on
 		}
 	}
-	w.index.add(p, w.weigh(p, newWeigher()))
+	w.index.add(p, w.weigh(p, w.newWeigher()))
 }
 
 // indexDelay is how long engines take to find a new page: a day on a site that

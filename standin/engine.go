@@ -27,11 +27,11 @@ type taste struct {
 }
 
 var tastes = map[string]taste{
-	"lantern": {relevance: 27, title: 7, answers: 26, kind: 16, page: 27, site: 15, fresh: 3, breadth: 4, near: 3,
+	"lantern": {relevance: 27, title: 11, answers: 26, kind: 14, page: 17, site: 11, fresh: 3, breadth: 4, near: 3,
 		named: 60, newcomer: 14, noise: 3},
-	"harbor": {relevance: 26, title: 6, answers: 20, kind: 13, page: 31, site: 17, fresh: 2, breadth: 4, near: 2,
+	"harbor": {relevance: 26, title: 9, answers: 22, kind: 12, page: 20, site: 13, fresh: 2, breadth: 4, near: 2,
 		named: 50, newcomer: 18, noise: 2.5},
-	"plover": {relevance: 30, title: 9, answers: 26, kind: 16, page: 22, site: 13, fresh: 6, breadth: 5, near: 4,
+	"plover": {relevance: 30, title: 13, answers: 26, kind: 14, page: 14, site: 9, fresh: 6, breadth: 5, near: 4,
 		named: 55, newcomer: 9, noise: 4},
 }
 
@@ -41,7 +41,7 @@ var EngineNames = []string{"lantern", "harbor", "plover"}
 func (w *World) buildEngines() []*Engine {
 	var out []*Engine
 	for _, name := range EngineNames {
-		out = append(out, &Engine{name, w, tastes[name]})
+		out = append(out, &Engine{name, w, w.tendency.of(tastes[name])})
 	}
 	return out
 }
@@ -211,9 +211,9 @@ func (e *Engine) Search(a Ask) (hits []hit, matches int) {
 	if ask.narrow() {
 		hits = e.world.narrowed(ask, a.At)
 	} else {
-		for id, s := range ix.relevance(ask.terms) {
-			if p := e.world.pages[id]; !p.indexed.After(a.At) && p.standsAt(a.At) {
-				hits = append(hits, hit{p, s})
+		for _, s := range ix.relevance(ask.terms) {
+			if p := e.world.pages[s.page]; !p.indexed.After(a.At) && p.standsAt(a.At) {
+				hits = append(hits, hit{p, s.score})
 			}
 		}
 	}
@@ -225,9 +225,8 @@ func (e *Engine) Search(a Ask) (hits []hit, matches int) {
 	if len(hits) == 0 {
 		return nil, 0
 	}
-	byScore(hits)
 	matches = len(hits)
-	hits = hits[:min(considered, len(hits))]
+	hits = foremost(hits, considered)
 	asked := e.world.understand(ask.words)
 	if asked != nil && !ask.narrow() {
 		hits = withOwner(hits, asked.need.owner, a.At)
@@ -258,6 +257,49 @@ func withOwner(hits []hit, owner *page, at time.Time) []hit {
 		return hits
 	}
 	return append(hits, hit{owner, hits[0].score})
+}
+
+// foremost are the n hits of the highest score, in order.
+func foremost(hits []hit, n int) []hit {
+	if len(hits) > 4*n { // find the score from which on they count, and leave out the rest
+		scores := make([]float64, len(hits))
+		for i, h := range hits {
+			scores[i] = h.score
+		}
+		least := nth(scores, len(scores)-n)
+		hits = slices.DeleteFunc(hits, func(h hit) bool { return h.score < least })
+	}
+	byScore(hits)
+	return hits[:min(n, len(hits))]
+}
+
+// nth is the value at place k, from 0, if the values were in order (Hoare 1961, "Find").
+// It changes their order.
+func nth(v []float64, k int) float64 {
+	for low, high := 0, len(v)-1; low < high; {
+		pivot, i, j := v[(low+high)/2], low, high
+		for i <= j {
+			for v[i] < pivot {
+				i++
+			}
+			for v[j] > pivot {
+				j--
+			}
+			if i <= j {
+				v[i], v[j] = v[j], v[i]
+				i++
+				j--
+			}
+		}
+		if k <= j {
+			high = j
+		} else if k >= i {
+			low = i
+		} else {
+			break
+		}
+	}
+	return v[k]
 }
 
 func byScore(hits []hit) {
@@ -336,7 +378,7 @@ func (f *standpoint) score(p *page, relevance float64) float64 {
 		s += t.kind * kind
 		if p.about != nil {
 			known := math.Max(page, site)
-			s += t.answers * p.about.answers(q.need) * (0.3 + 0.7*p.quality) * (0.25 + 0.75*known)
+			s += t.answers * p.about.answers(q.need) * (0.3 + 0.7*p.quality) * (0.45 + 0.55*known)
 		}
 	}
 	if f.namedBy(p) {

@@ -30,7 +30,7 @@ func TestVocabularyGrowsByHeapsLaw(t *testing.T) {
 			next *= 1.25
 		}
 	}
-	b, r2 := line(x, y)
+	b, r2 := fitLine(x, y)
 	mean := func(v []float64) (m float64) {
 		for _, one := range v {
 			m += one / float64(len(v))

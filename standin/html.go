@@ -20,6 +20,8 @@ type view struct {
 	Doc                      document
 	ID                       uint32
 	Language                 string
+	Description              string
+	Replies                  []writtenReply
 	Site, URL, Path, Charset string
 	OpenGraph, MicroType     string
 	Published, Modified      string
@@ -30,6 +32,8 @@ type view struct {
 	Out                      []outItem
 	Body                     template.HTML
 }
+
+type writtenReply struct{ By, On, Text string }
 
 type navItem struct{ Path, Title string }
 
@@ -67,6 +71,11 @@ func (w *World) html(p *page) []byte {
 		Modified:      modified.Format(time.DateOnly),
 		ModifiedWords: modified.Format("2 January 2006"), OpenGraph: "website",
 		Thread: p.kind == pageThread, TitleTail: p.site.id%3 == 0}
+	v.Description = d.describe()
+	hurry := w.random("typed", p.site.domain, p.path)
+	for _, r := range d.Replies {
+		v.Replies = append(v.Replies, writtenReply{r.By, r.On, typed(r.Text.String(), hurry)})
+	}
 	if p.fault == oldCharset {
 		v.Charset = "windows-1252"
 	}

@@ -50,6 +50,7 @@ type index struct {
 	terms    map[string]*termList
 	texts    [][]uint32 // by page: its words in order, as numbers
 	founding int        // pages that the world was founded with
+	boards   sync.Pool  // of *scoreboard
 }
 
 // Weights of the fields, ours.
@@ -69,7 +70,7 @@ func (w *World) buildIndex() *index {
 	workers := runtime.GOMAXPROCS(0)
 	for k := range workers {
 		wg.Go(func() {
-			g := newWeigher()
+			g := w.newWeigher()
 			for i := k; i < len(w.pages); i += workers {
 				found[i] = w.weigh(w.pages[i], g)
 			}
@@ -130,19 +131,20 @@ type weighted struct {
 // stemmed is a stem that a weigher has met.
 type stemmed struct {
 	text         string
-	list         *termList // once it is known
-	fields, body float64   // of the page that is being weighed
+	list         *termList // once the index has it
+	fields, body float64   // of the page that is weighed just now
 }
 
-// spelling is a word that a weigher has met.
+// spelling is a word as it is spelt: its stem and the number that it has in texts.
 type spelling struct {
 	stem   *stemmed
 	number uint32
 }
 
-// weigher adds up the terms of pages, one after the other, and remembers the words
-// that it has met.
+// weigher counts the words of one page after another.
 type weigher struct {
+	known     []spelling // by number in the world's lexicon
+	lexicon   *lexicon
 	spellings map[string]spelling
 	stems     map[string]*stemmed
 	touched   []*stemmed
@@ -150,10 +152,12 @@ type weigher struct {
 	length    float64
 }
 
-func newWeigher() *weigher {
-	return &weigher{spellings: map[string]spelling{}, stems: map[string]*stemmed{}}
+func (w *World) newWeigher() *weigher {
+	return &weigher{lexicon: w.lexicon, known: make([]spelling, len(w.lexicon.words)),
+		spellings: map[string]spelling{}, stems: map[string]*stemmed{}}
 }
 
+// look finds the spelling of a word that no scenario holds.
 func (g *weigher) look(tok string) spelling {
 	s, ok := g.spellings[tok]
 	if !ok {
@@ -166,29 +170,79 @@ func (g *weigher) look(tok string) spelling {
 		s.number = wordNumber(tok)
 		g.spellings[tok] = s
 	}
-	if s.stem.fields == 0 && s.stem.body == 0 {
-		g.touched = append(g.touched, s.stem)
-	}
 	return s
 }
 
+// numbered finds the spelling of a word by its number in the lexicon.
+func (g *weigher) numbered(n int32) spelling {
+	if g.known[n].stem == nil {
+		g.known[n] = g.look(g.lexicon.words[n])
+	}
+	return g.known[n]
+}
+
+func (g *weigher) count(s spelling, weight float64) {
+	if s.stem.fields == 0 && s.stem.body == 0 {
+		g.touched = append(g.touched, s.stem)
+	}
+	s.stem.body += weight
+	g.words = append(g.words, s.number)
+	g.length++
+}
+
 func (g *weigher) text(s string, weight float64) {
-	eachToken(s, func(tok string) {
-		one := g.look(tok)
-		one.stem.body += weight
-		g.words = append(g.words, one.number)
-		g.length++
-	})
+	eachToken(s, func(tok string) { g.count(g.look(tok), weight) })
 	g.words = append(g.words, 0) // no phrase runs from one paragraph into the next
 }
 
-func (g *weigher) field(s string, weight float64) {
-	eachToken(s, func(tok string) { g.look(tok).stem.fields += weight })
+// paragraph counts the words of sentences that are not written out.
+func (g *weigher) paragraph(p paragraph, weight float64) {
+	for _, s := range p {
+		g.sentence(s, weight)
+	}
+	g.words = append(g.words, 0)
 }
+
+func (g *weigher) sentence(s said, weight float64) {
+	at := 0
+	for _, gap := range s.line {
+		list := gap.tokens
+		if gap.slot != "" {
+			v := s.with[at]
+			at++
+			if list = v.tokens[0]; gap.plural {
+				list = v.tokens[1]
+			}
+			if list == nil {
+				eachToken(v.one, func(tok string) { g.count(g.look(tok), weight) })
+				continue
+			}
+			if gap.article && v.one != v.many {
+				g.count(g.look(strings.TrimSpace(v.withArticle()[:2])), weight)
+			}
+		}
+		for _, n := range list {
+			g.count(g.numbered(n), weight)
+		}
+	}
+}
+
+func (g *weigher) field(s string, weight float64) {
+	eachToken(s, func(tok string) {
+		one := g.look(tok)
+		if one.stem.fields == 0 && one.stem.body == 0 {
+			g.touched = append(g.touched, one.stem)
+		}
+		one.stem.fields += weight
+	})
+}
+
+// typicalLength is the length at which a page's words count in full, damp how the rest do.
+const typicalLength = 500
 
 // finish hands out what was added up, and makes ready for the next page.
 func (g *weigher) finish() written {
-	damp := 1 / (0.4 + 0.6*g.length/700)
+	damp := 1 / (0.4 + 0.6*g.length/typicalLength)
 	out := written{words: slices.Clone(g.words), terms: make([]weighted, 0, len(g.touched))}
 	for _, s := range g.touched {
 		if s.fields+s.body > 0 {
@@ -200,8 +254,7 @@ func (g *weigher) finish() written {
 	return out
 }
 
-// weigh writes the page and weighs its words. Anchors are those of the links that
-// it has by then.
+// weigh weighs the page's words. Anchors are those of the links that it has by then.
 func (w *World) weigh(p *page, g *weigher) written {
 	p.titleWords, p.titleStems = " ", " "
 	eachToken(p.title, func(tok string) {
@@ -209,19 +262,19 @@ func (w *World) weigh(p *page, g *weigher) written {
 		p.titleStems += stem(tok) + " "
 	})
 	d := w.write(p)
-	g.text(d.Intro, 1)
+	g.paragraph(d.Intro, 1)
 	for _, s := range d.Sections {
 		g.field(s.Heading, inSection)
 		g.text(s.Heading, 0)
 		for _, text := range s.Paragraphs {
-			g.text(text, 1)
+			g.paragraph(text, 1)
 		}
 	}
-	for _, text := range d.Steps {
-		g.text(text, 1)
+	for _, step := range d.Steps {
+		g.paragraph(paragraph{step}, 1)
 	}
 	for _, r := range d.Replies {
-		g.text(r.Text, 0.7)
+		g.paragraph(r.Text, 0.7)
 	}
 	for _, pr := range d.Products {
 		g.text(pr.Name, 1)
@@ -269,20 +322,57 @@ func (ix *index) eachKnown(terms []string, do func(t string, list *termList, idf
 	return most
 }
 
-// relevance scores pages for the terms, by BM25 on the weighed frequencies.
-func (ix *index) relevance(terms []string) map[int32]float64 {
-	scores := map[int32]float64{}
+// relevance scores pages for the terms, by BM25 on the weighed frequencies. Where fewer
+// than ten hold enough of them, the pages that hold any are matches too.
+func (ix *index) relevance(terms []string) []scored {
+	board, _ := ix.boards.Get().(*scoreboard)
+	if board == nil {
+		board = &scoreboard{}
+	}
+	if short := len(ix.texts) - len(board.scores); short > 0 {
+		board.scores = append(board.scores, make([]float64, short)...)
+	}
 	most := ix.eachKnown(terms, func(_ string, list *termList, idf float64) {
 		for _, p := range list.postings {
-			scores[p.page] += idf * saturated(p.weight)
+			if board.scores[p.page] == 0 {
+				board.touched = append(board.touched, p.page)
+			}
+			board.scores[p.page] += idf * saturated(p.weight)
 		}
 	})
-	for p, s := range scores {
-		if s < enough*most {
-			delete(scores, p)
+	out := make([]scored, 0, len(board.touched))
+	for _, page := range board.touched {
+		if s := board.scores[page]; s >= enough*most {
+			out = append(out, scored{page, s})
 		}
 	}
-	return scores
+	if len(out) < firstPage && len(board.touched) > len(out) {
+		out = out[:0]
+		for _, page := range board.touched {
+			out = append(out, scored{page, board.scores[page]})
+		}
+	}
+	for _, page := range board.touched {
+		board.scores[page] = 0
+	}
+	board.touched = board.touched[:0]
+	ix.boards.Put(board)
+	return out
+}
+
+// firstPage is how many results the first page holds.
+const firstPage = 10
+
+// scored is a page with its relevance.
+type scored struct {
+	page  int32
+	score float64
+}
+
+// scoreboard is where scores are added up, by page; all are 0 between two searches.
+type scoreboard struct {
+	scores  []float64
+	touched []int32
 }
 
 // relevanceOf scores a page that stands in no index.

@@ -167,7 +167,7 @@ func (w *World) Publish(x Experiment) (number int, address string, err error) {
 	for _, l := range lp.page.in {
 		l.from.out = append(l.from.out, l)
 	}
-	w.index.add(lp.page, w.weigh(lp.page, newWeigher()))
+	w.index.add(lp.page, w.weigh(lp.page, w.newWeigher()))
 	w.lab.next++
 	if w.lab.pages == nil {
 		w.lab.pages = map[int]*labPage{}
@@ -310,7 +310,7 @@ func (w *World) try(x Experiment, b Batch) Outcome {
 		return Outcome{Error: err.Error()}
 	}
 	lp.page.key = nameOf(lp.page)
-	text := w.weigh(lp.page, newWeigher())
+	text := w.weigh(lp.page, w.newWeigher())
 	out := Outcome{URL: lp.page.url(), Need: lp.page.need.id}
 	out.Positions = w.course(lp, &candidate{lp.page, text.terms}, b.Weeks, b.Engines)
 	if b.Pages {

@@ -15,7 +15,7 @@ import (
 // Introduction to Information Retrieval, §5.1.1).
 const (
 	stockTail = 0.62
-	stockHead = 25
+	stockHead = 14
 )
 
 // draw is which one of an endless stock.

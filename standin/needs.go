@@ -3,6 +3,7 @@ package standin
 import (
 	"fmt"
 	"hash/fnv"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -19,7 +20,7 @@ type need struct {
 	id       int
 	hobby    int
 	template *Template
-	bind     map[string]value
+	bind     map[string]*value
 	base     float64 // searches a month over all wordings, before season and trend
 	growth   float64 // a year, as a factor: 1 is none
 	cpc      float64 // dollars
@@ -28,6 +29,7 @@ type need struct {
 	subject  string             // the thing that it is about first of all
 	things   []string           // all that its slots hold, sorted
 	owner    *page              // whose name it is, when somebody's site is wanted
+	lines    *saying            // what pages on it can say
 }
 
 // query is one wording of a need.
@@ -37,7 +39,8 @@ type query struct {
 	need   *need
 	share  float64 // of the need's searches
 	tokens []string
-	typo   bool // typed by slip
+	typo   bool   // typed by slip
+	said   *value // as a value that fills a gap
 }
 
 // random returns a generator that depends on the world and the names only.
@@ -47,63 +50,109 @@ func (w *World) random(names ...any) *rand.Rand {
 	return rand.New(rand.NewPCG(uint64(w.Number), h.Sum64()))
 }
 
-// demandScale is searches a month of a need of weight 1.
-const demandScale = 4200
+// A need whose weight times that of its values is commonness is searched typical times a
+// month; steepness is how much faster searches rise than that product.
+const (
+	typical    = 420
+	commonness = 0.26
+	steepness  = 1.3
+)
+
+// fewestSearches is how often a need is searched in a month at least, and a wording of
+// it: what nobody types is none.
+const (
+	fewestSearches = 4
+	fewestTyped    = 0.03
+)
 
 func (w *World) growNeeds(hobby int, s *Scenario) {
 	slots := w.slotValues(s)
+	w.slots = append(w.slots, slots)
 	for t := range s.Needs {
 		template := &s.Needs[t]
 		for _, bind := range w.bindings(s.Slug, template, slots) {
 			w.addNeed(hobby, template, bind, slots)
 		}
 	}
-	w.slots = append(w.slots, slots)
 }
 
 // slotValues reads the scenario's slots, and makes models of makers and series.
-func (w *World) slotValues(s *Scenario) map[string][]value {
-	slots := map[string][]value{}
-	for name, list := range s.Slots {
-		for i, text := range list {
+func (w *World) slotValues(s *Scenario) map[string][]*value {
+	slots := map[string][]*value{}
+	for _, name := range sortedKeys(s.Slots) {
+		for i, text := range s.Slots[name] {
 			slots[name] = append(slots[name], readValue(text, i))
 		}
 	}
 	rng := w.random(s.Slug, "models")
-	for m, maker := range slots["maker"] {
-		series := slices.Clone(slots["series"])
-		rng.Shuffle(len(series), func(i, j int) { series[i], series[j] = series[j], series[i] })
-		for i, one := range series[:min(4, len(series))] {
-			name := strings.ToLower(maker.one + " " + one.one)
-			gear := slots["gear"][rng.IntN(min(6, len(slots["gear"])))]
-			slots["model"] = append(slots["model"], value{one: name, many: name, maker: strings.ToLower(maker.one),
-				price: math.Round(gear.price * (0.6 + 0.8*rng.Float64())), weight: maker.weight / float64(i+1+m/3)})
-		}
+	series := slices.Clone(slots["series"])
+	rng.Shuffle(len(series), func(i, j int) { series[i], series[j] = series[j], series[i] })
+	if len(slots["maker"]) == 0 {
+		series = nil
 	}
-	for i, m := range slots["maker"] {
-		slots["maker"][i].one, slots["maker"][i].many = strings.ToLower(m.one), strings.ToLower(m.one)
+	for i, one := range series { // dealt out to the makers in turn
+		maker := slots["maker"][i%len(slots["maker"])]
+		name := strings.ToLower(maker.one + " " + one.one)
+		slots["model"] = append(slots["model"], &value{one: name, many: name, maker: strings.ToLower(maker.one),
+			price: math.Round(max(one.price, 10) * (0.8 + 0.4*rng.Float64())), families: one.families,
+			weight: maker.weight / float64(1+i/len(slots["maker"]))})
+	}
+	for _, m := range slots["maker"] {
+		m.one, m.many = strings.ToLower(m.one), strings.ToLower(m.one)
+	}
+	slots[thisYear] = []*value{readValue(fmt.Sprint(w.Founded.Year()), 0)}
+	for _, name := range sortedKeys(slots) {
+		for _, v := range slots[name] {
+			v.tokens = [2][]int32{w.lexicon.all(v.one), w.lexicon.all(v.many)}
+		}
 	}
 	return slots
 }
 
+// takes reports whether a template lets a gap hold a value, beside those that are held.
+func (t *Template) takes(key string, v *value, bind map[string]*value) bool {
+	slot := strings.TrimSuffix(key, "2")
+	if tags, some := t.Only[slot]; some && !share(v.tags, tags) {
+		return false
+	}
+	if first := bind[slot]; key != slot && first != nil && first.one == v.one {
+		return false
+	}
+	for _, m := range t.Match {
+		a, b, _ := strings.Cut(m, "~")
+		if b == key {
+			a, b = b, a
+		}
+		other := bind[b]
+		if a != key || other == nil {
+			continue
+		}
+		same := strings.TrimSuffix(a, "2") == strings.TrimSuffix(b, "2")
+		if !v.suits(other, same) || !other.suits(v, same) {
+			return false
+		}
+	}
+	return true
+}
+
 // bindings lists the ways to fill the slots of a template's first wording; when
 // there are too many, a sample that prefers the popular ones.
-func (w *World) bindings(slug string, t *Template, slots map[string][]value) []map[string]value {
+func (w *World) bindings(slug string, t *Template, slots map[string][]*value) []map[string]*value {
 	var keys []gap
-	for _, g := range parseGaps(t.Wordings[0]) {
+	for _, g := range parseGaps(wordings(t.Wordings[:1])[0]) {
 		if g.slot != "" && !slices.ContainsFunc(keys, func(k gap) bool { return k.key() == g.key() }) {
 			keys = append(keys, g)
 		}
 	}
-	all := []map[string]value{{}}
+	all := []map[string]*value{{}}
 	for _, g := range keys {
-		var next []map[string]value
+		var next []map[string]*value
 		for _, b := range all {
 			for _, v := range slots[g.slot] {
-				if g.second && b[g.slot].one == v.one {
+				if !t.takes(g.key(), v, b) || g.second && mirrored(all, b[g.slot], v, g) {
 					continue
 				}
-				c := map[string]value{g.key(): v}
+				c := map[string]*value{g.key(): v}
 				for k, old := range b {
 					c[k] = old
 				}
@@ -122,21 +171,35 @@ func (w *World) bindings(slug string, t *Template, slots map[string][]value) []m
 	rng := w.random(slug, t.Name, "sample")
 	type draw struct {
 		key  float64
-		bind map[string]value
+		bind map[string]*value
 	}
 	draws := make([]draw, len(all))
 	for i, b := range all {
 		draws[i] = draw{rng.ExpFloat64() / bindWeight(b), b}
 	}
 	sort.SliceStable(draws, func(i, j int) bool { return draws[i].key < draws[j].key })
-	out := make([]map[string]value, most)
+	out := make([]map[string]*value, most)
 	for i := range out {
 		out[i] = draws[i].bind
 	}
 	return out
 }
 
-func bindWeight(b map[string]value) float64 {
+// mirrored reports whether a pair of one slot stands the other way round already: who
+// asks for a against b asks for b against a.
+func mirrored(all []map[string]*value, first, second *value, g gap) bool {
+	for _, b := range all {
+		if b[g.slot] == first {
+			return false
+		}
+		if b[g.slot] == second {
+			return true
+		}
+	}
+	return false
+}
+
+func bindWeight(b map[string]*value) float64 {
 	weight := 1.0
 	for _, k := range sortedKeys(b) {
 		weight *= b[k].weight
@@ -153,10 +216,13 @@ func sortedKeys[V any](m map[string]V) []string {
 	return keys
 }
 
-func (w *World) addNeed(hobby int, t *Template, bind map[string]value, slots map[string][]value) {
+func (w *World) addNeed(hobby int, t *Template, bind map[string]*value, slots map[string][]*value) {
 	n := &need{id: len(w.needs), hobby: hobby, template: t, bind: bind, growth: 1}
-	rng := w.random(w.scenarios[hobby].Slug, t.Name, fill(parseGaps(t.Wordings[0]), bind, nil))
-	n.base = demandScale * t.Weight * bindWeight(bind) * math.Exp(0.7*rng.NormFloat64())
+	rng := w.random(w.scenarios[hobby].Slug, t.Name, fill(parseGaps(wordings(t.Wordings[:1])[0]), bind, nil))
+	n.base = typical * math.Pow(t.Weight*bindWeight(bind)*math.Exp(0.6*rng.NormFloat64())/commonness, steepness)
+	if n.base < fewestSearches {
+		return
+	}
 	switch u := rng.Float64(); {
 	case u < 0.08:
 		n.growth = 1.15 + 0.5*rng.Float64()
@@ -183,12 +249,13 @@ func (w *World) addNeed(hobby int, t *Template, bind map[string]value, slots map
 	}
 	w.wordNeed(n, rng, slots)
 	if len(n.queries) > 0 {
+		n.lines = w.sayingOf(n)
 		w.needs = append(w.needs, n)
 	}
 }
 
 // subjectOf tells what a need with those values is about.
-func subjectOf(bind map[string]value) (subject string, things []string) {
+func subjectOf(bind map[string]*value) (subject string, things []string) {
 	for _, k := range sortedKeys(bind) {
 		things = append(things, bind[k].one)
 	}
@@ -216,25 +283,26 @@ func (n *need) answers(other *need) float64 {
 			shared++
 		}
 	}
-	a := 0.4 + 0.25*float64(shared)/float64(len(n.things)+len(other.things)-shared)
+	a := 0.55 + 0.2*float64(shared)/float64(len(n.things)+len(other.things)-shared)
 	if n.template.Intent == other.template.Intent {
-		a += 0.2
+		a += 0.15
 	}
 	return a
 }
 
-// wordNeed writes the need's queries; a text that another need has already is
-// left to it.
-func (w *World) wordNeed(n *need, rng *rand.Rand, slots map[string][]value) {
+// wordNeed writes the need's queries; a text that another need has already is left to
+// it. The lines of wordings fall off by their rank, and so do the choices within one.
+func (w *World) wordNeed(n *need, rng *rand.Rand, slots map[string][]*value) {
 	sum := 0.0
-	for rank, wording := range n.template.Wordings {
-		text := fill(parseGaps(wording), n.bind, func(g gap) value {
-			return slots[g.slot][rng.IntN(len(slots[g.slot]))]
-		})
-		text = agree(text, n.bind)
-		share := math.Exp(0.5*rng.NormFloat64()) / math.Pow(float64(rank+1), 1.15)
-		sum += share
-		w.addQuery(n, text, share)
+	for rank, line := range n.template.Wordings {
+		for choice, wording := range wordings([]string{line}) {
+			bind := maps.Clone(n.bind)
+			text := fill(parseGaps(wording), bind, func(g gap) *value { return w.fitting(n, g, bind, slots, rng) })
+			share := math.Exp(0.45*rng.NormFloat64()) / math.Pow(float64(rank+1), 1.35) /
+				math.Pow(float64(choice+1), 0.8)
+			sum += share
+			w.addQuery(n, text, share)
+		}
 	}
 	if len(n.queries) > 0 && n.base > 900 {
 		if typo := misspell(n.queries[0].text, rng); typo != n.queries[0].text {
@@ -246,18 +314,39 @@ func (w *World) wordNeed(n *need, rng *rand.Rand, slots map[string][]value) {
 	for _, q := range n.queries {
 		q.share /= sum
 	}
-}
-
-// agree puts the verb in the plural with things that have no singular.
-func agree(text string, bind map[string]value) string {
-	if v, ok := bind["gear"]; ok && v.one == v.many && strings.HasSuffix(v.one, "s") {
-		return pluralVerbs.Replace(text)
+	if i := slices.IndexFunc(n.queries, func(q *query) bool { return n.base*q.share < fewestTyped }); i > 0 {
+		w.forget(n, fewestTyped)
 	}
-	return text
 }
 
-var pluralVerbs = strings.NewReplacer("why is my ", "why are my ", "how does ", "how do ", "what does ", "what do ",
-	"what is ", "what are ", " is best ", " are best ", "is stargazing ", "are stargazing ")
+// fitting draws a value for a gap that the need does not hold, one that suits what it holds.
+func (w *World) fitting(n *need, g gap, bind map[string]*value, slots map[string][]*value, rng *rand.Rand) *value {
+	var able []*value
+	for _, v := range slots[g.slot] {
+		if n.template.takes(g.key(), v, bind) {
+			able = append(able, v)
+		}
+	}
+	if len(able) == 0 {
+		able = slots[g.slot]
+	}
+	v := able[rng.IntN(len(able))]
+	bind[g.key()] = v
+	return v
+}
+
+// forget drops the wordings of a need that hardly anybody types, but for the first.
+func (w *World) forget(n *need, fewest float64) {
+	kept := n.queries[:0:0]
+	for i, q := range n.queries {
+		if i == 0 || n.base*q.share >= fewest {
+			kept = append(kept, q)
+			continue
+		}
+		delete(w.queries, q.text)
+	}
+	n.queries = kept
+}
 
 // addQuery adds a wording to a need, and returns it; nil when another need has it.
 func (w *World) addQuery(n *need, text string, share float64) *query {
@@ -265,11 +354,22 @@ func (w *World) addQuery(n *need, text string, share float64) *query {
 	if _, taken := w.queries[text]; taken {
 		return nil
 	}
-	q := &query{id: len(w.queryList), text: text, need: n, share: share, tokens: strings.Fields(text)}
+	q := &query{text: text, need: n, share: share, tokens: strings.Fields(text)}
 	w.queries[text] = q
-	w.queryList = append(w.queryList, q)
 	n.queries = append(n.queries, q)
 	return q
+}
+
+// numberQueries lists the queries of all needs, now that none is added any more.
+func (w *World) numberQueries() {
+	for _, n := range w.needs {
+		for _, q := range n.queries {
+			q.id = len(w.queryList)
+			said := w.lexicon.all(q.text)
+			q.said = &value{one: q.text, many: q.text, tokens: [2][]int32{said, said}}
+			w.queryList = append(w.queryList, q)
+		}
+	}
 }
 
 // misspell drops one of a doubled letter, or swaps two letters of a long word.

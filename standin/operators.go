@@ -87,9 +87,9 @@ func (w *World) narrowed(a parsed, at time.Time) []hit {
 		}
 		return hits
 	}
-	for id, s := range scores {
-		if p := w.pages[id]; passes(p) {
-			hits = append(hits, hit{p, s})
+	for _, s := range scores {
+		if p := w.pages[s.page]; passes(p) {
+			hits = append(hits, hit{p, s.score})
 		}
 	}
 	return hits

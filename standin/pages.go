@@ -89,11 +89,12 @@ func (u *urn) draw(rng *rand.Rand) *need {
 	return u.needs[min(at, len(u.needs)-1)]
 }
 
+// urnFor is what sites of a kind write on, by how much is written on it.
 func (w *World) urnFor(kind siteKind, hobby int, brand string) *urn {
 	u := &urn{}
 	sum := 0.0
 	for _, n := range w.needs {
-		if n.hobby != hobby || brand != "" && n.bind["maker"].one != brand && n.bind["model"].maker != brand {
+		if n.hobby != hobby || brand != "" && n.holds("maker") != brand && n.madeBy("model") != brand {
 			continue
 		}
 		serves := 0.0
@@ -104,7 +105,7 @@ func (w *World) urnFor(kind siteKind, hobby int, brand string) *urn {
 			continue
 		}
 		if serves > 0 {
-			sum += serves * math.Pow(n.base, plans[kind].taste)
+			sum += serves * math.Sqrt(n.base)
 			u.needs = append(u.needs, n)
 			u.sums = append(u.sums, sum)
 		}
@@ -112,18 +113,167 @@ func (w *World) urnFor(kind siteKind, hobby int, brand string) *urn {
 	return u
 }
 
+// holds is what a slot of the need holds, madeBy its maker; "" when it has no such slot.
+func (n *need) holds(slot string) string {
+	if v := n.bind[slot]; v != nil {
+		return v.one
+	}
+	return ""
+}
+
+func (n *need) madeBy(slot string) string {
+	if v := n.bind[slot]; v != nil {
+		return v.maker
+	}
+	return ""
+}
+
+// growPages lets owners write what they like, and all others what is asked for: the
+// more a need is searched, the more pages set out to answer it, the known sites first.
 func (w *World) growPages() {
 	for _, st := range w.siteList {
 		rng := w.random("pages", st.domain)
 		w.addHome(st, rng)
+		if st.kind != linkRing && !w.isOwn(st) {
+			continue
+		}
 		count := w.pageCount(st, rng)
-		for try := 0; len(st.pages) < count+1 && try < 4*count; try++ {
-			if n, kind, ok := w.choose(st, rng); ok {
+		for try := 0; len(st.pages) < count+1 && try < 40*count; try++ {
+			if n, kind, ok := w.choose(st, rng); ok && (st.kind == linkRing || n.base < ownMost && n.base > ownLeast) {
 				w.addPage(st, n, kind, rng)
 			}
 		}
 	}
+	market := w.newMarket()
+	for _, n := range w.needs {
+		market.answer(n)
+	}
 	w.natural = slices.Clone(w.pages)
+}
+
+// What the owner of a demo site wrote on before they knew better: on what is searched
+// neither all too much nor hardly at all.
+const (
+	ownLeast = 30
+	ownMost  = 2500
+)
+
+// pagesOn is how many pages set out to answer a need: none to a few where hardly
+// anybody asks, a dozen and more where a hundred a month do, forty and more where
+// thousands do (common practice, no source).
+func pagesOn(n *need, rng *rand.Rand) int {
+	switch b := n.base; {
+	case b < 50:
+		return min(5, poisson(rng, 1+b/15))
+	case b < 100:
+		return 4 + min(7, poisson(rng, 2.5))
+	case b < 5000:
+		return max(12, int(math.Round(13*math.Pow(b/100, 0.3)*math.Exp(0.15*rng.NormFloat64()))))
+	default:
+		return max(40, int(math.Round(44*math.Pow(b/5000, 0.3)*math.Exp(0.15*rng.NormFloat64()))))
+	}
+}
+
+// market brings needs and sites together.
+type market struct {
+	w     *World
+	stall map[string]*stall
+}
+
+// stall is the sites of one hobby that publish one kind of page, and how likely each is
+// the one that does.
+type stall struct {
+	sites []*site
+	sums  []float64
+}
+
+func (w *World) newMarket() *market { return &market{w, map[string]*stall{}} }
+
+// pulls is how many steps there are of how much a need pulls known sites.
+const pulls = 12
+
+// pull is how much known sites are preferred, from 0 to pulls: the more the need is searched.
+func pull(n *need) int {
+	return max(0, min(pulls, int(math.Round(4*math.Log10(n.base/150)))))
+}
+
+func (m *market) stallFor(n *need, kind pageKind) *stall {
+	step := pull(n)
+	key := fmt.Sprint(n.hobby, " ", kind, " ", step)
+	if s := m.stall[key]; s != nil {
+		return s
+	}
+	s := &stall{}
+	sum := 0.0
+	for _, st := range m.w.siteList {
+		if st.kind == maker || st.kind == linkRing || m.w.isOwn(st) || !slices.Contains(st.hobbies, n.hobby) ||
+			!slices.Contains(plans[st.kind].publishes, kind) {
+			continue
+		}
+		sum += st.size / float64(len(st.hobbies)) * math.Pow(st.authority, 0.07*float64(step))
+		s.sites, s.sums = append(s.sites, st), append(s.sums, sum)
+	}
+	m.stall[key] = s
+	return s
+}
+
+func (s *stall) draw(rng *rand.Rand) *site {
+	return s.sites[min(sort.SearchFloat64s(s.sums, rng.Float64()*s.sums[len(s.sums)-1]), len(s.sites)-1)]
+}
+
+// Most pages on one need that one site has, and on a forum.
+const (
+	mostOfSite  = 1
+	mostOfForum = 2
+)
+
+// answer lets sites write on a need.
+func (m *market) answer(n *need) {
+	rng := m.w.random("answers", m.w.scenarios[n.hobby].Slug, n.queries[0].text)
+	if brand := n.holds("maker") + n.madeBy("model"); brand != "" {
+		m.ofMaker(n, brand, rng)
+	}
+	on := map[*site]int{}
+	most := pagesOn(n, rng)
+	for have, try := 0, 0; have < most && try < 12*most; try++ {
+		kind := m.w.kindOf(n, rng)
+		s := m.stallFor(n, kind)
+		if kind == pageHome || len(s.sites) == 0 {
+			continue
+		}
+		st := s.draw(rng)
+		if on[st] >= mostOfForum || on[st] >= mostOfSite && st.kind != community && st.kind != videoHost {
+			continue
+		}
+		on[st]++
+		have++
+		m.w.addPage(st, n, kind, rng)
+	}
+}
+
+// ofMaker lets a maker write on what bears its name.
+func (m *market) ofMaker(n *need, brand string, rng *rand.Rand) {
+	st := m.w.sites[strings.ReplaceAll(brand, " ", "")+makerSuffix]
+	if st == nil {
+		return
+	}
+	for _, kind := range plans[maker].publishes {
+		if n.serves[kind] > 0 && rng.Float64() < 0.8 {
+			m.w.addPage(st, n, kind, rng)
+			return
+		}
+	}
+}
+
+// kindOf draws a kind of page that the need calls for.
+func (w *World) kindOf(n *need, rng *rand.Rand) pageKind {
+	u := rng.Float64()
+	for k, share := range n.serves {
+		if u -= share; u < 0 {
+			return pageKind(k)
+		}
+	}
+	return pageArticle
 }
 
 // choose draws what a site writes on next, and what kind of page that will be;
@@ -150,9 +300,7 @@ func (w *World) pageCount(st *site, rng *rand.Rand) int {
 		return w.scenarios[st.hobbies[0]].Own.Articles
 	}
 	p := plans[st.kind]
-	// Many small sites and few large ones.
-	u := rng.Float64()
-	return p.fewest + int(float64(p.most-p.fewest)*u*u)
+	return p.fewest + rng.IntN(p.most-p.fewest)
 }
 
 // isOwn reports whether the site is one that a user of the demo owns.
@@ -183,7 +331,7 @@ func (w *World) addHome(st *site, rng *rand.Rand) {
 		attract: st.authority * kindHabits[pageHome].attract}
 	if st.brand != "" {
 		for _, n := range w.needs {
-			if n.template.Intent == "find" && n.bind["maker"].one == st.brand {
+			if n.template.Intent == "find" && n.holds("maker") == st.brand {
 				p.need, p.about, p.subject, p.exact, n.owner = n, n, st.brand, true, p
 			}
 		}
@@ -205,7 +353,7 @@ func (w *World) addPage(st *site, n *need, kind pageKind, rng *rand.Rand) {
 func (w *World) newPage(st *site, n *need, kind pageKind, rng *rand.Rand) *page {
 	habit := kindHabits[kind]
 	p := &page{site: st, kind: kind, hobby: n.hobby, need: n, about: n}
-	p.quality = math.Max(0.02, math.Min(0.99, st.quality+0.15*rng.NormFloat64()))
+	p.quality = math.Max(0.02, math.Min(0.99, st.quality+0.15*rng.NormFloat64()+care(n)))
 	q := n.queries[w.popular(n, rng)]
 	p.subject = q.text
 	p.exact = rng.Float64() < habit.exact*(0.55+0.75*p.quality)
@@ -216,7 +364,7 @@ func (w *World) newPage(st *site, n *need, kind pageKind, rng *rand.Rand) *page 
 	} else if rng.Float64() < 0.2 {
 		p.replies = rng.IntN(4)
 	}
-	p.attract = st.authority * habit.attract * math.Exp(1.1*rng.NormFloat64()) * (0.3 + p.quality)
+	p.attract = st.authority * habit.attract * math.Exp(1.1*rng.NormFloat64()) * (0.3 + p.quality) * fame(n)
 	switch u := rng.Float64(); {
 	case u < 0.012:
 		p.fault = moved
@@ -241,11 +389,17 @@ func (w *World) newPage(st *site, n *need, kind pageKind, rng *rand.Rand) *page 
 	return p
 }
 
+// care is how much better than others of its site a page on a need is made: the more it
+// is searched the more care is taken. fame is how much more such pages are linked.
+func care(n *need) float64 { return 0.12 * math.Max(-2, math.Min(1, math.Log10(n.base/1000))) }
+
+func fame(n *need) float64 { return math.Pow(math.Max(n.base, 20)/300, 0.4) }
+
 // popular draws one of the need's wordings, the commoner ones more often.
 func (w *World) popular(n *need, rng *rand.Rand) int {
 	u := rng.Float64()
 	for i, q := range n.queries {
-		if u -= q.share; u < 0 {
+		if u -= q.share; u < 0 && !q.typo {
 			return i
 		}
 	}
@@ -268,7 +422,7 @@ func (w *World) datesOf(st *site, rng *rand.Rand) (published, modified time.Time
 var exactTitles = [pageKinds][]string{
 	pageComparison: {"%s: %%d compared", "%s, tried and compared", "%s: our picks", "%s (tested)"},
 	pageReview:     {"%s: a long test", "%s after a year", "%s, honestly"},
-	pageHowTo:      {"%s: step by step", "%s in seven steps", "%s", "%s: a patient guide"},
+	pageHowTo:      {"%s: step by step", "%s", "%s: a patient guide", "%s (with pictures)"},
 	pageThread:     {"%s?", "%s", "Question: %s", "%s – please help"},
 	pageShelf:      {"%s – prices", "Buy %s", "%s in stock", "%s"},
 	pageProduct:    {"%s", "%s – in stock"},

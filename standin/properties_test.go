@@ -2,6 +2,7 @@ package standin
 
 import (
 	"math"
+	"slices"
 	"sort"
 	"testing"
 )
@@ -37,8 +38,8 @@ func TestInDegreeExponent(t *testing.T) {
 	}
 }
 
-// line fits y = a + b·x by least squares, and tells how well.
-func line(x, y []float64) (slope, r2 float64) {
+// fitLine fits y = a + b·x by least squares, and tells how well.
+func fitLine(x, y []float64) (slope, r2 float64) {
 	var mx, my float64
 	for i := range x {
 		mx += x[i] / float64(len(x))
@@ -67,7 +68,7 @@ func TestQueriesFollowZipf(t *testing.T) {
 		x = append(x, math.Log(float64(rank)))
 		y = append(y, math.Log(f[rank-1]))
 	}
-	slope, r2 := line(x, y)
+	slope, r2 := fitLine(x, y)
 	t.Logf("slope %.2f, r² %.3f over ranks 10 to 3,000", slope, r2)
 	if slope > -0.55 || slope < -1.1 || r2 < 0.95 {
 		t.Errorf("slope %.2f, r² %.3f", slope, r2)
@@ -96,7 +97,7 @@ func ranks(values []float64) []float64 {
 }
 
 func spearman(x, y []float64) float64 {
-	slope, r2 := line(ranks(x), ranks(y))
+	slope, r2 := fitLine(ranks(x), ranks(y))
 	if math.IsNaN(r2) { // one of them does not vary
 		return 0
 	}
@@ -117,7 +118,10 @@ func TestNoFeatureExplainsTheRanking(t *testing.T) {
 			if len(hits) < 30 {
 				continue
 			}
-			relevance := w.index.relevance(contentTerms(q.tokens))
+			relevance := map[int32]float64{}
+			for _, s := range w.index.relevance(contentTerms(q.tokens)) {
+				relevance[s.page] = s.score
+			}
 			var position, rel, links, kind []float64
 			for at, h := range hits[:30] {
 				position = append(position, float64(-at))
@@ -177,23 +181,31 @@ func TestBigAndSmallSitesMeet(t *testing.T) {
 
 // TestGaps holds the small language of scenarios.
 func TestGaps(t *testing.T) {
-	bind := map[string]value{"gear": readValue("eyepiece/eyepieces =70", 0), "gear2": readValue("moon filter", 1)}
+	bind := map[string]*value{"gear": readValue("eyepiece/eyepieces =70", 0), "gear2": readValue("moon filter", 1)}
 	for in, want := range map[string]string{
 		"best {gear} for kids": "best eyepiece for kids", "{gear+} for sale": "eyepieces for sale",
 		"do i need {a gear}": "do i need an eyepiece",
 		"{gear} vs {gear2}":  "eyepiece vs moon filter", "{a gear2}": "moon filter", "no gap": "no gap", "": "",
 		"{x} y": "? y",
 	} {
-		if got := fill(parseGaps(in), bind, func(gap) value { return value{one: "?"} }); got != want {
+		if got := fill(parseGaps(in), bind, func(gap) *value { return &value{one: "?"} }); got != want {
 			t.Errorf("%q gives %q, want %q", in, got, want)
 		}
 	}
 	if v := bind["gear"]; v.price != 70 || v.weight != 1 {
 		t.Errorf("value %+v", v)
 	}
-	if got := agree("why is my binoculars blurry",
-		map[string]value{"gear": {one: "binoculars", many: "binoculars"}}); got != "why are my binoculars blurry" {
-		t.Errorf("agreement: %q", got)
+	bind["gear"] = readValue("binoculars @plural", 0)
+	for in, want := range map[string]string{"what {is a gear}": "what are binoculars",
+		"how {does a gear} work": "how do binoculars work", "why {is my gear} blurry": "why are my binoculars blurry",
+		"{are gear2+} dear": "is moon filter dear", "({x}|a) b": "({x}|a) b"} {
+		if got := fill(parseGaps(in), bind, func(gap) *value { return &value{one: "{x}"} }); got != want {
+			t.Errorf("%q gives %q, want %q", in, got, want)
+		}
+	}
+	if got := wordings([]string{"(best|good) {gear} (|{now})", "c"}); !slices.Equal(got, []string{"best {gear}",
+		"best {gear} {now}", "good {gear}", "good {gear} {now}", "c"}) {
+		t.Errorf("choices: %q", got)
 	}
 	if got := misspell("best telescope for beginners", grown().random("x")); got == "best telescope for beginners" {
 		t.Error("nothing is misspelt")

@@ -114,7 +114,7 @@ func (w *World) serveSearch(rw http.ResponseWriter, r *http.Request) {
 	for _, h := range hits[min(start-1, len(hits)):min(start-1+count, len(hits))] {
 		feed.Entries = append(feed.Entries, atomEntry{Title: h.page.title, Link: atomLink{Href: h.page.url()},
 			ID:      h.page.url(),
-			Updated: h.page.modifiedAt(at).Format(time.RFC3339), Summary: w.write(h.page).Description})
+			Updated: h.page.modifiedAt(at).Format(time.RFC3339), Summary: w.write(h.page).describe()})
 	}
 	rw.Header().Set("Content-Type", "application/atom+xml; charset=utf-8")
 	io.WriteString(rw, xml.Header)
@@ -140,7 +140,7 @@ func (w *World) surround(feed *atomFeed, text string, hits []hit, in place) {
 		h := fnv.New32a()
 		h.Write([]byte(q.text))
 		if h.Sum32()%3 == 0 && len(hits) > 0 {
-			feed.Answer = &answerBox{w.write(hits[0].page).Intro, hits[0].page.url()}
+			feed.Answer = &answerBox{w.write(hits[0].page).Intro.String(), hits[0].page.url()}
 		}
 	}
 	feed.Ads = w.ads(q, ads)

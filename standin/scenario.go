@@ -36,13 +36,13 @@ type Scenario struct {
 	Slots     map[string][]string `yaml:"slots"`
 	Needs     []Template          `yaml:"needs"`
 	Sentences []string            `yaml:"sentences"`
+	Steps     map[string][]string `yaml:"steps"`  // of what is done, by a tag of the value that says it
+	Asides    []string            `yaml:"asides"` // sentences with gaps that stock or an endless stock fills
+	Stock     map[string][]string `yaml:"stock"`
 	Sites     struct {
 		First  []string `yaml:"first"`
 		Second []string `yaml:"second"`
 	} `yaml:"sites"`
-
-	asides []string            // sentences of common.yaml
-	stock  map[string][]string // and what fills them
 }
 
 // OwnSite is a site that a user of the demo owns.
@@ -62,7 +62,12 @@ type Template struct {
 	Brand     bool               `yaml:"brand"`
 	Ambiguous bool               `yaml:"ambiguous"`
 	Most      int                `yaml:"most"` // needs at most; 0 means 180
+	// Only says which values a slot may take: those with one of the tags.
+	Only map[string][]string `yaml:"only"`
+	// Match says which two gaps must hold what goes together, as "gear~use"; see suits.
+	Match     []string           `yaml:"match"`
 	Season    Season             `yaml:"season"`
+	Steps     string             `yaml:"steps"` // the tag of steps that tell how; "" where the values say it
 	Serves    map[string]float64 `yaml:"serves"`
 	Wordings  []string           `yaml:"wordings"`
 }
@@ -121,6 +126,9 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 		out = append(out, s)
 	}
 	for _, s := range out {
+		if err := s.knows(s.Sentences); err != nil {
+			return nil, fmt.Errorf("scenario %q: %w", s.Name, err)
+		}
 		if s.Language == "" {
 			s.Language = home.language
 		}
@@ -132,7 +140,12 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 				s.Needs = append(s.Needs, t)
 			}
 		}
-		s.asides, s.stock = common.Sentences, common.Slots
+		for _, line := range common.Sentences {
+			if s.knows([]string{line}) == nil {
+				s.Sentences = append(s.Sentences, line)
+			}
+		}
+		s.Asides, s.Stock, s.Steps = common.Asides, common.Stock, common.Steps
 	}
 	for _, s := range out {
 		if err := s.check(); err != nil {
@@ -167,10 +180,7 @@ func (s *Scenario) check() error {
 			return fmt.Errorf("need %q: %w", t.Name, err)
 		}
 	}
-	if err := s.knows(s.Sentences); err != nil {
-		return err
-	}
-	return (&Scenario{Slots: s.stock}).knows(s.asides)
+	return (&Scenario{Slots: s.Stock}).knows(s.Asides)
 }
 
 func (t *Template) check(s *Scenario) error {
@@ -189,30 +199,48 @@ func (t *Template) check(s *Scenario) error {
 			return fmt.Errorf("serves has %q: %g; the kinds are %s", kind, weight, strings.Join(pageKindNames[:], ", "))
 		}
 	}
-	return s.knows(t.Wordings)
+	for slot := range t.Only {
+		if len(s.Slots[slot]) == 0 {
+			return fmt.Errorf("only names %q, which is no slot", slot)
+		}
+	}
+	for _, m := range t.Match {
+		a, b, ok := strings.Cut(m, "~")
+		if _, first := s.Slots[strings.TrimSuffix(a, "2")]; !ok || b == "" || !first && a != "model" {
+			return fmt.Errorf("match has %q, which is not two slots as in gear~use", m)
+		}
+	}
+	return s.knows(wordings(t.Wordings))
 }
 
 // knows checks that each line's gaps can be filled.
 func (s *Scenario) knows(lines []string) error {
 	for _, line := range lines {
 		for _, g := range parseGaps(line) {
+			if strings.HasSuffix(" "+g.literal, " a ") {
+				return fmt.Errorf("%q has an article before a gap: write it inside, as {a gear}", line)
+			}
 			_, listed := s.Slots[g.slot]
-			if g.slot == "" || listed || g.slot == "model" && len(s.Slots["maker"]) > 0 || isEndless(g.slot) {
+			if g.slot == "" || listed || g.slot == "model" && len(s.Slots["maker"]) > 0 || g.slot == thisYear ||
+				isEndless(g.slot) {
 				continue
 			}
 			return fmt.Errorf("%q asks for a %q, which is no slot", line, g.slot)
 		}
-		if rest := gapRE.ReplaceAllString(line, ""); strings.ContainsAny(rest, "{}") {
+		if rest := gapRE.ReplaceAllString(line, ""); strings.ContainsAny(rest, "{}()|") {
 			return fmt.Errorf("%q has a gap that cannot be read", line)
 		}
 	}
 	return nil
 }
 
+// thisYear is a gap that the year of the world's founding fills.
+const thisYear = "now"
+
 func (s *Scenario) fits(t Template) bool {
 	for _, w := range t.Wordings {
 		for _, g := range parseGaps(w) {
-			if _, ok := s.Slots[g.slot]; g.slot != "" && g.slot != "model" && !ok {
+			if _, ok := s.Slots[g.slot]; g.slot != "" && g.slot != "model" && g.slot != thisYear && !ok {
 				return false
 			}
 		}
@@ -225,28 +253,61 @@ type value struct {
 	one, many string
 	price     float64 // dollars; 0 when it is no thing one buys
 	weight    float64
-	maker     string // of a model
+	maker     string   // of a model
+	tags      []string // what it is, or goes with
+	families  []string // with what other values of its slot it is compared
+	plural    bool     // it has no singular
+	tokens    [2][]int32
 }
 
-// readValue reads "one/many =price".
-func readValue(s string, rank int) value {
-	v := value{weight: 1 / math.Pow(float64(rank+1), 0.85)}
-	if head, price, ok := strings.Cut(s, "="); ok {
-		v.price, _ = strconv.ParseFloat(strings.TrimSpace(price), 64)
-		s = head
+// readValue reads "one/many =price @tag ^family", of which only the first must be
+// there. @plural says that it has no singular. rank is how common it is among those of
+// its slot, the commonest being 0.
+func readValue(s string, rank int) *value {
+	v := &value{weight: 1 / math.Pow(float64(rank+1), 1.05)}
+	var text []string
+	for _, word := range strings.Fields(s) {
+		switch word[0] {
+		case '=':
+			v.price, _ = strconv.ParseFloat(word[1:], 64)
+		case '@':
+			v.tags = append(v.tags, word[1:])
+		case '^':
+			v.families = append(v.families, word[1:])
+		default:
+			text = append(text, word)
+		}
 	}
-	v.one, v.many, _ = strings.Cut(strings.TrimSpace(s), "/")
+	v.plural = slices.Contains(v.tags, "plural")
+	v.one, v.many, _ = strings.Cut(strings.Join(text, " "), "/")
 	if v.many == "" {
 		v.many = v.one
 	}
 	return v
 }
 
-func (v value) withArticle() string {
+// suits reports whether two values go together. Of one slot, they are compared with
+// each other: they share a family. Of two slots, they share a tag, or one of them has
+// none; and a number is a price that is paid for such things.
+func (v *value) suits(other *value, sameSlot bool) bool {
+	if sameSlot {
+		return v.one != other.one && share(v.families, other.families)
+	}
+	if number, err := strconv.ParseFloat(other.one, 64); err == nil && v.price > 0 {
+		return number >= 0.4*v.price && number <= 3*v.price
+	}
+	return len(v.tags) == 0 || len(other.tags) == 0 || share(v.tags, other.tags)
+}
+
+func share(a, b []string) bool {
+	return slices.ContainsFunc(a, func(s string) bool { return s != "plural" && slices.Contains(b, s) })
+}
+
+func (v *value) withArticle() string {
 	if v.one == v.many || strings.HasPrefix(v.one, "the ") || strings.HasPrefix(v.one, "a ") {
 		return v.one
 	}
-	if strings.ContainsRune("aeiou", rune(v.one[0])) {
+	if strings.ContainsRune("aeiou8", rune(v.one[0])) {
 		return "an " + v.one
 	}
 	return "a " + v.one
@@ -255,13 +316,16 @@ func (v value) withArticle() string {
 // gap is a piece of a wording: literal text, or a slot to fill.
 type gap struct {
 	literal string
-	slot    string // "" for literal text
-	second  bool   // another value than the first of that slot
+	tokens  []int32 // of the literal, in a line of the world's vocabulary
+	slot    string  // "" for literal text
+	second  bool    // another value than the first of that slot
 	plural  bool
 	article bool
+	my      bool
+	verb    string // is, does or are, to agree with the value
 }
 
-var gapRE = regexp.MustCompile(`\{(a )?([a-z]+)(2?)(\+?)\}`)
+var gapRE = regexp.MustCompile(`\{(is |does |are )?(a |my )?([a-z]+)(2?)(\+?)\}`)
 
 func parseGaps(s string) []gap {
 	var out []gap
@@ -270,12 +334,36 @@ func parseGaps(s string) []gap {
 		if m[0] > at {
 			out = append(out, gap{literal: s[at:m[0]]})
 		}
-		out = append(out, gap{slot: s[m[4]:m[5]], article: m[2] >= 0,
-			second: m[6] < m[7], plural: m[8] < m[9]})
+		g := gap{slot: s[m[6]:m[7]], second: m[8] < m[9], plural: m[10] < m[11]}
+		if m[2] >= 0 {
+			g.verb = s[m[2]:m[3]]
+		}
+		if m[4] >= 0 {
+			g.article, g.my = s[m[4]:m[5]] == "a ", s[m[4]:m[5]] == "my "
+		}
+		out = append(out, g)
 		at = m[1]
 	}
 	if at < len(s) {
 		out = append(out, gap{literal: s[at:]})
+	}
+	return out
+}
+
+var choiceRE = regexp.MustCompile(`\(([^()]*)\)`)
+
+// wordings writes the choices of each line out: "(a|b) c" is "a c" and "b c".
+func wordings(lines []string) []string {
+	var out []string
+	for _, line := range lines {
+		m := choiceRE.FindStringSubmatchIndex(line)
+		if m == nil {
+			out = append(out, strings.Join(strings.Fields(line), " "))
+			continue
+		}
+		for _, choice := range strings.Split(line[m[2]:m[3]], "|") {
+			out = append(out, wordings([]string{line[:m[0]] + choice + line[m[1]:]})...)
+		}
 	}
 	return out
 }
@@ -296,7 +384,7 @@ func (g gap) key() string {
 }
 
 // fill puts values into the gaps; pick chooses one for a gap that has none.
-func fill(gaps []gap, bind map[string]value, pick func(gap) value) string {
+func fill(gaps []gap, bind map[string]*value, pick func(gap) *value) string {
 	var b strings.Builder
 	for _, g := range gaps {
 		if g.slot == "" {
@@ -307,19 +395,31 @@ func fill(gaps []gap, bind map[string]value, pick func(gap) value) string {
 		if !ok {
 			v = pick(g)
 		}
-		if strings.HasSuffix(b.String(), " a ") && strings.ContainsRune("aeiou", rune((v.one + " ")[0])) {
-			prefix := strings.TrimSuffix(b.String(), " ")
-			b.Reset()
-			b.WriteString(prefix + "n ")
-		}
-		switch {
-		case g.plural:
-			b.WriteString(v.many)
-		case g.article:
-			b.WriteString(v.withArticle())
-		default:
-			b.WriteString(v.one)
-		}
+		g.write(&b, v)
 	}
 	return b.String()
+}
+
+var pluralVerbs = map[string]string{"is ": "are ", "does ": "do "}
+
+// write puts the value into the gap, with its verb and article.
+func (g gap) write(b *strings.Builder, v *value) {
+	switch verb := g.verb; {
+	case v.plural && verb != "are ":
+		b.WriteString(pluralVerbs[verb])
+	case verb == "are " && v.one == v.many && !v.plural: // what has no plural
+		b.WriteString("is ")
+	default:
+		b.WriteString(verb)
+	}
+	switch {
+	case g.plural:
+		b.WriteString(v.many)
+	case g.article:
+		b.WriteString(v.withArticle())
+	case g.my:
+		b.WriteString("my " + v.one)
+	default:
+		b.WriteString(v.one)
+	}
 }

@@ -70,6 +70,7 @@ type site struct {
 	kind      siteKind
 	hobbies   []int
 	authority float64 // how much it attracts links; heavy-tailed
+	size      float64 // how much it publishes, beside others; heavy-tailed
 	quality   float64 // how well its pages are made, 0 to 1
 	style     int     // which frame its pages have
 	layout    int     // which of two bodies its kinds of page have
@@ -87,33 +88,36 @@ type site struct {
 type plan struct {
 	publishes         []pageKind
 	perHobby, shared  int // sites
-	fewest, most      int // pages
+	fewest, most      int // pages of those that write what they like
+	size              float64
 	authority, spread float64
 	quality           float64
-	taste             float64 // exponent of demand when it chooses what to write on
-	oldest, youngest  int     // months
+	oldest, youngest  int // months
 	commonest         []int   // markup, drawn from
 	suffix            string
 	titles            []string
 }
 
+// makerSuffix ends the names of makers' sites.
+const makerSuffix = ".example"
+
 var plans = [siteKinds]plan{
-	publisher: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle}, 1, 9, 50, 110, 30, 0.7, 0.68, 0.75,
+	publisher: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle}, 2, 9, 0, 0, 9, 30, 0.7, 0.68,
 		260, 90, []int{1}, ".example", nil},
-	nicheSite: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 88, 0, 7, 34, 1.6, 1.0,
-		0.66, 0.48, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
-	community: {[]pageKind{pageThread}, 6, 3, 30, 90, 9, 0.9, 0.42, 0.42, 240, 50, []int{0, 1}, ".example", nil},
-	freeHost: {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 3, 9, 0.25, 0.8, 0.45, 0.4, 140, 5, []int{0},
+	nicheSite: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 104, 0, 7, 34, 1.5, 1.6, 1.0,
+		0.62, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
+	community: {[]pageKind{pageThread}, 8, 4, 0, 0, 4, 9, 0.9, 0.42, 240, 50, []int{0, 1}, ".example", nil},
+	freeHost: {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 0, 0, 0.35, 0.25, 0.8, 0.45, 140, 5, []int{0},
 		"", nil},
-	marketplace: {[]pageKind{pageShelf, pageProduct}, 9, 4, 30, 100, 12, 1.1, 0.5, 0.6, 250, 30, []int{1, 1, 2},
+	marketplace: {[]pageKind{pageShelf, pageProduct}, 14, 6, 0, 0, 4, 12, 1.1, 0.5, 250, 30, []int{1, 1, 2},
 		".example", nil},
-	maker: {[]pageKind{pageProduct, pageShelf, pageHowTo}, 0, 0, 8, 22, 5, 0.6, 0.55, 0.4, 300, 60, []int{1, 2},
+	maker: {[]pageKind{pageProduct, pageShelf, pageHowTo}, 0, 0, 0, 0, 0, 5, 0.6, 0.55, 300, 60, []int{1, 2},
+		makerSuffix, nil},
+	encyclopedia: {[]pageKind{pageEntry}, 3, 3, 0, 0, 6, 60, 0.6, 0.6, 260, 120, []int{0, 1}, ".example", nil},
+	institution: {[]pageKind{pageOfficial, pageArticle}, 7, 3, 0, 0, 1.5, 18, 0.8, 0.55, 320, 120, []int{1},
 		".example", nil},
-	encyclopedia: {[]pageKind{pageEntry}, 1, 1, 60, 120, 60, 0.6, 0.6, 0.7, 260, 120, []int{0, 1}, ".example", nil},
-	institution: {[]pageKind{pageOfficial, pageArticle}, 5, 2, 12, 45, 18, 0.8, 0.55, 0.5, 320, 120, []int{1},
-		".example", nil},
-	videoHost: {[]pageKind{pageVideo}, 0, 2, 140, 200, 70, 0.3, 0.4, 0.55, 220, 150, []int{1, 2}, ".example", nil},
-	linkRing:  {[]pageKind{pageArticle}, 0, 24, 2, 4, 0.05, 0.3, 0.1, 0.1, 60, 6, []int{0}, ".test", nil},
+	videoHost: {[]pageKind{pageVideo}, 0, 3, 0, 0, 6, 70, 0.3, 0.4, 220, 150, []int{1, 2}, ".example", nil},
+	linkRing:  {[]pageKind{pageArticle}, 0, 24, 2, 4, 0, 0.05, 0.3, 0.1, 60, 6, []int{0}, ".test", nil},
 }
 
 // freeSuffixes are the two free hosts of the world: under them, each name is
@@ -129,7 +133,7 @@ var (
 func (w *World) growSites() {
 	for kind := siteKind(0); kind < siteKinds; kind++ {
 		p := plans[kind]
-		for i := range p.shared {
+		for i := range w.tendency.many(kind, p.shared) {
 			w.addSite(kind, i, allHobbies(len(w.scenarios)), nil)
 		}
 		for h, s := range w.scenarios {
@@ -228,7 +232,8 @@ func (w *World) newSite(kind siteKind, hobbies []int, rng *rand.Rand) *site {
 	p := plans[kind]
 	age := p.youngest + rng.IntN(p.oldest-p.youngest)
 	return &site{kind: kind, hobbies: hobbies,
-		authority: p.authority * math.Exp(p.spread*rng.NormFloat64()),
+		authority: p.authority * math.Exp(p.spread*rng.NormFloat64()) * w.tendency.raised(kind),
+		size:      p.size * math.Exp(0.7*rng.NormFloat64()),
 		quality:   math.Max(0.05, math.Min(0.98, p.quality+0.17*rng.NormFloat64())),
 		style:     rng.IntN(3), layout: rng.IntN(2), country: countryOf(rng),
 		markup: p.commonest[rng.IntN(len(p.commonest))],
@@ -237,7 +242,7 @@ func (w *World) newSite(kind siteKind, hobbies []int, rng *rand.Rand) *site {
 
 func (w *World) addMaker(h int, brand string) {
 	st := w.newSite(maker, []int{h}, w.random("maker", brand))
-	st.domain = strings.ReplaceAll(brand, " ", "") + ".example"
+	st.domain = strings.ReplaceAll(brand, " ", "") + makerSuffix
 	st.brand = brand
 	st.title = titleCase(brand)
 	w.register(st)

@@ -18,10 +18,17 @@ type World struct {
 	Founded time.Time // the day it is grown for
 
 	scenarios []*Scenario
-	slots     []map[string][]value
-	sentences [][][]gap
-	asides    [][][]gap
-	stock     []map[string][]value
+	tendency  tendency
+	lexicon   *lexicon
+	slots     []map[string][]*value
+	sentences [][]line
+	asides    [][]line
+	steps     []map[string][]line
+	stock     []map[string][]*value
+	echoes    []line
+	costs     line
+	sayings   map[string]*saying
+	silent    []*saying // by hobby, of pages that are about nothing in particular
 	needs     []*need
 	queries   map[string]*query
 	queryList []*query
@@ -45,20 +52,16 @@ type World struct {
 // Grow makes the world of that number over the scenarios, founded on a day.
 func Grow(number int, scenarios []*Scenario, day time.Time) *World {
 	day = day.UTC().Truncate(24 * time.Hour)
-	w := &World{Number: number, Founded: day, now: day, scenarios: scenarios,
+	w := &World{Number: number, Founded: day, now: day, scenarios: scenarios, tendency: tendencyOf(number),
+		lexicon: newLexicon(), sayings: map[string]*saying{},
 		queries: map[string]*query{}, sites: map[string]*site{}, urns: map[string]*urn{}}
+	w.echoes, w.costs = w.lines(echoes), w.lines([]string{costs})[0]
 	for h, s := range scenarios {
-		w.sentences = append(w.sentences, parseLines(s.Sentences))
-		w.asides = append(w.asides, parseLines(s.asides))
-		stock := map[string][]value{}
-		for name, list := range s.stock {
-			for i, text := range list {
-				stock[name] = append(stock[name], readValue(text, i))
-			}
-		}
-		w.stock = append(w.stock, stock)
+		w.readTexts(s)
+		w.silent = append(w.silent, w.sayingFor(h, nil))
 		w.growNeeds(h, s)
 	}
+	w.numberQueries()
 	var aside sync.WaitGroup
 	aside.Go(func() { w.hints = newHints(w.queryList) }) // needs nothing of what follows
 	w.growSites()
@@ -69,6 +72,26 @@ func Grow(number int, scenarios []*Scenario, day time.Time) *World {
 	w.engines = w.buildEngines()
 	debug.FreeOSMemory() // growing leaves much behind
 	return w
+}
+
+// readTexts reads what the scenario's pages say.
+func (w *World) readTexts(s *Scenario) {
+	w.sentences = append(w.sentences, w.lines(s.Sentences))
+	w.asides = append(w.asides, w.lines(s.Asides))
+	stock := map[string][]*value{}
+	for _, name := range sortedKeys(s.Stock) {
+		for i, text := range s.Stock[name] {
+			v := readValue(text, i)
+			v.tokens = [2][]int32{w.lexicon.all(v.one), w.lexicon.all(v.many)}
+			stock[name] = append(stock[name], v)
+		}
+	}
+	w.stock = append(w.stock, stock)
+	steps := map[string][]line{}
+	for _, tag := range sortedKeys(s.Steps) {
+		steps[tag] = w.lines(s.Steps[tag])
+	}
+	w.steps = append(w.steps, steps)
 }
 
 // Count is how much of everything the world holds.

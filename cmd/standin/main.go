@@ -64,7 +64,7 @@ func command() *cobra.Command {
 
 // roomToGrow is the memory in which a world grows without stopping to collect
 // garbage, in bytes.
-const roomToGrow = 280 << 20
+const roomToGrow = 640 << 20
 
 func grow(o options) (*standin.World, error) {
 	day, err := dayOr(o.today, "today", time.Now())

@@ -1,0 +1,121 @@
+package main
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"sort"
+	"strings"
+	"time"
+
+	"cleverniche/standin"
+
+	"github.com/spf13/cobra"
+)
+
+// band is phrases of so many searches a month.
+type band struct {
+	name        string
+	least, most float64
+	low, high   float64 // the share of trials that is asked for on page one
+}
+
+// bands are how hard page one is to be for a young site, by searches: ours, from the
+// trade's experience (common practice, no source).
+var bands = []band{{"5,000 and more", 5000, 1e12, 0, 0.03}, {"500 to 5,000", 500, 5000, 0.10, 0.25},
+	{"100 to 500", 100, 500, 0.30, 0.50}, {"under 100", 1, 100, 0.50, 0.75}}
+
+// What a young site is, whose well-made page is tried.
+const (
+	youngMost  = 15 // its standing at most
+	youngLinks = 2  // links to the page at most
+	youngWeeks = 26
+)
+
+// young publishes well-made pages on young sites, n for each band, and reads which of
+// them are on page one half a year later.
+func young(number, n int, day time.Time) (map[string][]bool, error) {
+	l, err := newLab(number, day)
+	if err != nil {
+		return nil, err
+	}
+	rng := rand.New(rand.NewPCG(uint64(number), 55))
+	var sites []string
+	for site, s := range l.standing {
+		if s <= youngMost && !strings.HasSuffix(site, ".test") {
+			sites = append(sites, site)
+		}
+	}
+	sort.Strings(sites)
+	truth := l.world.Truth().Queries
+	batch := standin.Batch{Weeks: []int{youngWeeks}}
+	var of []string
+	for _, b := range bands {
+		var able []standin.QueryTruth
+		for _, q := range truth {
+			if q.Searches >= b.least && q.Searches < b.most && q.Intent != "find" {
+				able = append(able, q)
+			}
+		}
+		for range n {
+			x := standin.Experiment{Site: sites[rng.IntN(len(sites))], Phrase: able[rng.IntN(len(able))].Text,
+				Fit: 85 + rng.IntN(15), Date: day.Format(time.DateOnly)}
+			for range rng.IntN(youngLinks + 1) {
+				x.Links = append(x.Links, standin.LabLink{From: sites[rng.IntN(len(sites))]})
+			}
+			batch.Trials, of = append(batch.Trials, x), append(of, b.name)
+		}
+	}
+	if err := l.world.Prepare(&batch); err != nil {
+		return nil, err
+	}
+	out := map[string][]bool{}
+	for i, o := range l.world.Try(batch) {
+		if o.Error != "" {
+			return nil, fmt.Errorf("trial %d: %s", i, o.Error)
+		}
+		for _, at := range o.Positions {
+			out[of[i]] = append(out[of[i]], at.Position > 0 && at.Position <= 10)
+		}
+	}
+	return out, nil
+}
+
+func share(list []bool) float64 {
+	n := 0.0
+	for _, yes := range list {
+		if yes {
+			n++
+		}
+	}
+	return n / float64(len(list))
+}
+
+// hardnessCommand measures how hard worlds are for young sites.
+func hardnessCommand(p *plan) *cobra.Command {
+	var worlds []int
+	var n int
+	c := &cobra.Command{Use: "hardness", Short: "Measure how hard page one is for young sites, by searches",
+		Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+			all := map[string][]bool{}
+			for _, number := range worlds {
+				found, err := young(number, n, p.day)
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(cmd.OutOrStdout(), "world %d:", number)
+				for _, b := range bands {
+					fmt.Fprintf(cmd.OutOrStdout(), " %s %.2f;", b.name, share(found[b.name]))
+					all[b.name] = append(all[b.name], found[b.name]...)
+				}
+				fmt.Fprintln(cmd.OutOrStdout())
+			}
+			for _, b := range bands {
+				fmt.Fprintf(cmd.OutOrStdout(), "%s: %.3f of %d, asked %.2f to %.2f\n", b.name, share(all[b.name]),
+					len(all[b.name]), b.low, b.high)
+			}
+			return nil
+		}}
+	c.Flags().IntSliceVar(&worlds, "worlds", []int{1}, "worlds to measure")
+	c.Flags().IntVar(&n, "trials", 120, "pages published per band and world, each on every engine")
+	return c
+}
