@@ -34,8 +34,8 @@ func sampleTrials(w *World, n int) []Experiment {
 // TestOutcomesVary: whether a new page reaches page one is decided by no engine
 // beforehand, and better pages with more links reach it more often.
 func TestOutcomesVary(t *testing.T) {
-	w := grow(3)
-	b := Batch{Trials: sampleTrials(w, 240)}
+	w := grow(1)
+	b := Batch{Trials: sampleTrials(w, 480)}
 	if err := w.Prepare(&b); err != nil {
 		t.Fatal(err)
 	}

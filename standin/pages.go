@@ -356,7 +356,7 @@ func (w *World) newPage(st *site, n *need, kind pageKind, rng *rand.Rand) *page 
 	p.quality = math.Max(0.02, math.Min(0.99, st.quality+0.15*rng.NormFloat64()+care(n)))
 	q := n.queries[w.popular(n, rng)]
 	p.subject = q.text
-	p.exact = rng.Float64() < habit.exact*(0.55+0.75*p.quality)
+	p.exact = rng.Float64() < habit.exact*(0.55+0.75*p.quality)+0.1*math.Max(0, math.Log10(n.base/1000))
 	p.title = w.titleOf(p, rng)
 	p.path = w.pathOf(p, habit.prefixes[(st.style+int(kind))%len(habit.prefixes)])
 	if kind == pageThread {
@@ -398,6 +398,9 @@ func fame(n *need) float64 { return math.Pow(math.Max(n.base, 20)/300, 0.4) }
 // popular draws one of the need's wordings, the commoner ones more often.
 func (w *World) popular(n *need, rng *rand.Rand) int {
 	u := rng.Float64()
+	if n.base >= 5000 {
+		u *= u // everybody writes for the commonest
+	}
 	for i, q := range n.queries {
 		if u -= q.share; u < 0 && !q.typo {
 			return i

@@ -55,21 +55,21 @@ type OwnSite struct {
 
 // Template is a family of needs: one need for each way to fill its slots.
 type Template struct {
-	Name      string             `yaml:"name"`
-	Intent    string             `yaml:"intent"` // learn, find, compare, buy
-	Weight    float64            `yaml:"weight"`
-	Worth     float64            `yaml:"worth"`
-	Brand     bool               `yaml:"brand"`
-	Ambiguous bool               `yaml:"ambiguous"`
-	Most      int                `yaml:"most"` // needs at most; 0 means 180
+	Name      string  `yaml:"name"`
+	Intent    string  `yaml:"intent"` // learn, find, compare, buy
+	Weight    float64 `yaml:"weight"`
+	Worth     float64 `yaml:"worth"`
+	Brand     bool    `yaml:"brand"`
+	Ambiguous bool    `yaml:"ambiguous"`
+	Most      int     `yaml:"most"` // needs at most; 0 means 180
 	// Only says which values a slot may take: those with one of the tags.
 	Only map[string][]string `yaml:"only"`
 	// Match says which two gaps must hold what goes together, as "gear~use"; see suits.
-	Match     []string           `yaml:"match"`
-	Season    Season             `yaml:"season"`
-	Steps     string             `yaml:"steps"` // the tag of steps that tell how; "" where the values say it
-	Serves    map[string]float64 `yaml:"serves"`
-	Wordings  []string           `yaml:"wordings"`
+	Match    []string           `yaml:"match"`
+	Season   Season             `yaml:"season"`
+	Steps    string             `yaml:"steps"` // the tag of steps that tell how; "" where the values say it
+	Serves   map[string]float64 `yaml:"serves"`
+	Wordings []string           `yaml:"wordings"`
 }
 
 // Season is a yearly wave: the month it peaks in, 1 to 12, and its strength.

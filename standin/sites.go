@@ -92,8 +92,8 @@ type plan struct {
 	size              float64
 	authority, spread float64
 	quality           float64
-	oldest, youngest  int // months
-	commonest         []int   // markup, drawn from
+	oldest, youngest  int   // months
+	commonest         []int // markup, drawn from
 	suffix            string
 	titles            []string
 }

@@ -142,8 +142,17 @@ func (l *lab) profile(address string) (links.Profile, error) {
 	return p, nil
 }
 
-// design draws experiments: sites of standing 0 to 60, pages made badly and well,
-// no links and many, phrases as people search them and rare ones.
+// What our users have (issue of the trade, no source): sites of little standing, a few
+// links at most, pages made with some care.
+const (
+	usersSite  = 15
+	usersLinks = 3
+	usersFit   = 50 // of the laboratory's scale
+)
+
+// design draws experiments: half of them what our users could publish, half on sites of
+// standing 0 to 60, made badly and well, with no links and many; phrases as people
+// search them and rare ones.
 func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment {
 	truth := l.world.Truth()
 	var sites []string
@@ -162,8 +171,8 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 		sum += q.Searches
 		sums[i] = sum
 	}
-	even := func() string { // sites evenly over standing, not over their number
-		want := 60 * rng.Float64()
+	even := func(most float64) string { // sites evenly over standing, not over their number
+		want := most * rng.Float64()
 		i := sort.Search(len(sites), func(i int) bool { return l.standing[sites[i]] >= want })
 		return sites[max(0, min(len(sites)-1, i-2+rng.IntN(5)))]
 	}
@@ -173,9 +182,14 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 		if i%2 == 0 {
 			q = truth.Queries[sort.SearchFloat64s(sums, rng.Float64()*sum)]
 		}
-		out[i] = standin.Experiment{Site: even(), Phrase: q.Text, Fit: 20 + rng.IntN(81), Date: day.Format(time.DateOnly)}
-		for range []int{0, 0, 0, 1, 2, 3, 5, 8, 14}[rng.IntN(9)] {
-			out[i].Links = append(out[i].Links, standin.LabLink{From: even()})
+		out[i] = standin.Experiment{Site: even(60), Phrase: q.Text, Fit: 20 + rng.IntN(81), Date: day.Format(time.DateOnly)}
+		given := []int{0, 0, 0, 1, 2, 3, 5, 8, 14}[rng.IntN(9)]
+		if i%4 < 2 {
+			out[i].Site, out[i].Fit = even(usersSite), usersFit+rng.IntN(101-usersFit)
+			given = []int{0, 0, 0, 1, 2, usersLinks}[rng.IntN(6)]
+		}
+		for range given {
+			out[i].Links = append(out[i].Links, standin.LabLink{From: even(60)})
 		}
 	}
 	return out

@@ -77,14 +77,14 @@ func command() *cobra.Command {
 			}
 			return os.WriteFile("docs/calibration.md", []byte(text), 0o644)
 		}}
-	c.PersistentFlags().IntSliceVar(&p.train, "train", []int{11, 12, 13, 14}, "worlds to calibrate on")
+	c.PersistentFlags().IntSliceVar(&p.train, "train", []int{11, 12, 13, 14, 15, 16, 17, 18}, "worlds to calibrate on")
 	c.PersistentFlags().IntSliceVar(&p.test, "test", []int{21, 22, 23, 24, 25, 26}, "worlds to measure on")
-	c.Flags().IntVar(&p.trials, "trials", 240, "pages published per world, each on every engine")
+	c.PersistentFlags().IntVar(&p.trials, "trials", 240, "pages published per world, each on every engine")
 	c.Flags().IntVar(&p.phrases, "phrases", 50, "phrases per held-out world whose really needed strength is found")
 	c.PersistentFlags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
 	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")
-	c.AddCommand(topicsCommand(&p), hardnessCommand(&p))
+	c.AddCommand(topicsCommand(&p), hardnessCommand(&p), gatherCommand(&p, &keep))
 	return c
 }
 

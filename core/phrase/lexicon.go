@@ -1,10 +1,14 @@
 package phrase
 
+import "strings"
+
 // lexicon holds the words by which the shapes of a language are told. Each has a file
 // of its own, lexicon_en.go and so on; a phrase in another language has no shape, never a wrong one.
 type lexicon struct {
 	questions, lists, verdicts, locals, buying, sites, prepositions map[string]bool
 	phrases                                                         map[Shape][]string
+	last                                                            map[string]bool   // words that ask for a site where they end the phrase
+	blind                                                           *strings.Replacer // takes out what looks like a sign and is none; may be nil
 	function                                                        map[string]bool
 	asked                                                           []string // before a seed, most asked first
 	// superlative holds for a word that means the most of something, "quietest", by its

@@ -7,14 +7,14 @@ var inEnglish = lexicon{
 	questions: set("who what when where which why how can could do does did is are was were should would will"),
 	lists:     set("best top good great greatest ideal recommended favorite favourite popular leading"),
 	verdicts: set("review reviews worth rating ratings rated legit verdict opinion opinions recommendation " +
-		"recommendations ranking rankings ranked tested picks showdown"),
+		"recommendations ranking rankings ranked tested picks showdown gift gifts complaints"),
 	locals: set("nearby local nearest"),
 	buying: set("buy price prices priced pricing cheap cheapest affordable sale sales deal deals discount discounts " +
 		"coupon coupons voucher vouchers promo order preorder shop shops store stores shipping delivery bundle rental " +
 		"rent renting used hire secondhand preowned pre-owned refurbished clearance wholesale bulk supplier suppliers " +
 		"stockist stockists auction auctions classifieds outlet finance cost costs quote tickets subscription download"),
-	sites: set("login website site homepage account portal forum official address phone hours support helpdesk contact " +
-		"warranty registration register catalogue catalog locator manual manuals pdf handbook firmware recall careers " +
+	sites: set("login website site homepage account portal forum official address hours support helpdesk contact " +
+		"warranty registration register catalogue catalog locator pdf handbook firmware recall careers " +
 		"newsletter membership returns blog archive webcam dealer dealers faq"),
 	prepositions: set("for with without from on in at under over near against about of by " +
 		"through into after before during"),
@@ -22,15 +22,21 @@ var inEnglish = lexicon{
 		Comparison: {" vs ", " versus ", " or ", " compared to ", " compared with ", " comparison ", " difference between ",
 			" alternative to ", " alternatives to ", " better than ", " against ", " pros and cons ", " which ",
 			" should i get ", " should i buy ", " should i choose ", " buying guide ", " buyers guide "},
-		HowTo: {" how to ", " how do i ", " how do you ", " diy ", " step by step ", " tutorial ", " make your own "},
+		HowTo: {" how to ", " how do i ", " how do you ", " diy ", " step by step ", " tutorial ", " make your own ",
+			" way to ", " ways to "},
 		Local: {" near me "},
-		Verdict: {" worth it ", " any good ", " editors choice ", " test of ", " which is better ", " is best ",
+		Verdict: {" worth it ", " worth the money ", " any good ", " is there a good ", " easy to use ", " before buying ",
+			" editors choice ", " test of ", " which is better ", " is best ",
 			" are best "},
 		Buying: {" second hand ", " in stock ", " black friday ", " gift card ", " gift set ", " lay by ", " trade in ",
 			" flea market ", " where can i get ", " where to get ", " by the yard ", " by the metre ", " by the pound "},
-		Site: {" customer service ", " customer care ", " head office ", " sign in ", " sign up ", " log in ",
+		Site: {" phone number ", " customer service ", " customer care ", " head office ", " sign in ", " sign up ", " log in ",
 			" opening times ", " user guide ", " spare parts ", " parts list ", " return policy ", " track my order "},
 	},
+	last: set("manual manuals phone"),
+	blind: strings.NewReplacer(" store bought ", " ", " shop bought ", " ", " to store ", " ", " i store ", " ",
+		" you store ", " ", " used for ", " ", " used to ", " ", " best time ", " ", " best place ", " ",
+		" best places ", " ", " best things ", " ", " best way ", " way ", " easiest way ", " way ", " fastest way ", " way "),
 	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
 		"can could should would will it its this that these those i you my your me we our how what which " +
 		"when where why who whom into onto than then there their if so"),

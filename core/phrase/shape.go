@@ -60,6 +60,13 @@ func Shapes(s, lang string, brands ...string) []Shape {
 		return nil
 	}
 	padded := " " + s + " "
+	if lex.blind != nil {
+		padded = lex.blind.Replace(padded)
+		words = strings.Fields(padded)
+	}
+	if len(words) == 0 {
+		return nil
+	}
 	holds := func(shape Shape) bool {
 		for _, p := range lex.phrases[shape] {
 			if strings.Contains(padded, p) {
@@ -91,7 +98,7 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	add(Local, any(lex.locals) || holds(Local))
 	add(Price, priceRE.MatchString(s))
 	add(Buying, any(lex.buying) || holds(Buying))
-	add(Site, any(lex.sites) || holds(Site))
+	add(Site, any(lex.sites) || lex.last[words[len(words)-1]] || holds(Site))
 	add(Preposition, len(words) > 2 && any(lex.prepositions))
 	add(Model, slices.ContainsFunc(words, isModel))
 	add(Brand, HoldsBrand(s, brands) != "")
