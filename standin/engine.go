@@ -27,11 +27,11 @@ type taste struct {
 }
 
 var tastes = map[string]taste{
-	"lantern": {relevance: 27, title: 11, answers: 26, kind: 14, page: 17, site: 11, fresh: 3, breadth: 4, near: 3,
+	"lantern": {relevance: 27, title: 11, answers: 26, kind: 14, page: 18.5, site: 12.5, fresh: 3, breadth: 4, near: 3,
 		named: 60, newcomer: 14, noise: 3},
-	"harbor": {relevance: 26, title: 9, answers: 22, kind: 12, page: 20, site: 13, fresh: 2, breadth: 4, near: 2,
+	"harbor": {relevance: 26, title: 9, answers: 22, kind: 12, page: 21.5, site: 14.5, fresh: 2, breadth: 4, near: 2,
 		named: 50, newcomer: 18, noise: 2.5},
-	"plover": {relevance: 30, title: 13, answers: 26, kind: 14, page: 14, site: 9, fresh: 6, breadth: 5, near: 4,
+	"plover": {relevance: 30, title: 13, answers: 26, kind: 14, page: 15.5, site: 10.5, fresh: 6, breadth: 5, near: 4,
 		named: 55, newcomer: 9, noise: 4},
 }
 

@@ -30,6 +30,7 @@ type need struct {
 	things   []string           // all that its slots hold, sorted
 	owner    *page              // whose name it is, when somebody's site is wanted
 	lines    *saying            // what pages on it can say
+	missed   bool               // the known sites have not noticed that it is searched
 }
 
 // query is one wording of a need.
@@ -53,7 +54,7 @@ func (w *World) random(names ...any) *rand.Rand {
 // A need whose weight times that of its values is commonness is searched typical times a
 // month; steepness is how much faster searches rise than that product.
 const (
-	typical    = 420
+	typical    = 450
 	commonness = 0.26
 	steepness  = 1.3
 )
@@ -249,9 +250,20 @@ func (w *World) addNeed(hobby int, t *Template, bind map[string]*value, slots ma
 	}
 	w.wordNeed(n, rng, slots)
 	if len(n.queries) > 0 {
+		n.missed = w.random("missed", n.queries[0].text).Float64() < missedShare(n)
 		n.lines = w.sayingOf(n)
 		w.needs = append(w.needs, n)
 	}
+}
+
+// missedShare is how many of such needs the known sites have missed: finds exist, are rare,
+// and are more often said in many words (common practice, no source). On what hardly
+// anybody searches the known sites do not write anyhow.
+func missedShare(n *need) float64 {
+	if n.base < 150 {
+		return 0
+	}
+	return math.Max(0.06, math.Min(0.7, 0.155*float64(len(n.queries[0].tokens)-1)))
 }
 
 // subjectOf tells what a need with those values is about.
@@ -283,7 +295,7 @@ func (n *need) answers(other *need) float64 {
 			shared++
 		}
 	}
-	a := 0.55 + 0.2*float64(shared)/float64(len(n.things)+len(other.things)-shared)
+	a := 0.75 + 0.09*float64(shared)/float64(len(n.things)+len(other.things)-shared)
 	if n.template.Intent == other.template.Intent {
 		a += 0.15
 	}

@@ -164,9 +164,9 @@ const (
 func pagesOn(n *need, rng *rand.Rand) int {
 	switch b := n.base; {
 	case b < 50:
-		return min(5, poisson(rng, 1+b/15))
+		return min(5, poisson(rng, 2.5+b/12))
 	case b < 100:
-		return 4 + min(7, poisson(rng, 2.5))
+		return 6 + min(5, poisson(rng, 2.5))
 	case b < 5000:
 		return max(12, int(math.Round(13*math.Pow(b/100, 0.3)*math.Exp(0.15*rng.NormFloat64()))))
 	default:
@@ -189,12 +189,19 @@ type stall struct {
 
 func (w *World) newMarket() *market { return &market{w, map[string]*stall{}} }
 
-// pulls is how many steps there are of how much a need pulls known sites.
-const pulls = 12
+// pulls is how many steps there are of how much a need pulls known sites, shunned the one
+// of a need that they have missed.
+const (
+	pulls   = 12
+	shunned = -5
+)
 
-// pull is how much known sites are preferred, from 0 to pulls: the more the need is searched.
+// pull is how much known sites are preferred, up to pulls: the more the need is searched.
 func pull(n *need) int {
-	return max(0, min(pulls, int(math.Round(4*math.Log10(n.base/150)))))
+	if n.missed {
+		return shunned
+	}
+	return max(0, min(pulls, int(math.Round(4*math.Log10(n.base/70)))))
 }
 
 func (m *market) stallFor(n *need, kind pageKind) *stall {
@@ -391,9 +398,19 @@ func (w *World) newPage(st *site, n *need, kind pageKind, rng *rand.Rand) *page 
 
 // care is how much better than others of its site a page on a need is made: the more it
 // is searched the more care is taken. fame is how much more such pages are linked.
-func care(n *need) float64 { return 0.12 * math.Max(-2, math.Min(1, math.Log10(n.base/1000))) }
+func care(n *need) float64 {
+	if n.missed {
+		return -0.32
+	}
+	return 0.13 * math.Max(-1, math.Min(1, math.Log10(n.base/1000)))
+}
 
-func fame(n *need) float64 { return math.Pow(math.Max(n.base, 20)/300, 0.4) }
+func fame(n *need) float64 {
+	if n.missed {
+		return 0.2
+	}
+	return math.Pow(math.Max(n.base, 20)/300, 0.4)
+}
 
 // popular draws one of the need's wordings, the commoner ones more often.
 func (w *World) popular(n *need, rng *rand.Rand) int {

@@ -113,18 +113,56 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 		if err != nil {
 			return nil, err
 		}
-		s := &Scenario{}
-		dec := yaml.NewDecoder(strings.NewReader(string(data)))
-		dec.KnownFields(true)
-		if err := dec.Decode(s); err != nil {
-			return nil, fmt.Errorf("%s: %w", name, err)
+		s, err := decode(name, data)
+		if err != nil {
+			return nil, err
 		}
-		if path.Base(name) == "common.yaml" {
+		if path.Base(name) == commonFile {
 			common = s
 			continue
 		}
 		out = append(out, s)
 	}
+	if out, err = completed(out, common); err == nil && len(out) == 0 {
+		err = fmt.Errorf("no scenario in %s", dir)
+	}
+	return out, err
+}
+
+const commonFile = "common.yaml"
+
+// ReadScenario reads one file, with the common.yaml that ships.
+func ReadScenario(name string, data []byte) (*Scenario, error) {
+	s, err := decode(name, data)
+	if err != nil {
+		return nil, err
+	}
+	shipped, err := scenarioFiles.ReadFile("scenarios/" + commonFile)
+	if err != nil {
+		return nil, err
+	}
+	common, err := decode(commonFile, shipped)
+	if err != nil {
+		return nil, err
+	}
+	if _, err = completed([]*Scenario{s}, common); err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
+func decode(name string, data []byte) (*Scenario, error) {
+	s := &Scenario{}
+	dec := yaml.NewDecoder(strings.NewReader(string(data)))
+	dec.KnownFields(true)
+	if err := dec.Decode(s); err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return s, nil
+}
+
+// completed adds to scenarios what they share, checks them, and puts them in order.
+func completed(out []*Scenario, common *Scenario) ([]*Scenario, error) {
 	for _, s := range out {
 		if err := s.knows(s.Sentences); err != nil {
 			return nil, fmt.Errorf("scenario %q: %w", s.Name, err)
@@ -151,9 +189,6 @@ func ReadScenarios(fsys fs.FS, dir string) ([]*Scenario, error) {
 		if err := s.check(); err != nil {
 			return nil, fmt.Errorf("scenario %q: %w", s.Name, err)
 		}
-	}
-	if len(out) == 0 {
-		return nil, fmt.Errorf("no scenario in %s", dir)
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Slug < out[j].Slug })
 	return out, nil

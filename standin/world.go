@@ -51,6 +51,21 @@ type World struct {
 
 // Grow makes the world of that number over the scenarios, founded on a day.
 func Grow(number int, scenarios []*Scenario, day time.Time) *World {
+	w := newWorld(number, scenarios, day)
+	var aside sync.WaitGroup
+	aside.Go(func() { w.hints = newHints(w.queryList) }) // needs nothing of what follows
+	w.growSites()
+	w.growPages()
+	w.growLinks()
+	aside.Wait()
+	w.index = w.buildIndex()
+	w.engines = w.buildEngines()
+	debug.FreeOSMemory() // growing leaves much behind
+	return w
+}
+
+// newWorld makes a world of which nothing has grown but what people search.
+func newWorld(number int, scenarios []*Scenario, day time.Time) *World {
 	day = day.UTC().Truncate(24 * time.Hour)
 	w := &World{Number: number, Founded: day, now: day, scenarios: scenarios, tendency: tendencyOf(number),
 		lexicon: newLexicon(), sayings: map[string]*saying{},
@@ -62,15 +77,6 @@ func Grow(number int, scenarios []*Scenario, day time.Time) *World {
 		w.growNeeds(h, s)
 	}
 	w.numberQueries()
-	var aside sync.WaitGroup
-	aside.Go(func() { w.hints = newHints(w.queryList) }) // needs nothing of what follows
-	w.growSites()
-	w.growPages()
-	w.growLinks()
-	aside.Wait()
-	w.index = w.buildIndex()
-	w.engines = w.buildEngines()
-	debug.FreeOSMemory() // growing leaves much behind
 	return w
 }
 

@@ -38,9 +38,9 @@ func (s *Store) SaveNiche(ctx context.Context, n Niche) error {
 }
 
 // SetCalibration notes with what a niche's ideas are reckoned.
-func (s *Store) SetCalibration(ctx context.Context, id uint, name string) error {
+func (s *Store) SetCalibration(ctx context.Context, id uint, name string, fit float64) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Model(&Niche{}).Where("id = ?", id).Update("calibration", name).Error
+		return tx.Model(&Niche{}).Where("id = ?", id).Updates(map[string]any{"calibration": name, "fit": fit}).Error
 	})
 }
 

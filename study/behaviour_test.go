@@ -269,8 +269,9 @@ func TestDamagedEvidence(t *testing.T) {
 	if v := finish(t, s, *job, nil); v.State != Done || v.Failed != 0 {
 		t.Errorf("%+v", v)
 	}
-	if now := tell(t, s, n, ids[2]); reach(now) >= reach(was) {
-		t.Errorf("the sound one's reach is %v, before %v", reach(now), reach(was))
+	if now := tell(t, s, n, ids[2]); now.Evidence.Verdict.Strength >= was.Evidence.Verdict.Strength {
+		t.Errorf("the sound one has a strength of %v, before %v", now.Evidence.Verdict.Strength,
+			was.Evidence.Verdict.Strength)
 	}
 	for _, id := range ids[:2] {
 		st := tell(t, s, n, id)
@@ -324,7 +325,7 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 	s, st := newStudy(t, &fake{}, path, nil)
 	n, _ := s.CreateNiche(ctx, Niche{Name: "Sky", Country: "US", Language: "en"})
 	s.Import(ctx, n, "list", strings.NewReader("star chart"))
-	st.SetCalibration(ctx, n.ID, "an old one")
+	st.SetCalibration(ctx, n.ID, "an old one", formerlyWellMade[0])
 	old := store.Job{NicheID: n.ID, Kind: reckonJob, State: store.Running, Params: reckoning(true)}
 	if err := st.CreateJob(ctx, &old, []string{`{"ideas":[1],"months":true}`}); err != nil {
 		t.Fatal(err)

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -28,7 +29,7 @@ type Evidence struct {
 	Results   market.Results   `json:"results"`
 	Reading   serp.Reading     `json:"reading"`
 	Intent    intent.Judgement `json:"intent"`
-	Model     difficulty.Model `json:"model"`
+	Model     Calibration      `json:"model"` // by which the verdict was reckoned
 	Mine      difficulty.Mine  `json:"mine"`
 	MineKnown bool             `json:"mineKnown"` // the link graph knows my site
 	// SiteStanding is my site's by the link graph, whatever Mine supposes.
@@ -38,11 +39,24 @@ type Evidence struct {
 	Sources      map[Question]string `json:"sources"`
 }
 
+// Calibration is what is kept of the model that a verdict was reckoned by: enough to tell
+// whether it is the present one, and to bring what it was reckoned from to that.
+type Calibration struct {
+	Name string  `json:"name"`
+	Gain float64 `json:"gain"` // links.LinkGain of the page standings
+	// First says that the fits are by the first checklist.
+	First bool `json:"first,omitempty"`
+}
+
+func present() Calibration {
+	return Calibration{Name: difficulty.Calibrated.Name, Gain: difficulty.Calibrated.Gain}
+}
+
 // evidenceVersion is the version that is written.
-const evidenceVersion = 2
+const evidenceVersion = 3
 
 // upgrades make a document of the version after theirs, by version.
-var upgrades = map[int]func(doc map[string]any){1: upgradeTo2}
+var upgrades = map[int]func(doc map[string]any){1: upgradeTo2, 2: upgradeTo3}
 
 func (ev *Evidence) document() (store.Document, error) {
 	body, err := json.Marshal(ev)
@@ -63,6 +77,7 @@ func readEvidence(d store.Document) (ev Evidence, err error) {
 	if ev, err = decodeEvidence(d); err != nil {
 		return Evidence{}, fmt.Errorf("%w (%w)", errUnreadable, err)
 	}
+	ev.renew()
 	return ev, nil
 }
 
@@ -104,6 +119,36 @@ func upgradeTo2(doc map[string]any) {
 	if model["gain"] == nil && mine != nil {
 		doc["siteStanding"] = mine["siteStanding"]
 	}
+}
+
+// Gains of the calibrations that did not note theirs: the one before anything was
+// calibrated, which names no model, and the first. Neither knew the calibrated checklist.
+const (
+	gainOfNone  = 1.5
+	gainOfFirst = 0.5
+)
+
+// upgradeTo3: up to version 2 the model was kept whole, and the verdict was on a scale of
+// its own. It is reckoned anew when it is read; see renew.
+func upgradeTo3(doc map[string]any) {
+	old, _ := doc["model"].(map[string]any)
+	model := map[string]any{"name": old["name"], "gain": old["gain"]}
+	number := func(key string) float64 {
+		n, _ := old[key].(json.Number)
+		f, _ := n.Float64()
+		return f
+	}
+	if number("gain") == 0 {
+		model["first"], model["gain"] = true, gainOfFirst
+		if number("tau") == 0 {
+			model["gain"] = gainOfNone
+		}
+	}
+	if model["name"] == nil {
+		model["name"] = ""
+	}
+	doc["model"] = model
+	delete(doc, "verdict")
 }
 
 // tagNames gives fields that are named as in Go the names of tags, all through a
@@ -166,16 +211,18 @@ func (ev *Evidence) decide(n Niche, idea store.Idea, standing float64) {
 			ev.MyPages = append(ev.MyPages, e.Position)
 		}
 	}
-	ev.Verdict = ev.Model.Judge(ev.field(n.OwnSite), ev.Mine)
+	ev.judge()
 }
 
-// field is what stands in front of a page of mine: my own pages do not stand in my
+// judge reckons the verdict anew.
+func (ev *Evidence) judge() { ev.Verdict = difficulty.Calibrated.Judge(ev.Field(), ev.Mine) }
+
+// Field is what stands in front of a page of mine: my own pages do not stand in my
 // way, and what is locked for others is mine where I stand first.
-func (ev *Evidence) field(own string) difficulty.Field {
-	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked,
-		Engine: ev.Results.Engine}
+func (ev *Evidence) Field() difficulty.Field {
+	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
 	for _, e := range ev.Reading.Entries {
-		if own == "" || e.Site != own {
+		if !slices.Contains(ev.MyPages, e.Position) {
 			f.Rivals = append(f.Rivals, signals(e))
 		} else if e.Position == 1 {
 			f.Locked = ""
@@ -188,35 +235,30 @@ func signals(e serp.Entry) difficulty.Signals {
 	return difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total}
 }
 
-// Strength is an entry's strength under the evidence's model.
-func (ev *Evidence) Strength(e serp.Entry) float64 { return ev.Model.Weights.Strength(signals(e)) }
+// Holds is what an entry's strength amounts to, on the scale of site standing.
+func (ev *Evidence) Holds(e serp.Entry) float64 {
+	return difficulty.Calibrated.OnScale(difficulty.Calibrated.Strength(signals(e)))
+}
 
-// firstLinkGain is links.LinkGain as it was before it was calibrated: evidence of that
-// time names no model. secondLinkGain is that of the first calibration, whose model
-// names no gain; neither knew the calibrated checklist.
-const (
-	firstLinkGain  = 1.5
-	secondLinkGain = 0.5
-)
+// Chances are those of each of the first positions for my page.
+func (ev *Evidence) Chances() []float64 {
+	return difficulty.Calibrated.Distribution(ev.Field(), ev.Verdict.Strength)[:difficulty.Ranks]
+}
 
 // renew brings evidence that was reckoned by an older calibration to the present one.
 // Nobody is asked.
-func (ev *Evidence) renew(n Niche, idea store.Idea) {
-	gain := ev.Model.Gain
-	switch {
-	case ev.Model.Tau == 0:
-		gain = firstLinkGain
-	case gain == 0:
-		gain = secondLinkGain
+func (ev *Evidence) renew() {
+	if ev.Model == present() {
+		return
 	}
 	for i := range ev.Reading.Entries {
 		e := &ev.Reading.Entries[i]
-		if gain != links.LinkGain {
-			e.PageStanding = links.Regain(e.PageStanding, gain)
+		if ev.Model.Gain != links.LinkGain {
+			e.PageStanding = links.Regain(e.PageStanding, ev.Model.Gain)
 			e.Profile.Standing = e.PageStanding
 		}
-		e.Fit = e.Fit.Renewed(ev.Model.Gain == 0)
+		e.Fit = e.Fit.Renewed(ev.Model.First)
 	}
-	ev.Model = difficulty.Calibrated
-	ev.decide(n, idea, ev.SiteStanding)
+	ev.Model = present()
+	ev.judge()
 }

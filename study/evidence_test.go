@@ -36,7 +36,8 @@ func golden(t *testing.T, name string, version int) Evidence {
 // TestEvidenceOfThePast is read, and reckoned anew to what the last program to write
 // version 1 made of the same data files.
 func TestEvidenceOfThePast(t *testing.T) {
-	own := Niche{Language: "en", OwnSite: "nightporch.example", Fit: 85, LinkStanding: 35}
+	own := Niche{Language: "en", OwnSite: "nightporch.example", Fit: difficulty.WellMade,
+		LinkStanding: 35}
 	for name, want := range map[string]struct {
 		phrase, first       string
 		difficulty, pageOne float64
@@ -58,7 +59,7 @@ func TestEvidenceOfThePast(t *testing.T) {
 			t.Errorf("%s is read as %q with %d entries, standing %v, sources %v", name, ev.Phrase, len(ev.Reading.Entries),
 				ev.SiteStanding, ev.Sources)
 		}
-		ev.renew(own, store.Idea{})
+		ev.decide(own, store.Idea{}, ev.SiteStanding)
 		row := judged(store.Idea{}, ev)
 		if round(row.Difficulty, 1) != want.difficulty || round(row.PageOne, 4) != want.pageOne ||
 			row.Footholds != want.footholds || row.Want != 0 || ev.Model.Name != difficulty.Calibrated.Name {
@@ -68,19 +69,24 @@ func TestEvidenceOfThePast(t *testing.T) {
 	}
 }
 
-// TestEvidenceOfThePresent: version 2 says what version 1 said, and is written as it was
-// read.
+// TestEvidenceOfThePresent: version 3 says what version 2 and 1 said, and is written as it
+// was read.
 func TestEvidenceOfThePresent(t *testing.T) {
-	was, now := golden(t, "head", 1), golden(t, "head", 2)
-	if !reflect.DeepEqual(was, now) {
-		t.Error("the same evidence is not the same in version 2")
+	was, now := golden(t, "head", 1), golden(t, "head", 3)
+	if !reflect.DeepEqual(was.Reading, now.Reading) || !reflect.DeepEqual(was.Mine, now.Mine) ||
+		!reflect.DeepEqual(golden(t, "head", 2).Reading, now.Reading) {
+		t.Error("the same evidence is not the same in version 3")
 	}
 	d, err := now.document()
-	body, _ := os.ReadFile("testdata/evidence-2-head.json")
-	if err != nil || d.Version != 2 || string(d.Body) != strings.TrimSpace(string(body)) {
-		t.Errorf("what version 2 writes has changed: it needs a new version, or an upgrade (%v)", err)
+	body, _ := os.ReadFile("testdata/evidence-3-head.json")
+	if err != nil || d.Version != 3 {
+		t.Fatal(d.Version, err)
 	}
-	if _, err := readEvidence(store.Document{Version: 3, Body: d.Body}); err == nil {
+	if calibrated := strings.Contains(string(body), now.Model.Name); calibrated &&
+		string(d.Body) != strings.TrimSpace(string(body)) {
+		t.Error("what version 3 writes has changed: it needs a new version, or an upgrade")
+	}
+	if _, err := readEvidence(store.Document{Version: 4, Body: d.Body}); err == nil {
 		t.Error("a version that is not known is read")
 	}
 }

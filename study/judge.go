@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"time"
 
-	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
@@ -191,7 +190,7 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 	at := ev.JudgedAt
 	idea.JudgedAt, idea.JudgeError = &at, ""
 	idea.Difficulty, idea.Reach = ev.Verdict.Difficulty, ev.Verdict.Reach
-	idea.PageOne, idea.TopFive, idea.Expected = ev.Verdict.PageOne, ev.Verdict.TopFive, ev.Verdict.Expected
+	idea.PageOne, idea.TopFive, idea.Expected = ev.Verdict.PageOne.Mean, ev.Verdict.TopFive.Mean, ev.Verdict.Expected
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
 	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
@@ -220,7 +219,7 @@ func (s *Study) judge(ctx context.Context, n Niche, idea store.Idea) (Evidence, 
 		return Evidence{}, err
 	}
 	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.options.Now().UTC(), Results: page.Value,
-		Model: difficulty.Calibrated, Sources: s.market.Names}
+		Model: present(), Sources: s.market.Names}
 	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)
 	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...),

@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 
 	"cleverniche/core/difficulty"
@@ -29,7 +30,14 @@ type Niche struct {
 	calibration string // name of the model that its ideas were judged with
 }
 
+// formerlyWellMade are what was taken for the fit of a well-made page by calibrations of
+// the past, unless the user said otherwise.
+var formerlyWellMade = []float64{85}
+
 func nicheOf(n store.Niche) Niche {
+	if n.Calibration != difficulty.Calibrated.Name && slices.Contains(formerlyWellMade, n.Fit) {
+		n.Fit = difficulty.WellMade
+	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
 		calibration: n.Calibration}

@@ -137,7 +137,7 @@ func (s *Study) reckonStep(ctx context.Context, n Niche, payload string) (found 
 		if known {
 			ev.SiteStanding = standing
 		}
-		ev.renew(n, idea)
+		ev.decide(n, idea, ev.SiteStanding)
 		document, err := ev.document()
 		if err != nil {
 			return 0, err
@@ -152,7 +152,7 @@ func (s *Study) reckoned(ctx context.Context, n Niche, params string) error {
 	if params != reckoning(true) {
 		return nil
 	}
-	return s.store.SetCalibration(ctx, n.ID, difficulty.Calibrated.Name)
+	return s.store.SetCalibration(ctx, n.ID, difficulty.Calibrated.Name, n.Fit)
 }
 
 // lastingOf fills in an idea's season and how its searches last, from its months; false

@@ -75,7 +75,7 @@ func (st *Story) value(n Niche, usual int64) (err error) {
 		c.Results = len(ev.Reading.Ten())
 		c.Sell = ev.Reading.Serve[intent.Compare] + ev.Reading.Serve[intent.Buy]
 		beside = worth.Beside{Ads: ev.Results.Ads, AnswerBox: ev.Results.AnswerBox, ShoppingRow: ev.Results.ShoppingRow}
-		chances = ev.Model.Distribution(ev.field(n.OwnSite), ev.Verdict.Reach)[:difficulty.Ranks]
+		chances = ev.Chances()
 	}
 	st.Commercial, st.Ceiling = c.Score(), -1
 	if row.Searches == nil || row.Under {
@@ -114,7 +114,7 @@ func (s *Study) Suppose(ctx context.Context, n Niche, id uint, x Suppose) error 
 		return err
 	}
 	idea.MyStanding, idea.MyLinks, idea.MyFit = x.Standing, x.Links, x.Fit
-	ev.renew(n, idea)
+	ev.decide(n, idea, ev.SiteStanding)
 	document, err := ev.document()
 	if err != nil {
 		return err

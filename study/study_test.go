@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/sieve"
 	"cleverniche/market"
@@ -134,7 +135,7 @@ func gather(t *testing.T, s *Study, n Niche, seeds ...string) Job {
 
 func TestCheckNiche(t *testing.T) {
 	s, n := begin(t, &fake{}, nil)
-	if n.OwnSite != "mine.example" || n.Country != "US" || n.Currency != "USD" || n.Fit != 85 {
+	if n.OwnSite != "mine.example" || n.Country != "US" || n.Currency != "USD" || n.Fit != difficulty.WellMade {
 		t.Errorf("niche %+v", n)
 	}
 	good := Niche{Name: "x", Country: "DE", Language: "de"}
@@ -393,7 +394,7 @@ func TestJudge(t *testing.T) {
 	}
 	story := tell(t, s, n, ids[0])
 	ev := story.Evidence
-	if ev == nil || len(ev.Reading.Entries) != 10 || len(ev.Verdict.Strengths) != 9 || len(ev.MyPages) != 1 ||
+	if ev == nil || len(ev.Reading.Entries) != 10 || len(ev.Verdict.Holds) != 9 || len(ev.MyPages) != 1 ||
 		!ev.MineKnown {
 		t.Fatalf("evidence %+v", ev)
 	}

@@ -110,7 +110,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 	}
 	body = s.get("/niches/1/judge")
 	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up",
-		"whose level is", "my site is not in the link graph"} {
+		"the mean over what engines may lean on", "my site is not in the link graph"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the drawer lacks %q", want)
 		}
@@ -294,7 +294,7 @@ func TestSupposeInTheBrowser(t *testing.T) {
 	}
 	body := s.get("/niches/1/ideas/1")
 	for _, want := range []string{`name="links" inputmode="numeric" value="4"`, `value="92.5"`,
-		"supposed for this idea alone", "as for all ideas", "from 4 planned solid links"} {
+		"supposed for this idea alone", "as for all ideas", "with 4 planned solid"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("%q is missing", want)
 		}

@@ -37,20 +37,21 @@ func TestMeasures(t *testing.T) {
 	}
 }
 
-// invented draws samples from a known model.
+// invented draws samples from a known model, each from the taste of its engine.
 func invented(m difficulty.Model, n int) []Sample {
 	rng := rand.New(rand.NewPCG(4, 5))
 	signal := func() difficulty.Signals {
 		return difficulty.Signals{Page: 90 * rng.Float64(), Site: 90 * rng.Float64(), Fit: 20 + 80*rng.Float64()}
 	}
+	own := byOwnTaste(m)
 	out := make([]Sample, n)
 	for i := range out {
-		s := Sample{Mine: signal(), Engine: standin.EngineNames[i%len(standin.EngineNames)]}
+		s := Sample{World: 1, Mine: signal(), Engine: standin.EngineNames[i%len(standin.EngineNames)]}
 		for range 12 {
 			s.Rivals = append(s.Rivals, signal())
 		}
 		u, sum := rng.Float64(), 0.0
-		for k, p := range m.Distribution(field(s), m.Weights.Strength(s.Mine)) {
+		for k, p := range own(s).Distribution(field(s), m.Strength(s.Mine)) {
 			if sum += p; u < sum && k < difficulty.Ranks {
 				s.Position = k + 1
 				break
@@ -61,14 +62,20 @@ func invented(m difficulty.Model, n int) []Sample {
 	return out
 }
 
-// TestFitFindsTheTruth: from outcomes drawn from a known model the fit finds its
-// constants again, and its forecasts are calibrated.
+// TestFitFindsTheTruth: from outcomes drawn from known tastes the fit finds the weights of
+// strength again, each taste asks what it does, and the forecasts are calibrated.
 func TestFitFindsTheTruth(t *testing.T) {
-	truth := difficulty.Model{Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}, Tau: 5,
-		Steps: []difficulty.Step{{Rank: 1, Above: 12}, {Rank: 2, Above: 7}, {Rank: 3, Above: 3}, {Rank: 5, Above: -2},
-			{Rank: 7, Above: -5}, {Rank: 10, Above: -9}, {Rank: 15, Above: -13}, {Rank: 20, Above: -18}},
-		Engines: map[string]float64{"lantern": 1, "harbor": 3, "plover": -4}}
-	f, err := fit(invented(truth, 4000))
+	truth := difficulty.Model{Curve: 0.5, Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}}
+	for i, asks := range []float64{1, 4, -5} {
+		taste := difficulty.Taste{Name: fmt.Sprint("1.", i+1), Weight: 1. / 3, Tau: 5,
+			Ten: difficulty.Weights{Page: 0.3, Site: 0.3, Fit: 0.5}}
+		for j, above := range []float64{12, 7, 3, -2, -5, -9, -13, -18} {
+			taste.Steps = append(taste.Steps, difficulty.Step{Rank: goals[j], Above: above + asks - 8})
+		}
+		truth.Tastes = append(truth.Tastes, taste)
+	}
+	samples := invented(truth, 6000)
+	f, err := fit(samples, difficulty.Model{Curve: 0.5})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -79,30 +86,40 @@ func TestFitFindsTheTruth(t *testing.T) {
 			t.Errorf("the weight of %s is off by %.3f", name, d)
 		}
 	}
-	if math.Abs(m.Tau-5) > 0.4 {
-		t.Errorf("τ is %.2f, not 5", m.Tau)
+	if m.Tastes, err = tastes(samples, m, 1); err != nil {
+		t.Fatal(err)
 	}
-	for i, s := range m.Steps {
-		if math.Abs(s.Above-truth.Steps[i].Above) > 1.5 {
-			t.Errorf("the step of %d is %.1f, not %.1f", s.Rank, s.Above, truth.Steps[i].Above)
+	m = rounded(m)
+	for i, taste := range m.Tastes {
+		alone, known := []float64{0, 0, 0}, []float64{0, 0, 0}
+		alone[i], known[i] = 1, 1
+		for _, k := range []int{1, 5, 10} {
+			got := m.Weighed(alone).Needed(field(samples[0]), k)
+			if want := truth.Weighed(known).Needed(field(samples[0]), k); taste.Name != truth.Tastes[i].Name ||
+				math.Abs(got-want) > 2 {
+				t.Errorf("taste %s asks %.1f for the first %d, not %.1f", taste.Name, got, k, want)
+			}
 		}
 	}
-	for name, more := range truth.Engines {
-		if math.Abs(m.Engines[name]-more) > 1 {
-			t.Errorf("%s asks %.1f more, not %.1f", name, m.Engines[name], more)
-		}
+	own := byOwnTaste(m)
+	var list []forecast
+	for _, s := range invented(truth, 3000) {
+		list = append(list, forecasts(own(s), []Sample{s}, difficulty.PageOne, nil)...)
 	}
-	list := forecasts(rounded(m), invented(truth, 3000), difficulty.PageOne, nil)
 	if e := calibrationError(list); e > 0.03 {
 		t.Errorf("calibration error %.3f", e)
 	}
-	if _, err := fit(nil); err == nil {
+	if _, err := fit(nil, m); err == nil {
 		t.Error("nothing can be fitted to nothing")
+	}
+	if penalty, losses, err := bestPenalty(samples[:1500], m); err != nil || len(losses) != len(penalties) || penalty == 0 {
+		t.Errorf("penalty %v, %v, %v", penalty, losses, err)
 	}
 }
 
 func TestThreshold(t *testing.T) {
-	m := difficulty.Model{Weights: difficulty.Weights{Fit: 1}, Tau: 5}
+	m := difficulty.Model{Curve: 1, Weights: difficulty.Weights{Fit: 1},
+		Tastes: []difficulty.Taste{{Weight: 1, Tau: 5}}}
 	try := func(fit float64, position int) Sample {
 		return Sample{Mine: difficulty.Signals{Fit: fit}, Rivals: make([]difficulty.Signals, 10), Position: position}
 	}

@@ -43,8 +43,11 @@ type Sample struct {
 	Engine   string
 	Phrase   string
 	Own      Seen
-	Ahead    []Seen // in the order the engine showed them
-	Position int    // of the page, weeks later; 0 is beyond what the engine ranks
+	Ahead    []Seen  // in the order the engine showed them
+	Position int     // of the page, weeks later; 0 is beyond what the engine ranks
+	Made     int     // how well it was made, on the laboratory's scale
+	Links    int     // how many links it was given
+	Searches float64 // of the phrase in a month
 
 	Mine   difficulty.Signals   `json:"-"` // what was seen, under some constants; see under
 	Rivals []difficulty.Signals `json:"-"`
@@ -188,6 +191,9 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 			out[i].Site, out[i].Fit = even(usersSite), usersFit+rng.IntN(101-usersFit)
 			given = []int{0, 0, 0, 1, 2, usersLinks}[rng.IntN(6)]
 		}
+		if rng.IntN(5) == 0 { // of another kind than the phrase calls for, perhaps
+			out[i].Kind = []string{"article", "comparison", "howto", "review", "shelf"}[rng.IntN(5)]
+		}
 		for range given {
 			out[i].Links = append(out[i].Links, standin.LabLink{From: even(60)})
 		}
@@ -195,13 +201,13 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 	return out
 }
 
-// hobbies are those of the phrases.
-func (l *lab) hobbies() map[string]string {
-	hobby := map[string]string{}
+// truths are those of the phrases.
+func (l *lab) truths() map[string]standin.QueryTruth {
+	of := map[string]standin.QueryTruth{}
 	for _, q := range l.world.Truth().Queries {
-		hobby[q.Text] = q.Hobby
+		of[q.Text] = q
 	}
-	return hobby
+	return of
 }
 
 // settled is how many weeks after publication the outcome is read.
@@ -221,7 +227,7 @@ func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, 
 	if err := l.world.Prepare(&batch); err != nil {
 		return nil, err
 	}
-	hobby := l.hobbies()
+	of := l.truths()
 	say("world %d: %d trials on %d engines", number, n, len(standin.EngineNames))
 	var out []Sample
 	for i, o := range l.world.Try(batch) {
@@ -234,7 +240,7 @@ func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, 
 			if err != nil {
 				return nil, err
 			}
-			s.Hobby = hobby[x.Phrase]
+			s.Hobby, s.Searches = of[x.Phrase].Hobby, of[x.Phrase].Searches
 			out = append(out, s)
 		}
 	}
@@ -242,7 +248,8 @@ func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, 
 }
 
 func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Position) (Sample, error) {
-	s := Sample{World: l.number, Engine: at.Engine, Phrase: x.Phrase, Position: at.Position}
+	s := Sample{World: l.number, Engine: at.Engine, Phrase: x.Phrase, Position: at.Position, Made: x.Fit,
+		Links: len(x.Links)}
 	ahead, err := l.read(x.Phrase, at.Engine, x.Date)
 	if err != nil {
 		return s, err

@@ -2,7 +2,9 @@ package main
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
@@ -10,25 +12,34 @@ import (
 	"cleverniche/standin"
 
 	"gonum.org/v1/gonum/optimize"
+	"gonum.org/v1/gonum/stat"
 )
 
 // goals are the ranks that get a step of their own.
 var goals = []int{1, 2, 3, 5, 7, 10, 15, 20}
 
 // gains are the values of links.LinkGain that are tried.
-var gains = []float64{0.2, 0.3, 0.4, 0.5, 0.8, 1.5, 3}
+var gains = []float64{0.3, 0.5, 0.8, 1.2, 2}
 
-// difference is how far my page is above the mean of the ten, signal by signal.
-func difference(s Sample) []float64 {
-	d := []float64{s.Mine.Page, s.Mine.Site, s.Mine.Fit}
-	ten := s.Rivals[:min(10, len(s.Rivals))]
-	for _, r := range ten {
-		n := float64(len(ten))
-		d[0] -= r.Page / n
-		d[1] -= r.Site / n
-		d[2] -= r.Fit / n
+// curves are the exponents of site standing that are tried, penalties how strongly a taste
+// is held to what all have in common.
+var (
+	curves    = []float64{0.3, 0.4, 0.5, 0.6, 0.8, 1}
+	penalties = []float64{1, 3, 10, 30}
+)
+
+// columnsOf are what my page is made of, and the mean of the ten.
+func columnsOf(s Sample, m difficulty.Model) (own, ten [3]float64) {
+	of := func(x difficulty.Signals) [3]float64 {
+		return [3]float64{x.Page, 100 * math.Pow(x.Site/100, m.Curve), x.Fit}
 	}
-	return d
+	own = of(s.Mine)
+	for _, r := range s.Rivals[:10] {
+		for i, v := range of(r) {
+			ten[i] += v / 10
+		}
+	}
+	return own, ten
 }
 
 // full reports whether a sample has a first page to get onto.
@@ -43,36 +54,44 @@ type fitted struct {
 	likelihood float64 // mean log-likelihood of an outcome
 }
 
-// regress finds, by maximum likelihood, how much each column counts: one logistic
-// regression over all goals, with weights in common and an intercept for each goal
-// (the cumulative logit model, McCullagh 1980). The log-likelihood is concave, so any
-// descent finds its one maximum. A tiny ridge keeps the intercepts of goals that
-// nobody reached finite. Samples without ten results are left out. Beside the columns,
-// each engine but the first has an intercept; engines are how much more than the mean
-// of all they add, and the intercepts are those of the mean.
-func regress(samples []Sample, columns func(Sample) []float64) (weights, intercepts []float64,
-	engines map[string]float64, likelihood float64, err error) {
+// regress finds the weights of the columns and an intercept for each goal that make the
+// outcomes likeliest, all goals taken together. The likelihood is concave, so any
+// descent finds its one maximum. What the weights and intercepts come to is held to a
+// given result by a penalty on what they differ, in units of the columns' spread; a tiny one
+// holds them to nothing, and keeps the intercepts of goals that nobody reached finite.
+// Samples without ten results are left out.
+func regress(samples []Sample, columns func(Sample) []float64, to *regression, penalty float64) (regression, error) {
 	var rows [][]float64
 	var used []Sample
-	own := 0 // columns, without those of the engines
 	for _, s := range samples {
 		if full(s) {
-			d := columns(s)
-			for i := range d {
-				d[i] /= scale
-			}
-			own = len(d)
-			for _, name := range standin.EngineNames[1:] {
-				d = append(d, map[bool]float64{true: 1}[s.Engine == name])
-			}
-			rows, used = append(rows, d), append(used, s)
+			rows, used = append(rows, columns(s)), append(used, s)
 		}
 	}
 	if len(rows) == 0 {
-		return nil, nil, nil, 0, fmt.Errorf("no sample has ten results")
+		return regression{}, fmt.Errorf("no sample has ten results")
 	}
-	const ridge = 1e-6
-	c, n := len(rows[0]), float64(len(rows)*len(goals))
+	c := len(rows[0])
+	if to == nil {
+		penalty = 1e-6 * float64(len(rows)*len(goals))
+		to = &regression{weights: make([]float64, c), intercepts: make([]float64, len(goals)), centre: make([]float64, c),
+			spread: make([]float64, c)}
+		for i := range c {
+			column := make([]float64, len(rows))
+			for j, row := range rows {
+				column[j] = row[i]
+			}
+			to.centre[i], to.spread[i] = stat.MeanStdDev(column, nil)
+			to.spread[i] = math.Max(to.spread[i], 1e-9)
+		}
+	}
+	for _, row := range rows {
+		for i := range row {
+			row[i] = (row[i] - to.centre[i]) / to.spread[i]
+		}
+	}
+	start := append(slices.Clone(to.weights), to.intercepts...)
+	n := float64(len(rows))
 	sum := func(x, row []float64) (z float64) {
 		for i, v := range row {
 			z += x[i] * v
@@ -88,14 +107,14 @@ func regress(samples []Sample, columns func(Sample) []float64) (weights, interce
 					loss += softplus(-signed(z+x[c+j], reached(used[i], k)))
 				}
 			}
-			for _, v := range x {
-				loss += ridge * n * v * v
+			for i, v := range x {
+				loss += penalty * (v - start[i]) * (v - start[i])
 			}
 			return loss / n
 		},
 		Grad: func(grad, x []float64) {
 			for i := range grad {
-				grad[i] = 2 * ridge * x[i]
+				grad[i] = 2 * penalty * (x[i] - start[i]) / n
 			}
 			for i, row := range rows {
 				z := sum(x, row)
@@ -112,50 +131,175 @@ func regress(samples []Sample, columns func(Sample) []float64) (weights, interce
 			}
 		},
 	}
-	res, err := optimize.Minimize(problem, make([]float64, c+len(goals)), nil, &optimize.LBFGS{})
+	res, err := optimize.Minimize(problem, start, nil, &optimize.LBFGS{})
 	if err != nil && res == nil {
-		return nil, nil, nil, 0, err
+		return regression{}, err
 	}
-	for _, v := range res.X[:own] {
-		if v <= 0 {
-			return nil, nil, nil, 0, fmt.Errorf("a weight is not positive: %v", res.X[:own])
-		}
-		weights = append(weights, v/scale)
+	return regression{weights: res.X[:c], intercepts: res.X[c:], centre: to.centre, spread: to.spread,
+		likelihood: -res.F}, nil
+}
+
+// regression is weights and intercepts of columns that were centred and divided by their spread.
+type regression struct {
+	weights, intercepts, centre, spread []float64
+	likelihood                          float64 // mean over the samples, penalty taken off
+}
+
+// raw is the weights of the columns as they are, and the intercepts that go with them.
+func (r regression) raw() (weights, intercepts []float64) {
+	shift := 0.0
+	for i, w := range r.weights {
+		weights = append(weights, w/r.spread[i])
+		shift += w / r.spread[i] * r.centre[i]
 	}
-	centre := 0.0
-	for _, v := range res.X[own:c] {
-		centre += v / float64(len(standin.EngineNames))
+	for _, v := range r.intercepts {
+		intercepts = append(intercepts, v-shift)
 	}
-	engines = map[string]float64{standin.EngineNames[0]: -centre}
-	for i, name := range standin.EngineNames[1:] {
-		engines[name] = res.X[own+i] - centre
-	}
-	for _, v := range res.X[c:] {
-		intercepts = append(intercepts, v+centre)
-	}
-	return weights, intercepts, engines, -res.F, nil
+	return weights, intercepts
 }
 
 // scale is of the columns, for the descent.
 const scale = 10
 
-// fit finds weights, τ and steps for samples whose signals are set.
-func fit(samples []Sample) (fitted, error) {
-	weights, intercepts, engines, likelihood, err := regress(samples, difference)
+// fit finds the weights of strength, and one taste that all samples share. Their signals
+// are set, and the model's curve.
+func fit(samples []Sample, m difficulty.Model) (fitted, error) {
+	r, err := regress(samples, func(s Sample) []float64 {
+		own, ten := columnsOf(s, m)
+		return append(own[:], ten[:]...)
+	}, nil, 0)
 	if err != nil {
 		return fitted{}, err
 	}
-	sum := weights[0] + weights[1] + weights[2]
-	out := fitted{likelihood: likelihood, model: difficulty.Model{Tau: 1 / sum,
-		Weights: difficulty.Weights{Page: weights[0] / sum, Site: weights[1] / sum, Fit: weights[2] / sum},
-		Engines: map[string]float64{}}}
-	for name, v := range engines {
-		out.model.Engines[name] = -v / sum
+	w, intercepts := r.raw()
+	sum := w[0] + w[1] + w[2]
+	if min(w[0], w[1], w[2]) <= 0 {
+		return fitted{}, fmt.Errorf("a weight of strength is not positive: %v", w[:3])
 	}
+	m.Weights = difficulty.Weights{Page: w[0] / sum, Site: w[1] / sum, Fit: w[2] / sum}
+	m.Tastes = []difficulty.Taste{tasteOf("all", 1/sum, w[3:], intercepts)}
+	return fitted{model: m, likelihood: r.likelihood}, nil
+}
+
+// tasteOf is the taste of weights of the ten and intercepts, both as they stand beside
+// strength over tau.
+func tasteOf(name string, tau float64, ten, intercepts []float64) difficulty.Taste {
+	t := difficulty.Taste{Name: name, Weight: 1, Tau: tau,
+		Ten: difficulty.Weights{Page: -tau * ten[0], Site: -tau * ten[1], Fit: -tau * ten[2]}}
+	above := math.Inf(1)
 	for j, k := range goals {
-		out.model.Steps = append(out.model.Steps, difficulty.Step{Rank: k, Above: -intercepts[j] / sum})
+		above = math.Min(above, -tau*intercepts[j]) // a later rank asks no more
+		t.Steps = append(t.Steps, difficulty.Step{Rank: k, Above: above})
+	}
+	return t
+}
+
+// tastes finds one taste for each engine of each world, with the weights of strength as
+// they are, held to what all samples share by a penalty.
+func tastes(samples []Sample, m difficulty.Model, penalty float64) ([]difficulty.Taste, error) {
+	columns := func(s Sample) []float64 {
+		_, ten := columnsOf(s, m)
+		return []float64{m.Strength(s.Mine), ten[0], ten[1], ten[2]}
+	}
+	common, err := regress(samples, columns, nil, 0)
+	if err != nil {
+		return nil, err
+	}
+	var out []difficulty.Taste
+	for _, name := range tasteNames(samples) {
+		r, err := regress(only(samples, func(s Sample) bool { return s.taste() == name }), columns, &common, penalty)
+		if err != nil {
+			return nil, fmt.Errorf("taste %s: %w", name, err)
+		}
+		w, intercepts := r.raw()
+		if w[0] <= 0 {
+			return nil, fmt.Errorf("taste %s: strength does not help", name)
+		}
+		out = append(out, tasteOf(name, 1/w[0], w[1:], intercepts))
+	}
+	for i := range out {
+		out[i].Weight = 1 / float64(len(out))
 	}
 	return out, nil
+}
+
+// taste names the engine of a world, by number: nothing in the core knows an engine by name.
+func (s Sample) taste() string {
+	return fmt.Sprintf("%d.%d", s.World, 1+slices.Index(standin.EngineNames, s.Engine))
+}
+
+func tasteNames(samples []Sample) []string {
+	seen := map[string]bool{}
+	for _, s := range samples {
+		seen[s.taste()] = true
+	}
+	return slices.Sorted(maps.Keys(seen))
+}
+
+func only(samples []Sample, keep func(Sample) bool) (out []Sample) {
+	for _, s := range samples {
+		if keep(s) {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// byOwnTaste is what the model says with the one taste that the sample is of; the model
+// must have it.
+func byOwnTaste(m difficulty.Model) func(Sample) difficulty.Model {
+	alone := map[string]difficulty.Model{}
+	for i, t := range m.Tastes {
+		weights := make([]float64, len(m.Tastes))
+		weights[i] = 1
+		alone[t.Name] = m.Weighed(weights)
+	}
+	return func(s Sample) difficulty.Model { return alone[s.taste()] }
+}
+
+// folds is into how many parts the samples are put to find the penalty.
+const folds = 5
+
+// bestPenalty is the one with which the tastes found without a part of the samples make
+// that part likeliest, over all parts (cross-validation; Stone 1974).
+func bestPenalty(samples []Sample, m difficulty.Model) (best float64, losses []float64, err error) {
+	least := math.Inf(1)
+	for _, penalty := range penalties {
+		loss := 0.0
+		for fold := range folds {
+			var in, out []Sample
+			for i, s := range samples {
+				if !full(s) {
+					continue
+				}
+				if i/len(standin.EngineNames)%folds == fold { // a page stays with itself on all engines
+					out = append(out, s)
+				} else {
+					in = append(in, s)
+				}
+			}
+			m.Tastes, err = tastes(in, m, penalty)
+			if err != nil {
+				return 0, nil, err
+			}
+			own := byOwnTaste(m)
+			for _, s := range out {
+				one := own(s)
+				for _, k := range goals {
+					p := one.Chance(field(s), one.Strength(s.Mine), k)
+					if !reached(s, k) {
+						p = 1 - p
+					}
+					loss -= math.Log(math.Max(p, 1e-9)) / float64(len(samples))
+				}
+			}
+		}
+		losses = append(losses, loss)
+		if loss < least {
+			least, best = loss, penalty
+		}
+	}
+	return best, losses, nil
 }
 
 // small are the points of the items that tell nothing in the stand-in which title and
@@ -169,42 +313,45 @@ const allSmall = 10.0
 // findPoints finds what the other items are worth, beside the small ones. Since fit is
 // the sum of share·points over them and the small ones, and their points come to 90,
 // each of their columns carries its part of the small ones along.
-func findPoints(samples []Sample, gain float64) (serp.Points, error) {
+func findPoints(samples []Sample, m difficulty.Model) (serp.Points, error) {
 	free := []int{serp.ItemTitle, serp.ItemAlone, serp.ItemKind, serp.ItemBody}
 	of := func(s Seen) []float64 {
 		rest := 0.0
 		for item, points := range small {
 			rest += points * math.Max(0, s.Items[item]) / (100 - allSmall)
 		}
-		d := []float64{s.signals(serp.Points{}, gain).Page, s.Site}
+		d := []float64{s.signals(serp.Points{}, m.Gain).Page, 100 * math.Pow(s.Site/100, m.Curve)}
 		for _, item := range free {
 			d = append(d, 100*(math.Max(0, s.Items[item])+rest))
 		}
 		return d
 	}
-	weights, _, _, _, err := regress(samples, func(s Sample) []float64 {
+	r, err := regress(samples, func(s Sample) []float64 {
 		d := of(s.Own)
+		ten := make([]float64, len(d))
 		for _, r := range s.Ahead[:10] {
 			for i, v := range of(r) {
-				d[i] -= v / 10
+				ten[i] += v / 10
 			}
 		}
-		return d
-	})
+		return append(d, ten...)
+	}, nil, 0)
 	if err != nil {
 		return serp.Points{}, err
 	}
+	weights, _ := r.raw()
 	var out serp.Points
 	for item, points := range small {
 		out[item] = points
 	}
 	sum := 0.0
 	for i := range free {
+		weights[2+i] = math.Max(weights[2+i], 0)
 		sum += weights[2+i]
 	}
 	rest := 100 - allSmall
 	for i, item := range free {
-		if out[item] = math.Round((100 - allSmall) * weights[2+i] / sum); i == len(free)-1 {
+		if out[item] = math.Max(1, math.Round((100-allSmall)*weights[2+i]/sum)); i == len(free)-1 {
 			out[item] = rest // so that all come to 100
 		}
 		rest -= out[item]
@@ -227,47 +374,71 @@ func softplus(z float64) float64 {
 	return math.Log1p(math.Exp(z))
 }
 
-// best fits with every gain and returns the likeliest. The samples' signals may be
-// anything: they are set.
+// best fits with every gain and curve and returns the likeliest. The samples' signals may
+// be anything: they are set.
 func best(samples []Sample) (top fitted, all []fitted, err error) {
 	samples = under(samples, serp.Checklist, links.LinkGain)
 	top.likelihood = math.Inf(-1)
 	for _, gain := range gains {
-		points, err := findPoints(samples, gain)
-		if err != nil {
-			return top, all, err
-		}
-		f, err := fit(under(samples, points, gain))
-		if err != nil {
-			return top, all, err
-		}
-		f.points, f.model.Gain = points, gain
-		all = append(all, f)
-		if f.likelihood > top.likelihood {
-			top = f
+		for _, curve := range curves {
+			m := difficulty.Model{Gain: gain, Curve: curve}
+			points, err := findPoints(samples, m)
+			if err != nil {
+				return top, all, err
+			}
+			f, err := fit(under(samples, points, gain), m)
+			if err != nil {
+				return top, all, err
+			}
+			f.points = points
+			all = append(all, f)
+			if f.likelihood > top.likelihood {
+				top = f
+			}
 		}
 	}
 	return top, all, nil
 }
 
+// madeWith is the fit on the laboratory's scale from which a page is made with care.
+const madeWith = 85
+
+// wellMade is the middle fit of pages that are made with care.
+func wellMade(samples []Sample) float64 {
+	var fits []float64
+	for _, s := range samples {
+		if s.Made >= madeWith {
+			fits = append(fits, s.Mine.Fit)
+		}
+	}
+	slices.Sort(fits)
+	if len(fits) == 0 {
+		return 95
+	}
+	return math.Round(stat.Quantile(0.5, stat.Empirical, fits, nil))
+}
+
 // rounded is the model as it is written: nobody's web is known to more digits.
 func rounded(m difficulty.Model) difficulty.Model {
 	to := func(v, unit float64) float64 { return math.Round(v/unit) * unit }
-	m.Weights.Page, m.Weights.Site = to(m.Weights.Page, 0.01), to(m.Weights.Site, 0.01)
-	m.Weights.Fit = to(1-m.Weights.Page-m.Weights.Site, 0.01)
-	m.Tau = to(m.Tau, 0.1)
-	for i := range m.Steps {
-		m.Steps[i].Above = to(m.Steps[i].Above, 0.1)
-	}
-	for name, v := range m.Engines {
-		m.Engines[name] = to(v, 0.1)
+	m.Weights.Page, m.Weights.Site = to(m.Weights.Page, 0.001), to(m.Weights.Site, 0.001)
+	m.Weights.Fit = to(1-m.Weights.Page-m.Weights.Site, 0.001)
+	m.Tastes = slices.Clone(m.Tastes)
+	for i := range m.Tastes {
+		t := &m.Tastes[i]
+		t.Tau = to(t.Tau, 0.01)
+		t.Ten = difficulty.Weights{Page: to(t.Ten.Page, 0.001), Site: to(t.Ten.Site, 0.001), Fit: to(t.Ten.Fit, 0.001)}
+		t.Steps = slices.Clone(t.Steps)
+		for j := range t.Steps {
+			t.Steps[j].Above = to(t.Steps[j].Above, 0.01)
+		}
 	}
 	return m
 }
 
 // field is a sample as the model sees it.
 func field(s Sample) difficulty.Field {
-	return difficulty.Field{Rivals: s.Rivals, Engine: s.Engine}
+	return difficulty.Field{Rivals: s.Rivals}
 }
 
 // forecasts are what a model says of samples for a goal.
@@ -275,7 +446,7 @@ func forecasts(m difficulty.Model, samples []Sample, k int, keep func(Sample) bo
 	var out []forecast
 	for _, s := range samples {
 		if full(s) && (keep == nil || keep(s)) {
-			x := m.Weights.Strength(s.Mine)
+			x := m.Strength(s.Mine)
 			out = append(out, forecast{m.Chance(field(s), x, k), reached(s, k)})
 		}
 	}

@@ -2,11 +2,15 @@ package main
 
 import (
 	"fmt"
+	"io"
+	"maps"
 	"math/rand/v2"
+	"slices"
 	"sort"
 	"strings"
 	"time"
 
+	"cleverniche/core/difficulty"
 	"cleverniche/standin"
 
 	"github.com/spf13/cobra"
@@ -80,6 +84,74 @@ func young(number, n int, day time.Time) (map[string][]bool, error) {
 	return out, nil
 }
 
+// judged is a phrase with its difficulty.
+type judged struct {
+	standin.QueryTruth
+	difficulty float64
+}
+
+// difficulties judges every n-th phrase of a world on its first engine; every other one
+// that is searched a hundred times and more when n is 0.
+func difficulties(number, n int, day time.Time) ([]judged, error) {
+	l, err := newLab(number, day)
+	if err != nil {
+		return nil, err
+	}
+	var out []judged
+	for i, q := range l.world.Truth().Queries {
+		if q.Intent == "find" || n > 0 && i%n != 0 || n == 0 && (q.Searches < 100 || i%2 != 0) {
+			continue
+		}
+		r, err := l.read(q.Text, standin.EngineNames[0], day.Format(time.DateOnly))
+		if err != nil {
+			return nil, err
+		}
+		f := difficulty.Field{Locked: r.Locked}
+		for _, e := range r.Entries {
+			f.Rivals = append(f.Rivals, difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total})
+		}
+		out = append(out, judged{q, difficulty.Calibrated.For(f, difficulty.TheGoal)})
+	}
+	return out, nil
+}
+
+// easy is the difficulty up to which a phrase is a find.
+const easy = 20
+
+// writeFinds tells how many finds each hobby has, and how difficulty goes with searches
+// and with words.
+func writeFinds(out io.Writer, number int, day time.Time) error {
+	all, err := difficulties(number, 0, day)
+	if err != nil {
+		return err
+	}
+	finds, rich, of := map[string]int{}, map[string]int{}, map[string]int{}
+	for _, j := range all {
+		of[j.Hobby] += 2
+		if j.difficulty <= easy {
+			finds[j.Hobby] += 2
+			if j.Searches >= 500 {
+				rich[j.Hobby] += 2
+			}
+		}
+	}
+	for _, h := range slices.Sorted(maps.Keys(of)) {
+		fmt.Fprintf(out, "%s: of %d phrases of 100 searches and more %d have difficulty %d at most, %d of them 500 searches\n",
+			h, of[h], finds[h], easy, rich[h])
+	}
+	if all, err = difficulties(number, 37, day); err != nil {
+		return err
+	}
+	var d, searches, words []float64
+	for _, j := range all {
+		d, searches = append(d, j.difficulty), append(searches, j.Searches)
+		words = append(words, float64(len(strings.Fields(j.Text))))
+	}
+	_, err = fmt.Fprintf(out, "%d phrases: Spearman of difficulty with searches %.2f (asked 0.35 to 0.6), with words %.2f "+
+		"(-0.2 to -0.5)\n", len(d), spearman(d, searches), spearman(d, words))
+	return err
+}
+
 func share(list []bool) float64 {
 	n := 0.0
 	for _, yes := range list {
@@ -94,6 +166,7 @@ func share(list []bool) float64 {
 func hardnessCommand(p *plan) *cobra.Command {
 	var worlds []int
 	var n int
+	var finds bool
 	c := &cobra.Command{Use: "hardness", Short: "Measure how hard page one is for young sites, by searches",
 		Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 			all := map[string][]bool{}
@@ -113,9 +186,13 @@ func hardnessCommand(p *plan) *cobra.Command {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s: %.3f of %d, asked %.2f to %.2f\n", b.name, share(all[b.name]),
 					len(all[b.name]), b.low, b.high)
 			}
-			return nil
+			if !finds {
+				return nil
+			}
+			return writeFinds(cmd.OutOrStdout(), worlds[0], p.day)
 		}}
 	c.Flags().IntSliceVar(&worlds, "worlds", []int{1}, "worlds to measure")
+	c.Flags().BoolVar(&finds, "finds", true, "count the finds of the first world, too")
 	c.Flags().IntVar(&n, "trials", 120, "pages published per band and world, each on every engine")
 	return c
 }

@@ -10,8 +10,8 @@ import (
 	"cleverniche/standin"
 )
 
-// needed is a phrase on an engine with its difficulty and the strength that was
-// really needed there.
+// needed is a phrase on an engine with the strength that the model says is needed there and
+// the one that really was.
 type needed struct {
 	World              int
 	Engine, Hobby      string
@@ -52,7 +52,7 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 		return nil, err
 	}
 	outcomes := l.world.Try(batch)
-	hobby := l.hobbies()
+	of := l.truths()
 	var out []needed
 	for i := range phrases {
 		byEngine := map[string][]Sample{}
@@ -69,16 +69,16 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 		for _, name := range standin.EngineNames {
 			tries := under(byEngine[name], points, m.Gain)
 			if really, ok := threshold(m, tries, k); ok {
-				out = append(out, needed{number, name, hobby[phrases[i].Phrase], m.For(field(tries[0]), k), really})
+				out = append(out, needed{number, name, of[phrases[i].Phrase].Hobby, m.Needed(field(tries[0]), k), really})
 			}
 		}
 	}
 	return out, nil
 }
 
-// threshold is the reach at which the odds are even, by maximum likelihood: the chance
-// of each try is logistic around it, with the model's τ. It is found among the reaches
-// from 0 to 100 in steps of a tenth.
+// threshold is the strength at which the odds are even, by maximum likelihood: the chance
+// of each try is logistic around it, with the mean τ of the tastes. It is found among the
+// strengths from 0 to 100 in steps of a tenth.
 func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
 	there := 0
 	for _, s := range tries {
@@ -92,12 +92,16 @@ func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
 	if there == 0 || there == len(tries) {
 		return 0, false
 	}
+	tau := 0.0
+	for _, t := range m.Tastes {
+		tau += t.Weight * t.Tau
+	}
 	least, at := math.Inf(1), 0.0
 	for theta := 0.0; theta <= 100; theta += 0.1 {
 		loss := 0.0
 		for _, s := range tries {
-			x := m.Weights.Strength(s.Mine)
-			loss += softplus(-signed((x-theta)/m.Tau, reached(s, k)))
+			x := m.Strength(s.Mine)
+			loss += softplus(-signed((x-theta)/tau, reached(s, k)))
 		}
 		if loss < least {
 			least, at = loss, theta

@@ -4,7 +4,7 @@
 // known, those of core/topic. What it reports is measured on worlds and a hobby that
 // took no part in that.
 //
-//	go run ./cmd/calibrate            # report only, a quarter of an hour
+//	go run ./cmd/calibrate            # report only, half an hour
 //	go run ./cmd/calibrate --write    # and write three calibrated.go and docs/calibration.md
 //	go run ./cmd/calibrate topics     # the same for topics, two minutes; --write, and docs/topics.md
 package main
@@ -46,11 +46,11 @@ func command() *cobra.Command {
 		Args: cobra.NoArgs, SilenceUsage: true, SilenceErrors: true,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			say := func(text string, args ...any) { fmt.Fprintf(cmd.ErrOrStderr(), text+"\n", args...) }
-			train, test, err := gather(p, keep, say)
+			train, known, test, err := gather(p, keep, say)
 			if err != nil {
 				return err
 			}
-			r, err := calibrate(p, train, test)
+			r, err := calibrate(p, train, known, test)
 			if err != nil {
 				return err
 			}
@@ -78,23 +78,23 @@ func command() *cobra.Command {
 			return os.WriteFile("docs/calibration.md", []byte(text), 0o644)
 		}}
 	c.PersistentFlags().IntSliceVar(&p.train, "train", []int{11, 12, 13, 14, 15, 16, 17, 18}, "worlds to calibrate on")
-	c.PersistentFlags().IntSliceVar(&p.test, "test", []int{21, 22, 23, 24, 25, 26}, "worlds to measure on")
-	c.PersistentFlags().IntVar(&p.trials, "trials", 240, "pages published per world, each on every engine")
-	c.Flags().IntVar(&p.phrases, "phrases", 50, "phrases per held-out world whose really needed strength is found")
+	c.PersistentFlags().IntSliceVar(&p.test, "test", []int{31, 32, 33, 34, 35, 36}, "worlds to measure on")
+	c.PersistentFlags().IntVar(&p.trials, "trials", 480, "pages published per world, each on every engine")
+	c.Flags().IntVar(&p.phrases, "phrases", 24, "phrases per held-out world whose really needed strength is found")
 	c.PersistentFlags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
 	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")
-	c.AddCommand(topicsCommand(&p), hardnessCommand(&p), gatherCommand(&p, &keep))
+	c.AddCommand(topicsCommand(&p), hardnessCommand(&p))
 	return c
 }
 
 // gather runs the experiments, or reads those that were kept. Of the worlds to
-// calibrate on, the held-out hobby is left out.
-func gather(p plan, keep string, say func(string, ...any)) (train, test []Sample, err error) {
+// calibrate on, the held-out hobby is kept apart.
+func gather(p plan, keep string, say func(string, ...any)) (train, known, test []Sample, err error) {
 	var all []Sample
 	if data, err := os.ReadFile(keep); keep != "" && err == nil {
 		if err := json.Unmarshal(data, &all); err != nil {
-			return nil, nil, fmt.Errorf("%s: %w", keep, err)
+			return nil, nil, nil, fmt.Errorf("%s: %w", keep, err)
 		}
 	} else {
 		worlds := slices.Concat(p.train, p.test)
@@ -108,16 +108,16 @@ func gather(p plan, keep string, say func(string, ...any)) (train, test []Sample
 			})
 		}
 		if err := group.Wait(); err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		all = slices.Concat(found...)
 		if keep != "" {
 			var b bytes.Buffer
 			if err := json.NewEncoder(&b).Encode(all); err != nil {
-				return nil, nil, err
+				return nil, nil, nil, err
 			}
 			if err := os.WriteFile(keep, b.Bytes(), 0o644); err != nil {
-				return nil, nil, err
+				return nil, nil, nil, err
 			}
 		}
 	}
@@ -127,7 +127,9 @@ func gather(p plan, keep string, say func(string, ...any)) (train, test []Sample
 			test = append(test, s)
 		case s.Hobby != p.heldOut:
 			train = append(train, s)
+		default:
+			known = append(known, s)
 		}
 	}
-	return train, test, nil
+	return train, known, test, nil
 }

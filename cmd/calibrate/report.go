@@ -19,22 +19,35 @@ type report struct {
 	model     difficulty.Model
 	found     fitted
 	tried     []fitted
+	penalty   float64
+	losses    []float64 // by penalty
 	train     int
 	test      []Sample
+	known     []Sample // the hobby not used, on the worlds that were: the taste is known
 	trainFits []forecast
 	duels     map[int][]forecast
 	needed    []needed
 }
 
-func calibrate(p plan, train, test []Sample) (*report, error) {
+func calibrate(p plan, train, known, test []Sample) (*report, error) {
 	top, all, err := best(train)
 	if err != nil {
 		return nil, err
 	}
-	train, test = under(train, top.points, top.model.Gain), under(test, top.points, top.model.Gain)
-	r := &report{plan: p, model: rounded(top.model), found: top, tried: all, train: len(train), test: test,
+	set := func(list []Sample) []Sample { return under(list, top.points, top.model.Gain) }
+	train, known, test = set(train), set(known), set(test)
+	r := &report{plan: p, found: top, tried: all, train: len(train), test: test, known: known,
 		duels: map[int][]forecast{}}
-	r.model.Name = fmt.Sprintf("%s, worlds %s, by engine", p.day.Format("2 January 2006"), numbers(p.train))
+	m := top.model
+	m.WellMade = wellMade(train)
+	if r.penalty, r.losses, err = bestPenalty(train, m); err != nil {
+		return nil, err
+	}
+	if m.Tastes, err = tastes(train, m, r.penalty); err != nil {
+		return nil, err
+	}
+	m.Name = fmt.Sprintf("%s, %d tastes of worlds %s", p.day.Format("2 January 2006"), len(m.Tastes), numbers(p.train))
+	r.model = rounded(m)
 	r.trainFits = forecasts(r.model, train, difficulty.PageOne, nil)
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
 		if r.duels[k], err = duels(train, test, k); err != nil {
@@ -56,56 +69,100 @@ func numbers(list []int) string {
 func (r *report) text() string {
 	var b strings.Builder
 	p := func(format string, args ...any) { fmt.Fprintf(&b, format+"\n", args...) }
+	r.writeConstants(p)
+	r.writeForecasts(p)
+	r.writeUsers(p)
+	r.writeRanges(p)
+	r.writeNeeded(p)
+	p("\n## Where it fails\n")
+	p("Group by group, the first five, the worst forecast first:\n")
+	p("| pages | outcomes | mean forecast | came true | AUC |\n|---|---|---|---|---|")
+	for _, g := range r.groups() {
+		p("| %s | %d | %.2f | %.2f | %.3f |", g.name, len(g.list), g.forecast, g.came, auc(g.list))
+	}
+	p("")
+	p("The stand-in's worlds are possible webs. On the real one the order of phrases by difficulty is likelier to hold than")
+	p("the chances are; only a user's own positions over time can tell.")
+	return b.String()
+}
+
+func (r *report) writeConstants(p func(string, ...any)) {
 	m := r.model
 	p("# Calibration of difficulty\n")
-	p("Written by `go run ./cmd/calibrate --write`, which repeats it. In the stand-in web pages are published on sites of")
-	p("standing 0 to 60, made badly and well, with no links and many, for phrases drawn half by how much they are " +
-		"searched and")
-	p("half evenly; after %d weeks it is read where they stand. What is known of a page is what the application "+
-		"would read of", settled)
-	p("it anywhere: its HTML, the links to it, the graph of sites.\n")
+	p("Written by `go run ./cmd/calibrate --write`, which repeats it. In the stand-in web pages are published, half of them")
+	p("what our users could publish (sites of standing 0 to %d, at most %d links), half on sites of standing 0 to 60, made", usersSite,
+		usersLinks)
+	p("badly and well, with no links and many, for phrases drawn half by how much they are searched and half evenly;")
+	p("after %d weeks it is read where they stand. What is known of a page is what the application would read of it", settled)
+	p("anywhere: its HTML, the links to it, the graph of sites. Each world's engines have tastes of their own.\n")
 	p("Calibrated on worlds %s without the hobby %s: %d outcomes. Measured on worlds %s, all hobbies: %d outcomes.\n",
 		numbers(r.plan.train), r.plan.heldOut, r.train, numbers(r.plan.test), len(r.test))
 	p("| constant | value |\n|---|---|")
-	p("| weight of page standing, site standing, fit | %.2f, %.2f, %.2f |", m.Weights.Page, m.Weights.Site, m.Weights.Fit)
-	p("| τ | %.1f |", m.Tau)
-	for _, s := range m.Steps {
-		p("| step of rank %d | %.1f |", s.Rank, s.Above)
-	}
-	for _, e := range standin.EngineNames {
-		p("| asked more by engine %s | %+.1f |", e, m.Engines[e])
-	}
+	p("| weight of page standing, site standing, fit | %.3f, %.3f, %.3f |", m.Weights.Page, m.Weights.Site, m.Weights.Fit)
+	p("| exponent of site standing | %g |", m.Curve)
+	p("| fit of a well-made page | %.0f |", m.WellMade)
 	for item, points := range r.found.points {
 		p("| points of the checklist for %s | %.0f |", serp.ItemName(item), points)
 	}
-	p("\nlinks.LinkGain, by the mean log-likelihood of an outcome in the calibration:\n")
-	p("| gain | log-likelihood |\n|---|---|")
+	p("\nlinks.LinkGain and the exponent, by the mean log-likelihood of an outcome in the calibration:\n")
+	p("| gain | exponent | log-likelihood |\n|---|---|---|")
 	for _, f := range r.tried {
-		p("| %g | %.4f%s |", f.model.Gain, f.likelihood,
-			map[bool]string{true: ", the likeliest"}[f.model.Gain == r.model.Gain])
+		if f.likelihood > r.found.likelihood-0.02 {
+			p("| %g | %g | %.4f%s |", f.model.Gain, f.model.Curve, f.likelihood,
+				map[bool]string{true: ", the likeliest"}[f.likelihood == r.found.likelihood])
+		}
 	}
-	p("\n## On worlds that were not used\n")
+	p("\nHow strongly tastes are held to what they have in common, by the mean loss on samples left out:\n")
+	p("| penalty | loss |\n|---|---|")
+	for i, loss := range r.losses {
+		p("| %g | %.4f%s |", penalties[i], loss, map[bool]string{true: ", the least"}[penalties[i] == r.penalty])
+	}
+	p("\n| taste (world.engine) | τ | page, site, fit of the ten | steps of ranks 1, 3, 5, 10 |\n|---|---|---|---|")
+	for _, t := range m.Tastes {
+		p("| %s | %.1f | %.2f, %.2f, %.2f | %.1f, %.1f, %.1f, %.1f |", t.Name, t.Tau, t.Ten.Page, t.Ten.Site, t.Ten.Fit,
+			t.Step(1), t.Step(3), t.Step(5), t.Step(10))
+	}
+}
+
+// row writes a line on forecasts; few tell nothing.
+func row(p func(string, ...any), k int, what string, list []forecast) {
+	if len(list) < fewest {
+		return
+	}
+	base := 0.0
+	for _, f := range list {
+		if f.came {
+			base += 1 / float64(len(list))
+		}
+	}
+	p("| first %d | %s | %d | %.2f | %.3f | %.3f | %.3f |", k, what, len(list), base, auc(list), calibrationError(list),
+		brier(list))
+}
+
+const forecastHead = "| goal | what | outcomes | base | AUC | ECE | Brier |\n|---|---|---|---|---|---|---|"
+
+func (r *report) writeForecasts(p func(string, ...any)) {
+	m := r.model
+	p("\n## On worlds and tastes that were not used\n")
 	p("AUC: the chance that a page that got there had the higher forecast than one that did not. ECE: mean distance of")
 	p("forecast and share that came, in ten bins. Base: share that got there.\n")
-	p("| goal | what | outcomes | base | AUC | ECE | Brier |\n|---|---|---|---|---|---|---|")
-	row := func(k int, what string, list []forecast) {
-		base := 0.0
-		for _, f := range list {
-			if f.came {
-				base += 1 / float64(len(list))
-			}
-		}
-		p("| first %d | %s | %d | %.2f | %.3f | %.3f | %.3f |", k, what, len(list), base, auc(list),
-			calibrationError(list), brier(list))
-	}
+	p(forecastHead)
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
-		row(k, "all", forecasts(m, r.test, k, nil))
-		row(k, "hobby not used ("+r.plan.heldOut+")", forecasts(m, r.test, k,
+		row(p, k, "all", forecasts(m, r.test, k, nil))
+		row(p, k, "hobby not used ("+r.plan.heldOut+")", forecasts(m, r.test, k,
 			func(s Sample) bool { return s.Hobby == r.plan.heldOut }))
-		for _, e := range standin.EngineNames {
-			row(k, "engine "+e, forecasts(m, r.test, k, func(s Sample) bool { return s.Engine == e }))
+		for _, b := range bands {
+			row(p, k, "phrases of "+b.name+" searches", forecasts(m, r.test, k,
+				func(s Sample) bool { return s.Searches >= b.least && s.Searches < b.most }))
 		}
-		row(k, "ten independent duels, for comparison", r.duels[k])
+		row(p, k, "hobby not used, tastes of the calibration, each by its own", r.byOwn(k))
+		row(p, k, "ten independent duels, for comparison", r.duels[k])
+	}
+	p("\nTaste by taste (ECE with one forecast for all tastes cannot be small in each: no user knows which is met):\n")
+	p(forecastHead)
+	for _, name := range tasteNames(r.test) {
+		row(p, difficulty.PageOne, name, forecasts(m, r.test, difficulty.PageOne,
+			func(s Sample) bool { return s.taste() == name }))
 	}
 	p("\nOn the worlds it was calibrated on: AUC %.3f, ECE %.3f for page one.\n", auc(r.trainFits),
 		calibrationError(r.trainFits))
@@ -113,25 +170,107 @@ func (r *report) text() string {
 	for _, one := range reliability(forecasts(m, r.test, difficulty.PageOne, nil)) {
 		p("| %d | %.2f | %.2f |", one.n, one.forecast, one.came)
 	}
-	r.writeNeeded(p)
-	p("\n## Where it fails\n")
-	p("Weakest by engine for page one: %s. Group by group, the first five, the worst forecast first:\n", r.weakest())
-	p("| pages | outcomes | mean forecast | came true | AUC |\n|---|---|---|---|---|")
-	for _, g := range r.groups() {
-		p("| %s | %d | %.2f | %.2f | %.3f |", g.name, len(g.list), g.forecast, g.came, auc(g.list))
+}
+
+// byOwn are forecasts for the hobby that was not used on the worlds that were, each by the
+// taste that it was found with.
+func (r *report) byOwn(k int) (out []forecast) {
+	own := byOwnTaste(r.model)
+	for _, s := range r.known {
+		out = append(out, forecasts(own(s), []Sample{s}, k, nil)...)
 	}
-	p("")
-	p("The stand-in is one possible web. On the real one the order of phrases by difficulty is likelier to hold than the")
-	p("chances are; only a user's own positions over time can tell.")
-	return b.String()
+	return out
+}
+
+// writeUsers tells how it fares for what our users have.
+func (r *report) writeUsers(p func(string, ...any)) {
+	p("\n## For what our users have\n")
+	p("Sites of standing 0 to %d and at most %d links; and apart, sites of standing under %d without links. Telling: share of",
+		usersSite, usersLinks, youngest)
+	p("forecasts between 0.1 and 0.9.\n")
+	p("| goal | what | outcomes | base | AUC | ECE | telling |\n|---|---|---|---|---|---|---|")
+	for _, k := range []int{difficulty.PageOne, difficulty.TopFive} {
+		for _, of := range []struct {
+			name string
+			keep func(Sample) bool
+		}{{"users", isUsers}, {"young, without links", func(s Sample) bool { return s.Own.Site < youngest && s.Links == 0 }},
+			{"users, hobby not used", func(s Sample) bool { return isUsers(s) && s.Hobby == r.plan.heldOut }}} {
+			list := forecasts(r.model, r.test, k, of.keep)
+			base, telling := 0.0, 0.0
+			for _, f := range list {
+				if f.came {
+					base += 1 / float64(len(list))
+				}
+				if f.chance > 0.1 && f.chance < 0.9 {
+					telling += 1 / float64(len(list))
+				}
+			}
+			p("| first %d | %s | %d | %.2f | %.3f | %.3f | %.2f |", k, of.name, len(list), base, auc(list),
+				calibrationError(list), telling)
+		}
+	}
+}
+
+// youngest is the standing under which a site has only opened.
+const youngest = 3
+
+func isUsers(s Sample) bool { return s.Own.Site <= usersSite && s.Links <= usersLinks }
+
+// writeRanges tells how often the range over the tastes holds what came, in the cells of
+// forecast's tenth and taste.
+func (r *report) writeRanges(p func(string, ...any)) {
+	p("\n## Ranges\n")
+	p("The forecasts of each taste that was not used are put into ten bins; a cell of at least %d holds when the share that",
+		fewestInCell)
+	p("came lies between the mean low and the mean high end of its ranges.\n")
+	p("| goal | cells | hold | mean width |\n|---|---|---|---|")
+	for _, k := range []int{difficulty.PageOne, difficulty.TopFive} {
+		cells, hold, width := r.ranges(k)
+		p("| first %d | %d | %.2f | %.2f |", k, cells, hold, width)
+	}
+}
+
+// fewestInCell is how many outcomes a cell of bin and taste needs.
+const fewestInCell = 15
+
+func (r *report) ranges(k int) (cells int, hold, width float64) {
+	type cell struct{ n, low, high, came float64 }
+	all := map[string]*cell{}
+	n := 0.0
+	for _, s := range r.test {
+		if !full(s) {
+			continue
+		}
+		x := r.model.Range(field(s), r.model.Strength(s.Mine), k)
+		key := fmt.Sprint(s.taste(), min(bins-1, int(x.Mean*bins)))
+		if all[key] == nil {
+			all[key] = &cell{}
+		}
+		c := all[key]
+		c.n, c.low, c.high = c.n+1, c.low+x.Low, c.high+x.High
+		if reached(s, k) {
+			c.came++
+		}
+		width, n = width+x.High-x.Low, n+1
+	}
+	for _, c := range all {
+		if c.n < fewestInCell {
+			continue
+		}
+		cells++
+		if c.low <= c.came && c.came <= c.high {
+			hold++
+		}
+	}
+	return cells, hold / float64(cells), width / n
 }
 
 func (r *report) writeNeeded(p func(string, ...any)) {
 	if len(r.needed) == 0 {
 		return
 	}
-	p("\n## Difficulty and the strength really needed\n")
-	p("For phrases of the held-out worlds %d pages each are tried, from weak to strong, and the reach is found "+
+	p("\n## Difficulty and what is really needed\n")
+	p("For phrases of the held-out worlds %d pages each are tried, from weak to strong, and the strength is found "+
 		"that tells", rungs)
 	p("those that got among the first five from the others. Phrases where all or none got there are left out.\n")
 	p("| where | phrases | Spearman | mean error |\n|---|---|---|---|")
@@ -151,8 +290,8 @@ func (r *report) writeNeeded(p func(string, ...any)) {
 	row("all", func(needed) bool { return true })
 	row("hobbies used, on worlds not used", func(n needed) bool { return n.Hobby != r.plan.heldOut })
 	row("hobby not used ("+r.plan.heldOut+")", func(n needed) bool { return n.Hobby == r.plan.heldOut })
-	for _, e := range standin.EngineNames {
-		row("engine "+e, func(n needed) bool { return n.Engine == e })
+	for i, e := range standin.EngineNames {
+		row(fmt.Sprint("engine ", i+1), func(n needed) bool { return n.Engine == e })
 	}
 	for _, world := range r.plan.test {
 		row(fmt.Sprint("world ", world), func(n needed) bool { return n.World == world })
@@ -201,10 +340,10 @@ func (r *report) groups() []group {
 	add("of a fit under 50", between(fit, 0, 50))
 	add("of a fit of 50 to 80", between(fit, 50, 80))
 	add("of a fit of 80 and more", between(fit, 80, 101))
-	level := func(s Sample) float64 { return r.model.Level(field(s)) }
-	add("where the level of the ten is under 50", between(level, 0, 50))
-	add("where the level is 50 to 60", between(level, 50, 60))
-	add("where the level is 60 and more", between(level, 60, 101))
+	hard := func(s Sample) float64 { return r.model.For(field(s), difficulty.TopFive) }
+	add("where difficulty is under 10", between(hard, 0, 10))
+	add("where difficulty is 10 to 30", between(hard, 10, 30))
+	add("where difficulty is 30 and more", between(hard, 30, 101))
 	words := func(s Sample) float64 { return float64(len(strings.Fields(s.Phrase))) }
 	add("for phrases of up to three words", between(words, 1, 4))
 	add("for phrases of four and five words", between(words, 4, 6))
@@ -222,40 +361,31 @@ func (r *report) groups() []group {
 	return out
 }
 
-func (r *report) weakest() string {
-	worst, at := 2.0, ""
-	for _, e := range standin.EngineNames {
-		a := auc(forecasts(r.model, r.test, difficulty.PageOne, func(s Sample) bool { return s.Engine == e }))
-		if a < worst {
-			worst, at = a, fmt.Sprintf("%s, AUC %.3f", e, a)
-		}
-	}
-	return at
-}
-
 // sources are the Go files of the constants, by their names.
 func (r *report) sources() map[string]string {
 	const head = "// Code generated by cmd/calibrate. DO NOT EDIT.\n\npackage "
-	var steps strings.Builder
-	for _, s := range r.model.Steps {
-		fmt.Fprintf(&steps, "{%d, %.1f}, ", s.Rank, s.Above)
-	}
-	var engines strings.Builder
-	for _, e := range standin.EngineNames {
-		fmt.Fprintf(&engines, "%q: %.1f, ", e, r.model.Engines[e])
-	}
 	all := forecasts(r.model, r.test, difficulty.PageOne, nil)
 	points := make([]string, len(r.found.points))
 	for i, n := range r.found.points {
 		points[i] = fmt.Sprintf("%.0f", n)
 	}
+	var tastes strings.Builder
+	for _, t := range r.model.Tastes {
+		fmt.Fprintf(&tastes, "{Name: %q, Weight: 1. / %d, Ten: Weights{%.3f, %.3f, %.3f}, Tau: %.2f,\nSteps: []Step{", t.Name,
+			len(r.model.Tastes), t.Ten.Page, t.Ten.Site, t.Ten.Fit, t.Tau)
+		for _, s := range t.Steps {
+			fmt.Fprintf(&tastes, "{%d, %.2f}, ", s.Rank, s.Above)
+		}
+		tastes.WriteString("}},\n")
+	}
 	return map[string]string{
 		"core/links/calibrated.go": head + fmt.Sprintf(`links
 
 // LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with it two links
-// from sites of standing 40 give %.0f. The likeliest of %d values on %s.
+// from sites of standing 40 give %.0f. The likeliest of %d values on
+// %s.
 const LinkGain = %g
-`, 100*(1-math.Exp(-2*0.16/r.model.Gain)), len(r.tried), r.model.Name, r.model.Gain),
+`, 100*(1-math.Exp(-2*0.16/r.model.Gain)), len(gains), r.model.Name, r.model.Gain),
 		"core/serp/calibrated.go": head + fmt.Sprintf(`serp
 
 // Checklist is what each item of the fit is worth at most: title, main heading,
@@ -266,19 +396,23 @@ var Checklist = Points{%s}
 `, r.model.Name, strings.Join(points, ", ")),
 		"core/difficulty/calibrated.go": head + fmt.Sprintf(`difficulty
 
+// WellMade is the fit of a well-made page: the middle of those that were made with care.
+const WellMade = %.1f
+
 // Calibrated was found on %d outcomes in worlds %s of the stand-in, without the hobby
-// %s. On %d outcomes in worlds %s: AUC %.3f, expected calibration error %.3f for
-// page one. docs/calibration.md has the rest.
+// %s. On %d outcomes in worlds %s, whose tastes it has not met: AUC %.3f,
+// expected calibration error %.3f for page one. docs/calibration.md has the rest.
 var Calibrated = Model{
-	Name:    %q,
-	Gain:    %g,
-	Weights: Weights{Page: %.2f, Site: %.2f, Fit: %.2f},
-	Tau:     %.1f,
-	Steps:   []Step{%s},
-	Engines: map[string]float64{%s},
+	Name:     %q,
+	Gain:     %g,
+	Curve:    %g,
+	WellMade: WellMade,
+	Weights:  Weights{Page: %.3f, Site: %.3f, Fit: %.3f},
+	Tastes: []Taste{
+		%s},
 }
-`, r.train, numbers(r.plan.train), r.plan.heldOut, len(all), numbers(r.plan.test), auc(all), calibrationError(all),
-			r.model.Name, r.model.Gain, r.model.Weights.Page, r.model.Weights.Site, r.model.Weights.Fit, r.model.Tau,
-			steps.String(), engines.String()),
+`, r.model.WellMade, r.train, numbers(r.plan.train), r.plan.heldOut, len(all), numbers(r.plan.test), auc(all),
+			calibrationError(all), r.model.Name, r.model.Gain, r.model.Curve, r.model.Weights.Page, r.model.Weights.Site,
+			r.model.Weights.Fit, tastes.String()),
 	}
 }

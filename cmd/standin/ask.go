@@ -47,6 +47,31 @@ func exportCommand(o *options) *cobra.Command {
 		}}
 }
 
+// checkCommand reads one scenario and prints phrases of it for its author to read.
+func checkCommand() *cobra.Command {
+	var n, seed int
+	c := &cobra.Command{Use: "check FILE", Short: "Check a scenario file and print a sample of its phrases, to be read",
+		Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			data, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			s, err := standin.ReadScenario(args[0], data)
+			if err != nil {
+				return err
+			}
+			drawn, total := standin.Sample(s, n, seed, time.Now())
+			for _, p := range drawn {
+				fmt.Fprintf(cmd.OutOrStdout(), "%8.0f  %s\n", p.Searches, p.Phrase)
+			}
+			fmt.Fprintf(cmd.ErrOrStderr(), "%s: %d of %d phrases; another --seed draws others\n", s.Name, len(drawn), total)
+			return nil
+		}}
+	c.Flags().IntVar(&n, "phrases", 300, "how many to print")
+	c.Flags().IntVar(&seed, "seed", 1, "which sample")
+	return c
+}
+
 // asking is a command that asks a running stand-in.
 func asking(c *cobra.Command, request func() (method, path string, body any)) *cobra.Command {
 	base := c.Flags().String("at", "http://127.0.0.1:8571", "address of the running stand-in")

@@ -58,7 +58,7 @@ func command() *cobra.Command {
 		"a directory of scenario files instead of those that ship with it")
 	root.Flags().StringVar(&address, "listen", "127.0.0.1:8571", "address to listen on; port 0 picks a free one")
 	root.Flags().DurationVar(&latency, "latency", 0, "time added to every answer")
-	root.AddCommand(exportCommand(&o), clockCommand(), faultCommand(), publishCommand())
+	root.AddCommand(exportCommand(&o), checkCommand(), clockCommand(), faultCommand(), publishCommand())
 	return root
 }
 

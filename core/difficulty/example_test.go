@@ -6,20 +6,24 @@ import (
 	"cleverniche/core/difficulty"
 )
 
-// Ten equal results, and a page of mine that is as strong as the goal asks: even odds.
+// Ten equal results, and a site whose well-made page without links has even odds: its
+// standing is the difficulty.
 func ExampleModel_Judge() {
 	m := difficulty.Calibrated
 	var f difficulty.Field
 	for range 10 {
-		f.Rivals = append(f.Rivals, difficulty.Signals{Page: 30, Site: 50, Fit: 70})
+		f.Rivals = append(f.Rivals, difficulty.Signals{Page: 30, Site: 40, Fit: 70})
 	}
-	v := m.Judge(f, difficulty.Mine{SiteStanding: 7, Fit: 85})
-	even := m.Chance(f, v.Difficulty, difficulty.TheGoal)
-	fmt.Printf("a level of %.1f, as strong as each rival, %.1f\n", v.Level, v.Strengths[0])
-	fmt.Printf("a reach as high as the difficulty: %.0f %%\n", 100*even)
-	fmt.Println("page one is likelier than the top five:", v.PageOne > v.TopFive)
+	v := m.Judge(f, difficulty.Mine{SiteStanding: 7, Fit: difficulty.WellMade})
+	as := difficulty.Mine{SiteStanding: v.Difficulty, Fit: difficulty.WellMade}
+	even := m.Chance(f, m.Strength(as.Signals()), difficulty.TheGoal)
+	fmt.Printf("my site's standing, with a well-made page: a reach of %.0f\n", v.Reach)
+	fmt.Println("even odds where the reach is the difficulty:", v.Difficulty == 0 || even > 0.499 && even < 0.501)
+	fmt.Println("page one is likelier than the top five:", v.PageOne.Mean >= v.TopFive.Mean)
+	fmt.Println("no taste gives less than the low end:", v.TopFive.Low <= v.TopFive.Mean)
 	// Output:
-	// a level of 59.0, as strong as each rival, 59.0
-	// a reach as high as the difficulty: 50 %
+	// my site's standing, with a well-made page: a reach of 7
+	// even odds where the reach is the difficulty: true
 	// page one is likelier than the top five: true
+	// no taste gives less than the low end: true
 }

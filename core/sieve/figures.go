@@ -103,18 +103,18 @@ var (
 			if of("locked").Number == 1 {
 				return "Locked: it names a brand whose own site stands first."
 			}
-			return fmt.Sprintf("Difficulty %.1f: the strength that gives even odds of the top five. My reach is %.1f.",
+			return fmt.Sprintf("Difficulty %.1f: the site standing that gives a well-made page even odds of the top five. My reach is %.1f.",
 				of("difficulty").Number, of("reach").Number)
 		}})
 	Reach = figure(Figure{Key: "reach", Name: "reach", Form: Level, From: FromTen, Places: 1, Export: true,
-		Unheld: true, Says: func(Known) string { return "The strength a page of mine would have for it." }})
+		Unheld: true, Says: func(Known) string { return "What a page of mine amounts to, in points of site standing." }})
 	PageOne = figure(Figure{Key: "chance", Name: "page-one chance", Heading: "Page one", Form: Percent, Drawn: Ladder,
 		From: FromTen, Places: 4, Locked: "none", Export: true, Brief: true, scale: millionths,
 		Says: func(of Known) string {
 			if of("locked").Number == 1 {
 				return "No chance: it is locked."
 			}
-			return fmt.Sprintf("Page-one chance %.0f %%: that a well-made page of mine, of reach %.1f, gets among the "+
+			return fmt.Sprintf("Page-one chance %.0f %%: that a page of mine, of reach %.1f, gets among the "+
 				"first ten. Top five %.0f %%.", 100*of("chance").Number, of("reach").Number,
 				100*of("top-five").Number)
 		}})

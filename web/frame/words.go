@@ -3,9 +3,11 @@ package frame
 import (
 	"fmt"
 	"html/template"
+	"math"
 	"strings"
 	"time"
 
+	"cleverniche/core/difficulty"
 	"cleverniche/study"
 
 	"golang.org/x/text/language"
@@ -83,6 +85,7 @@ func (s *Server) Functions() map[string]any {
 		"rounded": func(x float64) string { return fmt.Sprintf("%.0f", x) },
 		"one":     func(x float64) string { return fmt.Sprintf("%.1f", x) },
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
+		"ranged":  ranged,
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
 		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
 		"safeURL": safeURL,
@@ -90,6 +93,15 @@ func (s *Server) Functions() map[string]any {
 		"capital": Capital,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
+}
+
+// ranged says a chance with its range: "38 %, 25–55"; without one when there is none.
+func ranged(r difficulty.Range) string {
+	mean, low, high := math.Round(100*r.Mean), math.Round(100*r.Low), math.Round(100*r.High)
+	if low == high {
+		return fmt.Sprintf("%.0f %%", mean)
+	}
+	return fmt.Sprintf("%.0f %%, %.0f–%.0f", mean, low, high)
 }
 
 // safeURL lets web addresses through only: results are strangers'.

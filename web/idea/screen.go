@@ -6,7 +6,6 @@ import (
 	"strconv"
 	"strings"
 
-	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/core/worth"
 	"cleverniche/study"
@@ -45,9 +44,7 @@ type page struct {
 	Back     string
 	Suppose  supposed
 	Worth    []figure
-	Supposed bool   // something is, for this idea
-	Above    string // how far even odds are from the level of the ten
-	Asks     string // how much more or less than others the engine asks of newcomers
+	Supposed bool // something is, for this idea
 }
 
 // supposed is what was typed into the form of my reach for one idea.
@@ -80,32 +77,9 @@ func show(r *frame.Request, typed *supposed) error {
 	if typed != nil {
 		v.Suppose = *typed
 	}
-	if ev := v.D.Evidence; ev != nil {
-		v.Above, v.Asks = aboveWords(ev.Model.Step(difficulty.TheGoal)), askedWords(ev.Verdict.Engine, ev.Results.Engine)
-	}
 	v.Worth = worthOf(v.D.Story, r.Speak())
 	v.Back = r.Path("sift") + "?idea=" + strconv.FormatUint(uint64(id), 10)
 	return r.Render("idea/story", v)
-}
-
-// aboveWords says how far a step is from the level.
-func aboveWords(step float64) string {
-	if step < 0 {
-		return fmt.Sprintf("%.1f below it", -step)
-	}
-	return fmt.Sprintf("%.1f above it", step)
-}
-
-// askedWords says how much more or less than others an engine asks of newcomers.
-func askedWords(more float64, engine string) string {
-	switch {
-	case more == 0:
-		return ""
-	case more < 0:
-		return fmt.Sprintf("%.1f less, since %s asks less of newcomers than the engines measured do on average", -more,
-			engine)
-	}
-	return fmt.Sprintf("%.1f more, since %s asks more of newcomers than the engines measured do on average", more, engine)
 }
 
 // dig makes the idea a seed and gathers from it.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
@@ -26,6 +27,7 @@ type View struct {
 	Ten        []column // the results as columns
 	Behind     []column // those after the ten
 	Lines      draw.Ten // my reach and the difficulty
+	Model      difficulty.Model
 	Serve      []share
 	Year       []month
 	YearWords  string
@@ -45,10 +47,10 @@ type View struct {
 type column struct {
 	serp.Entry
 	draw.Column
-	Strength float64
-	Mine     bool
-	Reasons  []string
-	Name     string
+	Holds   float64 // what its strength amounts to
+	Mine    bool
+	Reasons []string
+	Name    string
 }
 
 // share is a part of a strip.
@@ -107,13 +109,14 @@ func Of(r *frame.Request, id uint) (View, error) {
 
 // drawEvidence fills in what the evidence gives.
 func (v *View) drawEvidence(ev study.Evidence) {
-	var strengths []float64
+	v.Model = difficulty.Calibrated
+	var holds []float64
 	for _, e := range ev.Reading.Entries {
-		strengths = append(strengths, ev.Strength(e))
+		holds = append(holds, ev.Holds(e))
 	}
-	v.Lines = draw.Columns(strengths, ev.Verdict.Reach, ev.Verdict.Difficulty)
+	v.Lines = draw.Columns(holds, ev.Verdict.Reach, ev.Verdict.Difficulty)
 	for i, e := range ev.Reading.Entries {
-		c := column{Entry: e, Column: v.Lines.Columns[i], Strength: strengths[i], Name: strings.Split(e.Site, ".")[0]}
+		c := column{Entry: e, Column: v.Lines.Columns[i], Holds: holds[i], Name: strings.Split(e.Site, ".")[0]}
 		for _, p := range ev.MyPages {
 			c.Mine = c.Mine || p == e.Position
 		}

@@ -1,7 +1,6 @@
 package idea
 
 import (
-	"strings"
 	"testing"
 	"time"
 
@@ -23,15 +22,6 @@ func TestSaidInWords(t *testing.T) {
 		if got := trendWords(c.trend); got != c.want {
 			t.Errorf("%+v: %s", c.trend, got)
 		}
-	}
-	for more, want := range map[float64]string{3.4: "3.4 more, since harbor asks more",
-		-0.3: "0.3 less, since harbor asks less"} {
-		if got := askedWords(more, "harbor"); !strings.HasPrefix(got, want) {
-			t.Error(got)
-		}
-	}
-	if askedWords(0, "harbor") != "" || aboveWords(-2) != "2.0 below it" || aboveWords(1.25) != "1.2 above it" {
-		t.Error("above and asked")
 	}
 	for want, origins := range map[string][]study.Origin{
 		"": nil, "a seed of yours": {{Kind: study.FromSeed}},

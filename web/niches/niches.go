@@ -38,7 +38,7 @@ func home(s *frame.Server, c fiber.Ctx) error {
 type form struct {
 	frame.Page
 	Values       study.Niche
-	Weights      difficulty.Weights // of strength
+	WellMade     float64 // fit of a well-made page
 	Field, Error string
 	Saved        bool
 	Job          *study.Job // that reckons anew what hangs on the settings
@@ -70,7 +70,7 @@ func create(s *frame.Server, c fiber.Ctx) error {
 }
 
 func showSettings(r *frame.Request, f form) (err error) {
-	f.Weights = difficulty.Calibrated.Weights
+	f.WellMade = difficulty.WellMade
 	if f.Page, err = r.Page("Settings", "settings", -1); err != nil {
 		return err
 	}
