@@ -185,7 +185,7 @@ export const mistakes = [
     "",
     "why an idea could not be judged is not kept",
   ],
-  ["study/evidence.go", 'if own == "" || e.Site != own {', "if true {", "my own page stands in my way"],
+  ["study/evidence.go", "if !slices.Contains(ev.MyPages, e.Position) {", "if true {", "my own page stands in my way"],
   [
     "study/evidence.go",
     "ev.Mine.PlannedLinks = *idea.MyLinks",
@@ -193,7 +193,7 @@ export const mistakes = [
     "links supposed for one idea count for nothing",
   ],
   ["study/evidence.go", 'doc["siteStanding"] = mine["siteStanding"]', "", "old evidence loses my site's standing"],
-  ["study/reckon.go", "ev.renew(n, idea)", "", "settings change nothing"],
+  ["study/reckon.go", "ev.decide(n, idea, ev.SiteStanding)", "", "settings change nothing"],
   [
     "study/reckon.go",
     "if err := s.endReckoning(ctx, n.ID); err != nil {",

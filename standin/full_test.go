@@ -1,6 +1,7 @@
 package standin
 
 import (
+	"slices"
 	"strings"
 	"testing"
 )
@@ -143,4 +144,34 @@ func allParagraphs(d document) (out []paragraph) {
 		out = append(out, s.Paragraphs...)
 	}
 	return out
+}
+
+// TestOwnSites: each hobby has a site that a user owns, with pages that are found for what
+// they are about, some on page one and some on page two.
+func TestOwnSites(t *testing.T) {
+	w := grown()
+	for _, s := range w.scenarios {
+		if s.Own == nil || w.sites[s.Own.Domain] == nil {
+			t.Errorf("%s has no site of its own", s.Name)
+			continue
+		}
+		st := w.sites[s.Own.Domain]
+		first, second := 0, 0
+		for _, p := range st.pages[1:] {
+			for _, e := range w.engines {
+				hits, _ := e.Search(Ask{Text: p.subject, At: clock})
+				switch at := slices.IndexFunc(hits, func(h hit) bool { return h.page == p }); {
+				case at >= 0 && at < 10:
+					first++
+				case at >= 10 && at < 20:
+					second++
+				}
+			}
+		}
+		t.Logf("%s: %d pages; of %d positions %d are on page one, %d on page two", st.domain, len(st.pages)-1,
+			(len(st.pages)-1)*len(w.engines), first, second)
+		if len(st.pages) < 15 || first == 0 || second == 0 {
+			t.Errorf("%s: %d pages, %d on page one, %d on page two", st.domain, len(st.pages), first, second)
+		}
+	}
 }

@@ -62,24 +62,34 @@ const (
 	inAnchor  = 1.6
 )
 
-// buildIndex writes every page once, to count its words.
+// buildIndex weighs every page once: each worker a run of pages, one run joined to the next.
 func (w *World) buildIndex() *index {
-	ix := &index{terms: map[string]*termList{}, founding: len(w.pages)}
-	found := make([]written, len(w.pages))
-	var wg sync.WaitGroup
 	workers := runtime.GOMAXPROCS(0)
+	parts := make([]*index, workers)
+	var wg sync.WaitGroup
 	for k := range workers {
+		parts[k] = &index{terms: map[string]*termList{}}
 		wg.Go(func() {
 			g := w.newWeigher()
-			for i := k; i < len(w.pages); i += workers {
-				found[i] = w.weigh(w.pages[i], g)
+			for _, p := range w.pages[k*len(w.pages)/workers : (k+1)*len(w.pages)/workers] {
+				parts[k].add(p, w.weigh(p, g))
 			}
 		})
 	}
 	wg.Wait()
-	for i, p := range w.pages {
-		ix.add(p, found[i])
-		found[i] = written{}
+	ix := parts[0]
+	ix.founding = len(w.pages)
+	for _, part := range parts[1:] {
+		for len(ix.texts) < len(part.texts) {
+			ix.texts = append(ix.texts, part.texts[len(ix.texts)])
+		}
+		for text, more := range part.terms {
+			if list := ix.terms[text]; list != nil {
+				list.postings = append(list.postings, more.postings...)
+			} else {
+				ix.terms[text] = more
+			}
+		}
 	}
 	for _, list := range ix.terms {
 		list.first = len(list.postings)

@@ -38,22 +38,49 @@ func isEndless(slot string) bool {
 	return slices.Contains([]string{"count", "year", "size", "code", "name", "town", "club"}, slot)
 }
 
+// hottest is how many of each endless stock are made beforehand: they are most of those drawn.
+const hottest = 800
+
+// knowHottest makes them.
+func (w *World) knowHottest() {
+	w.known = map[string][]*value{}
+	for _, slot := range []string{"code", "name", "town", "club"} {
+		for n := range uint64(hottest) {
+			text := w.fromEndless(slot, n)
+			list := w.lexicon.all(text)
+			w.known[slot] = append(w.known[slot], &value{one: text, many: text, tokens: [2][]int32{list, list}})
+		}
+	}
+}
+
 // endless fills a slot of an endless stock; ok is false for any other slot.
-func (w *World) endless(slot string, rng *rand.Rand) (text string, ok bool) {
+func (w *World) endless(slot string, rng *rand.Rand) (v *value, ok bool) {
+	text := ""
 	switch slot {
 	case "count":
-		return fmt.Sprint(2 + int(12*(math.Pow(1-rng.Float64(), -0.8)-1))), true
+		text = fmt.Sprint(2 + int(12*(math.Pow(1-rng.Float64(), -0.8)-1)))
 	case "year":
-		return fmt.Sprint(w.Founded.Year() - rng.IntN(40)), true
+		text = fmt.Sprint(w.Founded.Year() - rng.IntN(40))
 	case "size": // of things, in millimetres
-		return fmt.Sprint(1 + rng.IntN(100)*rng.IntN(100)/(1+rng.IntN(20))), true
-	case "code":
+		text = fmt.Sprint(1 + rng.IntN(100)*rng.IntN(100)/(1+rng.IntN(20)))
+	case "code", "name", "town", "club":
 		n := drawEndless(rng)
-		return fmt.Sprintf("%c%c-%d", 'a'+n%23, 'a'+n/23%19, 100+n/7), true
-	case "name", "town", "club":
-		return w.nameOf(slot, drawEndless(rng)), true
+		if n < hottest {
+			return w.known[slot][n], true
+		}
+		text = w.fromEndless(slot, n)
+	default:
+		return nil, false
 	}
-	return "", false
+	return &value{one: text, many: text}, true
+}
+
+// fromEndless is the n-th of a stock.
+func (w *World) fromEndless(slot string, n uint64) string {
+	if slot == "code" {
+		return fmt.Sprintf("%c%c-%d", 'a'+n%23, 'a'+n/23%19, 100+n/7)
+	}
+	return w.nameOf(slot, n)
 }
 
 // nameOf is the n-th name of a stock in this world.

@@ -272,15 +272,14 @@ func (s *Scenario) knows(lines []string) error {
 // thisYear is a gap that the year of the world's founding fills.
 const thisYear = "now"
 
+// fits reports whether the scenario has the slots that a template asks for.
 func (s *Scenario) fits(t Template) bool {
-	for _, w := range t.Wordings {
-		for _, g := range parseGaps(w) {
-			if _, ok := s.Slots[g.slot]; g.slot != "" && g.slot != "model" && g.slot != thisYear && !ok {
-				return false
-			}
+	for slot := range t.Only {
+		if len(s.Slots[slot]) == 0 {
+			return false
 		}
 	}
-	return true
+	return s.knows(wordings(t.Wordings)) == nil
 }
 
 // value is one way to fill a slot.

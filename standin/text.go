@@ -200,8 +200,8 @@ func (w *World) furnish(d *document, p *page, rng *rand.Rand, v *voice) {
 	switch p.kind {
 	case pageEntry, pageOfficial, pageProduct:
 		for _, at := range rng.Perm(len(factNames))[:3+rng.IntN(len(factNames)-3)] {
-			text, _ := w.endless(factNames[at].Value, rng)
-			d.Facts = append(d.Facts, fact{factNames[at].Name, text})
+			v, _ := w.endless(factNames[at].Value, rng)
+			d.Facts = append(d.Facts, fact{factNames[at].Name, v.one})
 		}
 	}
 	switch p.kind {
@@ -228,7 +228,7 @@ func (w *World) furnish(d *document, p *page, rng *rand.Rand, v *voice) {
 		by, _ := w.endless("name", rng)
 		on := p.published.AddDate(0, 0, 1+i*3)
 		if text := v.paragraph(1 + rng.IntN(3)); len(text) > 0 {
-			d.Replies = append(d.Replies, reply{by, on.Format("2 January 2006"), text})
+			d.Replies = append(d.Replies, reply{by.one, on.Format("2 January 2006"), text})
 		}
 	}
 }
@@ -410,8 +410,8 @@ func (v *voice) filled(l line) said {
 }
 
 func (v *voice) fromStock(g gap) *value {
-	if text, ok := v.w.endless(g.slot, v.rng); ok {
-		return &value{one: text, many: text}
+	if one, ok := v.w.endless(g.slot, v.rng); ok {
+		return one
 	}
 	list := v.w.stock[v.p.hobby][g.slot]
 	return list[v.rng.IntN(len(list))]

@@ -28,7 +28,8 @@ type World struct {
 	echoes    []line
 	costs     line
 	sayings   map[string]*saying
-	silent    []*saying // by hobby, of pages that are about nothing in particular
+	known     map[string][]*value // the hottest of the endless stocks
+	silent    []*saying           // by hobby, of pages that are about nothing in particular
 	needs     []*need
 	queries   map[string]*query
 	queryList []*query
@@ -71,6 +72,7 @@ func newWorld(number int, scenarios []*Scenario, day time.Time) *World {
 		lexicon: newLexicon(), sayings: map[string]*saying{},
 		queries: map[string]*query{}, sites: map[string]*site{}, urns: map[string]*urn{}}
 	w.echoes, w.costs = w.lines(echoes), w.lines([]string{costs})[0]
+	w.knowHottest()
 	for h, s := range scenarios {
 		w.readTexts(s)
 		w.silent = append(w.silent, w.sayingFor(h, nil))

@@ -186,7 +186,7 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 // The demo's niche, and what is gathered and looked up before it is first opened.
 var (
 	demoNiche = study.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example"}
-	demoSeeds = []string{"stargazing binoculars", "telescope for", "see saturn", "how to find", "moon filter"}
+	demoSeeds = []string{"astronomy binoculars", "telescope for", "see saturn", "how to find", "star tracker"}
 )
 
 // demoSieves choose what is looked up: some of the most searched, and some long ones.
@@ -234,13 +234,14 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 	return keepEasiest(ctx, s, n, 3)
 }
 
-// keepEasiest keeps the judged ideas with the best chance.
+// keepEasiest keeps, of the judged ideas that some search, those with the best chance.
 func keepEasiest(ctx context.Context, s *study.Study, n study.Niche, most int) error {
 	b, err := s.Board(ctx, n)
 	if err != nil {
 		return err
 	}
-	best := sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.PageOne, true)
+	best := sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp),
+		sieve.At(sieve.ByLeastSearches, 300)}}.By(sieve.PageOne, true)
 	_, err = s.Decide(ctx, n.ID, b.Pass(best).IDs(0, most), sieve.Kept)
 	return err
 }
