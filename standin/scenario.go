@@ -402,14 +402,6 @@ func wordings(lines []string) []string {
 	return out
 }
 
-func parseLines(lines []string) [][]gap {
-	out := make([][]gap, len(lines))
-	for i, line := range lines {
-		out[i] = parseGaps(line)
-	}
-	return out
-}
-
 func (g gap) key() string {
 	if g.second {
 		return g.slot + "2"

@@ -15,7 +15,8 @@ func TestTendencies(t *testing.T) {
 		least.height, most.height = min(least.height, d.height), max(most.height, d.height)
 		least.big, most.big = min(least.big, d.big), max(most.big, d.big)
 	}
-	if least.links > 0.65 || most.links < 1.5 || least.height > 0.5 || most.height < 2 || least.big > 0.65 || most.big < 1.5 {
+	if least.links > 0.65 || most.links < 1.5 || least.height > 0.5 || most.height < 2 ||
+		least.big > 0.65 || most.big < 1.5 {
 		t.Errorf("of 58 worlds the draws go from %+v to %+v", least, most)
 	}
 	bent := tendency{links: 2, text: 0.5, answers: 1, kind: 1, fresh: 3, breadth: 1, big: 2, height: 1}

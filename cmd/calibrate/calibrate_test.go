@@ -112,7 +112,8 @@ func TestFitFindsTheTruth(t *testing.T) {
 	if _, err := fit(nil, m); err == nil {
 		t.Error("nothing can be fitted to nothing")
 	}
-	if penalty, losses, err := bestPenalty(samples[:1500], m); err != nil || len(losses) != len(penalties) || penalty == 0 {
+	penalty, losses, err := bestPenalty(samples[:1500], m)
+	if err != nil || len(losses) != len(penalties) || penalty == 0 {
 		t.Errorf("penalty %v, %v, %v", penalty, losses, err)
 	}
 }

@@ -136,7 +136,8 @@ func writeFinds(out io.Writer, number int, day time.Time) error {
 		}
 	}
 	for _, h := range slices.Sorted(maps.Keys(of)) {
-		fmt.Fprintf(out, "%s: of %d phrases of 100 searches and more %d have difficulty %d at most, %d of them 500 searches\n",
+		fmt.Fprintf(out, "%s: of %d phrases of 100 searches and more %d have difficulty %d at most, %d of them 500 "+
+			"searches\n",
 			h, of[h], finds[h], easy, rich[h])
 	}
 	if all, err = difficulties(number, 37, day); err != nil {
@@ -147,8 +148,8 @@ func writeFinds(out io.Writer, number int, day time.Time) error {
 		d, searches = append(d, j.difficulty), append(searches, j.Searches)
 		words = append(words, float64(len(strings.Fields(j.Text))))
 	}
-	_, err = fmt.Fprintf(out, "%d phrases: Spearman of difficulty with searches %.2f (asked 0.35 to 0.6), with words %.2f "+
-		"(-0.2 to -0.5)\n", len(d), spearman(d, searches), spearman(d, words))
+	_, err = fmt.Fprintf(out, "%d phrases: Spearman of difficulty with searches %.2f (asked 0.35 to 0.6), with words "+
+		"%.2f (-0.2 to -0.5)\n", len(d), spearman(d, searches), spearman(d, words))
 	return err
 }
 

@@ -81,7 +81,8 @@ func (r *report) text() string {
 		p("| %s | %d | %.2f | %.2f | %.3f |", g.name, len(g.list), g.forecast, g.came, auc(g.list))
 	}
 	p("")
-	p("The stand-in's worlds are possible webs. On the real one the order of phrases by difficulty is likelier to hold than")
+	p("The stand-in's worlds are possible webs. On the real one the order of phrases by difficulty is likelier to hold " +
+		"than")
 	p("the chances are; only a user's own positions over time can tell.")
 	return b.String()
 }
@@ -89,11 +90,13 @@ func (r *report) text() string {
 func (r *report) writeConstants(p func(string, ...any)) {
 	m := r.model
 	p("# Calibration of difficulty\n")
-	p("Written by `go run ./cmd/calibrate --write`, which repeats it. In the stand-in web pages are published, half of them")
-	p("what our users could publish (sites of standing 0 to %d, at most %d links), half on sites of standing 0 to 60, made", usersSite,
-		usersLinks)
+	p("Written by `go run ./cmd/calibrate --write`, which repeats it. In the stand-in web pages are published, half of " +
+		"them")
+	p("what our users could publish (sites of standing 0 to %d, at most %d links), half on sites of standing 0 to 60, "+
+		"made", usersSite, usersLinks)
 	p("badly and well, with no links and many, for phrases drawn half by how much they are searched and half evenly;")
-	p("after %d weeks it is read where they stand. What is known of a page is what the application would read of it", settled)
+	p("after %d weeks it is read where they stand. What is known of a page is what the application would read of it",
+		settled)
 	p("anywhere: its HTML, the links to it, the graph of sites. Each world's engines have tastes of their own.\n")
 	p("Calibrated on worlds %s without the hobby %s: %d outcomes. Measured on worlds %s, all hobbies: %d outcomes.\n",
 		numbers(r.plan.train), r.plan.heldOut, r.train, numbers(r.plan.test), len(r.test))
@@ -185,7 +188,8 @@ func (r *report) byOwn(k int) (out []forecast) {
 // writeUsers tells how it fares for what our users have.
 func (r *report) writeUsers(p func(string, ...any)) {
 	p("\n## For what our users have\n")
-	p("Sites of standing 0 to %d and at most %d links; and apart, sites of standing under %d without links. Telling: share of",
+	p("Sites of standing 0 to %d and at most %d links; and apart, sites of standing under %d without links. Telling: "+
+		"share of",
 		usersSite, usersLinks, youngest)
 	p("forecasts between 0.1 and 0.9.\n")
 	p("| goal | what | outcomes | base | AUC | ECE | telling |\n|---|---|---|---|---|---|---|")
@@ -220,7 +224,8 @@ func isUsers(s Sample) bool { return s.Own.Site <= usersSite && s.Links <= users
 // forecast's tenth and taste.
 func (r *report) writeRanges(p func(string, ...any)) {
 	p("\n## Ranges\n")
-	p("The forecasts of each taste that was not used are put into ten bins; a cell of at least %d holds when the share that",
+	p("The forecasts of each taste that was not used are put into ten bins; a cell of at least %d holds when the share "+
+		"that",
 		fewestInCell)
 	p("came lies between the mean low and the mean high end of its ranges.\n")
 	p("| goal | cells | hold | mean width |\n|---|---|---|---|")
@@ -375,6 +380,9 @@ func (r *report) sources() map[string]string {
 			len(r.model.Tastes), t.Ten.Page, t.Ten.Site, t.Ten.Fit, t.Tau)
 		for _, s := range t.Steps {
 			fmt.Fprintf(&tastes, "{%d, %.2f}, ", s.Rank, s.Above)
+			if s.Rank == difficulty.TheGoal {
+				tastes.WriteString("\n") // short lines
+			}
 		}
 		tastes.WriteString("}},\n")
 	}

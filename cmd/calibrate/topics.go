@@ -252,7 +252,8 @@ package topic
 
 // Calibrated was found on pairs of phrases in worlds %s of the stand-in, without the
 // hobby %s; docs/topics.md has what it reaches on others.
-var Calibrated = Model{Name: %q, Pages: %.1f, Rarest: %.1f, Words: %.1f, Echoed: %.1f, Apart: %.1f,
+var Calibrated = Model{Name: %q,
+	Pages: %.1f, Rarest: %.1f, Words: %.1f, Echoed: %.1f, Apart: %.1f,
 	Even: %.1f, Together: %g}
 `, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Echoed, m.Apart, m.Even, m.Together)
 }

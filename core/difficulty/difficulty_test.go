@@ -28,8 +28,6 @@ func field(raw [10][3]uint8) Field {
 	return f
 }
 
-func strength(m Model, mine Mine) float64 { return m.Strength(mine.Signals()) }
-
 // TestJudgeByHand: ten equal results ask 40·0.5 + 50·0.2 + 60·0.3 − 18 = 30 for the top
 // five; a page of 10·0.2 + 85·0.3 is 27.5 strong. A well-made page is 24 strong by its fit,
 // and each point of site standing adds 0.2.

@@ -7,10 +7,12 @@ import "strings"
 type lexicon struct {
 	questions, lists, verdicts, locals, buying, sites, prepositions map[string]bool
 	phrases                                                         map[Shape][]string
-	last                                                            map[string]bool   // words that ask for a site where they end the phrase
-	blind                                                           *strings.Replacer // takes out what looks like a sign and is none; may be nil
 	function                                                        map[string]bool
 	asked                                                           []string // before a seed, most asked first
+	// last are words that ask for a site where they end the phrase.
+	last map[string]bool
+	// blind takes out what looks like a sign and is none; it may be nil.
+	blind *strings.Replacer
 	// superlative holds for a word that means the most of something, "quietest", by its
 	// form; the words that only look like one are in its exceptions.
 	superlative func(w string) bool

@@ -30,13 +30,15 @@ var inEnglish = lexicon{
 			" are best "},
 		Buying: {" second hand ", " in stock ", " black friday ", " gift card ", " gift set ", " lay by ", " trade in ",
 			" flea market ", " where can i get ", " where to get ", " by the yard ", " by the metre ", " by the pound "},
-		Site: {" phone number ", " customer service ", " customer care ", " head office ", " sign in ", " sign up ", " log in ",
+		Site: {" phone number ", " customer service ", " customer care ", " head office ",
+			" sign in ", " sign up ", " log in ",
 			" opening times ", " user guide ", " spare parts ", " parts list ", " return policy ", " track my order "},
 	},
 	last: set("manual manuals phone"),
 	blind: strings.NewReplacer(" store bought ", " ", " shop bought ", " ", " to store ", " ", " i store ", " ",
 		" you store ", " ", " used for ", " ", " used to ", " ", " best time ", " ", " best place ", " ",
-		" best places ", " ", " best things ", " ", " best way ", " way ", " easiest way ", " way ", " fastest way ", " way "),
+		" best places ", " ", " best things ", " ", " best way ", " way ", " easiest way ", " way ",
+		" fastest way ", " way "),
 	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
 		"can could should would will it its this that these those i you my your me we our how what which " +
 		"when where why who whom into onto than then there their if so"),

@@ -103,7 +103,8 @@ var (
 			if of("locked").Number == 1 {
 				return "Locked: it names a brand whose own site stands first."
 			}
-			return fmt.Sprintf("Difficulty %.1f: the site standing that gives a well-made page even odds of the top five. My reach is %.1f.",
+			return fmt.Sprintf("Difficulty %.1f: the site standing that gives a well-made page even odds of the top "+
+				"five. My reach is %.1f.",
 				of("difficulty").Number, of("reach").Number)
 		}})
 	Reach = figure(Figure{Key: "reach", Name: "reach", Form: Level, From: FromTen, Places: 1, Export: true,

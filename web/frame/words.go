@@ -85,6 +85,7 @@ func (s *Server) Functions() map[string]any {
 		"rounded": func(x float64) string { return fmt.Sprintf("%.0f", x) },
 		"one":     func(x float64) string { return fmt.Sprintf("%.1f", x) },
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
+		"spread":  spread,
 		"ranged":  ranged,
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
 		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
@@ -95,13 +96,22 @@ func (s *Server) Functions() map[string]any {
 	}
 }
 
-// ranged says a chance with its range: "38 %, 25–55"; without one when there is none.
-func ranged(r difficulty.Range) string {
-	mean, low, high := math.Round(100*r.Mean), math.Round(100*r.Low), math.Round(100*r.High)
+// spread says the range of a chance: "25–55"; nothing when there is none.
+func spread(r difficulty.Range) string {
+	low, high := math.Round(100*r.Low), math.Round(100*r.High)
 	if low == high {
-		return fmt.Sprintf("%.0f %%", mean)
+		return ""
 	}
-	return fmt.Sprintf("%.0f %%, %.0f–%.0f", mean, low, high)
+	return fmt.Sprintf("%.0f–%.0f", low, high)
+}
+
+// ranged says a chance with its range: "38 %, 25–55".
+func ranged(r difficulty.Range) string {
+	text := fmt.Sprintf("%.0f %%", 100*r.Mean)
+	if s := spread(r); s != "" {
+		text += ", " + s
+	}
+	return text
 }
 
 // safeURL lets web addresses through only: results are strangers'.
