@@ -185,7 +185,12 @@ export const mistakes = [
     "",
     "why an idea could not be judged is not kept",
   ],
-  ["study/evidence.go", "if !slices.Contains(ev.MyPages, e.Position) {", "if true {", "my own page stands in my way"],
+  [
+    "study/evidence.go",
+    "if !slices.Contains(ev.MyPages, e.Position) {",
+    "if true {",
+    "my own page stands in my way",
+  ],
   [
     "study/evidence.go",
     "ev.Mine.PlannedLinks = *idea.MyLinks",

@@ -117,6 +117,9 @@ func (l *lab) idea(q standin.QueryTruth, engine string, day time.Time, numbered 
 // togethers are the values of topic.Model.Together that are tried.
 var togethers = []float64{0.1, 0.15, 0.2, 0.25, 0.3, 0.35, 0.4, 0.5}
 
+// apartColumn is the column of Apart titles, which can only make one need less likely.
+const apartColumn = 4
+
 // fitTopics finds the weights by logistic regression on the pairs of all lists, each
 // list weighing by the pairs of one need in it, and then what groups best on average.
 func fitTopics(train []phrases) (topic.Model, []float64, error) {
@@ -135,12 +138,18 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 		}
 	}
 	weights, err := logistic(trials)
+	if err == nil && weights[apartColumn] < 0 { // what points the wrong way tells nothing: without it
+		for i := range trials {
+			trials[i].x[apartColumn] = 0
+		}
+		weights, err = logistic(trials)
+	}
 	if err != nil {
 		return topic.Model{}, nil, err
 	}
 	to := func(v float64) float64 { return math.Round(v*10) / 10 }
 	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Echoed: to(weights[3]),
-		Apart: to(weights[4]), Even: to(-weights[5])}
+		Apart: to(weights[apartColumn]), Even: to(-weights[5])}
 	var means []float64
 	top := -1.0
 	for _, t := range togethers {

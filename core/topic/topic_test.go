@@ -343,7 +343,7 @@ func TestOneTenForAll(t *testing.T) {
 	for i := range ideas {
 		ideas[i] = Idea{Phrase: fmt.Sprint("p", i), Results: pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), Stems: []uint32{1}}
 	}
-	topics, members := Group(ideas, Shared), 0
+	topics, members := simple.Group(ideas, Shared), 0
 	for _, one := range topics {
 		members += len(one.Members)
 	}
