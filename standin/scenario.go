@@ -209,6 +209,11 @@ func (s *Scenario) check() error {
 		if len(list) == 0 {
 			return fmt.Errorf("slot %q is empty", name)
 		}
+		for _, text := range list {
+			if v := readValue(text, 0); v.one == "" || v.many == "" || v.price < 0 {
+				return fmt.Errorf("slot %q holds %q, which says nothing or costs less than nothing", name, text)
+			}
+		}
 	}
 	for _, t := range s.Needs {
 		if err := t.check(s); err != nil {
