@@ -86,7 +86,7 @@ func TestReadScenario(t *testing.T) {
 		{"match: [gear~fault]", "only: {geer: [a]}", "geer"},
 		{"(why|how)", "(why", "cannot be read"},
 		{"words: [kite]", "wrds: [kite]", "wrds"},
-		{"tangled @flown", "@flown", "says nothing"},
+		{"[tangled @flown]", `["@flown"]`, "says nothing"},
 	} {
 		if !strings.Contains(least, c.from) {
 			t.Fatalf("%q is not in the file", c.from)
