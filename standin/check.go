@@ -20,7 +20,7 @@ func Sample(s *Scenario, n, seed int, day time.Time) (drawn []Sampled, total int
 		}
 	}
 	rng.Shuffle(len(list), func(i, j int) { list[i], list[j] = list[j], list[i] })
-	for _, q := range list[:min(n, len(list))] {
+	for _, q := range list[:max(0, min(n, len(list)))] {
 		drawn = append(drawn, Sampled{q.text, q.steady()})
 	}
 	return drawn, len(list)
