@@ -264,13 +264,19 @@ func (g *weigher) finish() written {
 	return out
 }
 
+// readTitle takes the title's words and stems apart.
+func (p *page) readTitle() {
+	words, stems := []byte{' '}, []byte{' '}
+	eachToken(p.title, func(tok string) {
+		words = append(append(words, tok...), ' ')
+		stems = append(append(stems, stem(tok)...), ' ')
+	})
+	p.titleWords, p.titleStems = string(words), string(stems)
+}
+
 // weigh weighs the page's words. Anchors are those of the links that it has by then.
 func (w *World) weigh(p *page, g *weigher) written {
-	p.titleWords, p.titleStems = " ", " "
-	eachToken(p.title, func(tok string) {
-		p.titleWords += tok + " "
-		p.titleStems += stem(tok) + " "
-	})
+	p.readTitle()
 	d := w.write(p)
 	g.paragraph(d.Intro, 1)
 	for _, s := range d.Sections {

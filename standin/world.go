@@ -43,6 +43,7 @@ type World struct {
 	hints     *hints
 	engines   []*Engine
 	shots     snapshots
+	aside     sync.WaitGroup // what grows beside the rest
 
 	mu    sync.RWMutex // held by Handler
 	now   time.Time
@@ -52,17 +53,27 @@ type World struct {
 
 // Grow makes the world of that number over the scenarios, founded on a day.
 func Grow(number int, scenarios []*Scenario, day time.Time) *World {
+	w := sprout(number, scenarios, day)
+	w.ripen(w.buildIndex())
+	return w
+}
+
+// sprout lets all grow but what engines know of the pages.
+func sprout(number int, scenarios []*Scenario, day time.Time) *World {
 	w := newWorld(number, scenarios, day)
-	var aside sync.WaitGroup
-	aside.Go(func() { w.hints = newHints(w.queryList) }) // needs nothing of what follows
+	w.aside.Go(func() { w.hints = newHints(w.queryList) }) // needs nothing of what follows
 	w.growSites()
 	w.growPages()
 	w.growLinks()
-	aside.Wait()
-	w.index = w.buildIndex()
+	return w
+}
+
+// ripen gives the engines what they know.
+func (w *World) ripen(ix *index) {
+	w.aside.Wait()
+	w.index = ix
 	w.engines = w.buildEngines()
 	debug.FreeOSMemory() // growing leaves much behind
-	return w
 }
 
 // newWorld makes a world of which nothing has grown but what people search.

@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -11,6 +12,7 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
+	"path/filepath"
 	"runtime/debug"
 	"syscall"
 	"time"
@@ -33,6 +35,7 @@ func main() {
 type options struct {
 	number               int
 	today, now, scenario string
+	keep                 string // directory of grown worlds; "" keeps none
 }
 
 func command() *cobra.Command {
@@ -56,6 +59,8 @@ func command() *cobra.Command {
 		"the day its clock stands at, not before that (default: the same)")
 	root.PersistentFlags().StringVar(&o.scenario, "scenarios", "",
 		"a directory of scenario files instead of those that ship with it")
+	root.PersistentFlags().StringVar(&o.keep, "keep", placeToKeep(),
+		"a directory in which grown worlds are kept, to be ready sooner the next time; empty for none")
 	root.Flags().StringVar(&address, "listen", "127.0.0.1:8571", "address to listen on; port 0 picks a free one")
 	root.Flags().DurationVar(&latency, "latency", 0, "time added to every answer")
 	root.AddCommand(exportCommand(&o), checkCommand(), clockCommand(), faultCommand(), publishCommand())
@@ -80,14 +85,43 @@ func grow(o options) (*standin.World, error) {
 		return nil, err
 	}
 	percent, limit := debug.SetGCPercent(-1), debug.SetMemoryLimit(roomToGrow)
-	world := standin.Grow(o.number, scenarios, day)
+	world, keepIt := standin.GrowKept(o.number, scenarios, day, standin.Keep{Dir: o.keep, Build: build()})
+	if keepIt != nil {
+		go func() {
+			if err := keepIt(); err != nil {
+				slog.Warn("the grown world is not kept", "why", err)
+			}
+		}()
+	}
 	debug.SetGCPercent(percent)
 	debug.SetMemoryLimit(limit)
-	debug.FreeOSMemory()
 	if o.now == "" {
 		return world, nil
 	}
 	return world, world.MoveTo(now)
+}
+
+// placeToKeep is where worlds are kept unless something else is said; "" when there is no
+// such place.
+func placeToKeep() string {
+	dir, err := os.UserCacheDir()
+	if err != nil {
+		return ""
+	}
+	return filepath.Join(dir, "cleverniche-standin")
+}
+
+// build tells this program's build from any other: what it grows may differ.
+func build() string {
+	name, err := os.Executable()
+	if err != nil {
+		return ""
+	}
+	data, err := os.ReadFile(name)
+	if err != nil {
+		return ""
+	}
+	return fmt.Sprintf("%x", sha256.Sum256(data))
 }
 
 func scenariosIn(dir string) ([]*standin.Scenario, error) {
