@@ -95,7 +95,6 @@ type plan struct {
 	oldest, youngest  int   // months
 	commonest         []int // markup, drawn from
 	suffix            string
-	titles            []string
 }
 
 // makerSuffix ends the names of makers' sites.
@@ -103,21 +102,21 @@ const makerSuffix = ".example"
 
 var plans = [siteKinds]plan{
 	publisher: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle}, 2, 9, 0, 0, 9, 30, 0.7, 0.68,
-		260, 90, []int{1}, ".example", nil},
-	nicheSite: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 104, 0, 7, 34, 1.5, 1.6, 1.0,
-		0.62, 150, 4, []int{0, 1, 1, 2}, ".example", nil},
-	community: {[]pageKind{pageThread}, 8, 4, 0, 0, 4, 9, 0.9, 0.42, 240, 50, []int{0, 1}, ".example", nil},
+		260, 90, []int{1}, ".example"},
+	nicheSite: {[]pageKind{pageComparison, pageReview, pageHowTo, pageArticle, pageTool}, 104, 0, 0, 0, 1.5, 1.6, 1.0,
+		0.62, 150, 4, []int{0, 1, 1, 2}, ".example"},
+	community: {[]pageKind{pageThread}, 8, 4, 0, 0, 4, 9, 0.9, 0.42, 240, 50, []int{0, 1}, ".example"},
 	freeHost: {[]pageKind{pageArticle, pageHowTo, pageReview}, 36, 0, 0, 0, 0.35, 0.25, 0.8, 0.45, 140, 5, []int{0},
-		"", nil},
+		""},
 	marketplace: {[]pageKind{pageShelf, pageProduct}, 14, 6, 0, 0, 4, 12, 1.1, 0.5, 250, 30, []int{1, 1, 2},
-		".example", nil},
+		".example"},
 	maker: {[]pageKind{pageProduct, pageShelf, pageHowTo}, 0, 0, 0, 0, 0, 5, 0.6, 0.55, 300, 60, []int{1, 2},
-		makerSuffix, nil},
-	encyclopedia: {[]pageKind{pageEntry}, 3, 3, 0, 0, 6, 60, 0.6, 0.6, 260, 120, []int{0, 1}, ".example", nil},
+		makerSuffix},
+	encyclopedia: {[]pageKind{pageEntry}, 3, 3, 0, 0, 6, 60, 0.6, 0.6, 260, 120, []int{0, 1}, ".example"},
 	institution: {[]pageKind{pageOfficial, pageArticle}, 7, 3, 0, 0, 1.5, 18, 0.8, 0.55, 320, 120, []int{1},
-		".example", nil},
-	videoHost: {[]pageKind{pageVideo}, 0, 3, 0, 0, 6, 70, 0.3, 0.4, 220, 150, []int{1, 2}, ".example", nil},
-	linkRing:  {[]pageKind{pageArticle}, 0, 24, 2, 4, 0, 0.05, 0.3, 0.1, 60, 6, []int{0}, ".test", nil},
+		".example"},
+	videoHost: {[]pageKind{pageVideo}, 0, 3, 0, 0, 6, 70, 0.3, 0.4, 220, 150, []int{1, 2}, ".example"},
+	linkRing:  {[]pageKind{pageArticle}, 0, 24, 2, 4, 0, 0.05, 0.3, 0.1, 60, 6, []int{0}, ".test"},
 }
 
 // freeSuffixes are the two free hosts of the world: under them, each name is

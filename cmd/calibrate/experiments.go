@@ -145,7 +145,7 @@ func (l *lab) profile(address string) (links.Profile, error) {
 	return p, nil
 }
 
-// What our users have (issue of the trade, no source): sites of little standing, a few
+// What our users have (common practice, no source): sites of little standing, a few
 // links at most, pages made with some care.
 const (
 	usersSite  = 15

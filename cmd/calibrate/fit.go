@@ -2,14 +2,12 @@ package main
 
 import (
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
-	"cleverniche/standin"
 
 	"gonum.org/v1/gonum/optimize"
 	"gonum.org/v1/gonum/stat"
@@ -21,12 +19,8 @@ var goals = []int{1, 2, 3, 5, 7, 10, 15, 20}
 // gains are the values of links.LinkGain that are tried.
 var gains = []float64{0.3, 0.5, 0.8, 1.2, 2}
 
-// curves are the exponents of site standing that are tried, penalties how strongly a taste
-// is held to what all have in common.
-var (
-	curves    = []float64{0.3, 0.4, 0.5, 0.6, 0.8, 1}
-	penalties = []float64{1, 3, 10, 30}
-)
+// curves are the exponents of site standing that are tried.
+var curves = []float64{0.3, 0.4, 0.5, 0.6, 0.8, 1}
 
 // columnsOf are what my page is made of, and the mean of the ten.
 func columnsOf(s Sample, m difficulty.Model) (own, ten [3]float64) {
@@ -181,127 +175,6 @@ func fit(samples []Sample, m difficulty.Model) (fitted, error) {
 	return fitted{model: m, likelihood: r.likelihood}, nil
 }
 
-// tasteOf is the taste of weights of the ten and intercepts, both as they stand beside
-// strength over tau.
-func tasteOf(name string, tau float64, ten, intercepts []float64) difficulty.Taste {
-	t := difficulty.Taste{Name: name, Weight: 1, Tau: tau,
-		Ten: difficulty.Weights{Page: -tau * ten[0], Site: -tau * ten[1], Fit: -tau * ten[2]}}
-	above := math.Inf(1)
-	for j, k := range goals {
-		above = math.Min(above, -tau*intercepts[j]) // a later rank asks no more
-		t.Steps = append(t.Steps, difficulty.Step{Rank: k, Above: above})
-	}
-	return t
-}
-
-// tastes finds one taste for each engine of each world, with the weights of strength as
-// they are, held to what all samples share by a penalty.
-func tastes(samples []Sample, m difficulty.Model, penalty float64) ([]difficulty.Taste, error) {
-	columns := func(s Sample) []float64 {
-		_, ten := columnsOf(s, m)
-		return []float64{m.Strength(s.Mine), ten[0], ten[1], ten[2]}
-	}
-	common, err := regress(samples, columns, nil, 0)
-	if err != nil {
-		return nil, err
-	}
-	var out []difficulty.Taste
-	for _, name := range tasteNames(samples) {
-		r, err := regress(only(samples, func(s Sample) bool { return s.taste() == name }), columns, &common, penalty)
-		if err != nil {
-			return nil, fmt.Errorf("taste %s: %w", name, err)
-		}
-		w, intercepts := r.raw()
-		if w[0] <= 0 {
-			return nil, fmt.Errorf("taste %s: strength does not help", name)
-		}
-		out = append(out, tasteOf(name, 1/w[0], w[1:], intercepts))
-	}
-	for i := range out {
-		out[i].Weight = 1 / float64(len(out))
-	}
-	return out, nil
-}
-
-// taste names the engine of a world, by number: nothing in the core knows an engine by name.
-func (s Sample) taste() string {
-	return fmt.Sprintf("%d.%d", s.World, 1+slices.Index(standin.EngineNames, s.Engine))
-}
-
-func tasteNames(samples []Sample) []string {
-	seen := map[string]bool{}
-	for _, s := range samples {
-		seen[s.taste()] = true
-	}
-	return slices.Sorted(maps.Keys(seen))
-}
-
-func only(samples []Sample, keep func(Sample) bool) (out []Sample) {
-	for _, s := range samples {
-		if keep(s) {
-			out = append(out, s)
-		}
-	}
-	return out
-}
-
-// byOwnTaste is what the model says with the one taste that the sample is of; the model
-// must have it.
-func byOwnTaste(m difficulty.Model) func(Sample) difficulty.Model {
-	alone := map[string]difficulty.Model{}
-	for i, t := range m.Tastes {
-		weights := make([]float64, len(m.Tastes))
-		weights[i] = 1
-		alone[t.Name] = m.Weighed(weights)
-	}
-	return func(s Sample) difficulty.Model { return alone[s.taste()] }
-}
-
-// folds is into how many parts the samples are put to find the penalty.
-const folds = 5
-
-// bestPenalty is the one with which the tastes found without a part of the samples make
-// that part likeliest, over all parts (cross-validation; Stone 1974).
-func bestPenalty(samples []Sample, m difficulty.Model) (best float64, losses []float64, err error) {
-	least := math.Inf(1)
-	for _, penalty := range penalties {
-		loss := 0.0
-		for fold := range folds {
-			var in, out []Sample
-			for i, s := range samples {
-				if !full(s) {
-					continue
-				}
-				if i/len(standin.EngineNames)%folds == fold { // a page stays with itself on all engines
-					out = append(out, s)
-				} else {
-					in = append(in, s)
-				}
-			}
-			m.Tastes, err = tastes(in, m, penalty)
-			if err != nil {
-				return 0, nil, err
-			}
-			own := byOwnTaste(m)
-			for _, s := range out {
-				one := own(s)
-				for _, k := range goals {
-					p := one.Chance(field(s), one.Strength(s.Mine), k)
-					if !reached(s, k) {
-						p = 1 - p
-					}
-					loss -= math.Log(math.Max(p, 1e-9)) / float64(len(samples))
-				}
-			}
-		}
-		losses = append(losses, loss)
-		if loss < least {
-			least, best = loss, penalty
-		}
-	}
-	return best, losses, nil
-}
-
 // small are the points of the items that tell nothing in the stand-in which title and
 // text do not tell. They are kept above nothing (ours): engines are thought to read
 // them (common practice).
@@ -404,7 +277,7 @@ func best(samples []Sample) (top fitted, all []fitted, err error) {
 const madeWith = 85
 
 // wellMade is the middle fit of pages that are made with care.
-func wellMade(samples []Sample) float64 {
+func wellMade(samples []Sample) (float64, error) {
 	var fits []float64
 	for _, s := range samples {
 		if s.Made >= madeWith {
@@ -413,9 +286,9 @@ func wellMade(samples []Sample) float64 {
 	}
 	slices.Sort(fits)
 	if len(fits) == 0 {
-		return 95
+		return 0, fmt.Errorf("no page was made with care")
 	}
-	return math.Round(stat.Quantile(0.5, stat.Empirical, fits, nil))
+	return math.Round(stat.Quantile(0.5, stat.Empirical, fits, nil)), nil
 }
 
 // rounded is the model as it is written: nobody's web is known to more digits.

@@ -39,7 +39,9 @@ func calibrate(p plan, train, known, test []Sample) (*report, error) {
 	r := &report{plan: p, found: top, tried: all, train: len(train), test: test, known: known,
 		duels: map[int][]forecast{}}
 	m := top.model
-	m.WellMade = wellMade(train)
+	if m.WellMade, err = wellMade(train); err != nil {
+		return nil, err
+	}
 	if r.penalty, r.losses, err = bestPenalty(train, m); err != nil {
 		return nil, err
 	}
