@@ -88,6 +88,7 @@ func young(number, n int, day time.Time) (map[string][]bool, error) {
 type judged struct {
 	standin.QueryTruth
 	difficulty float64
+	three      float64 // of the first three places
 }
 
 // difficulties judges every n-th phrase of a world on its first engine; every other one
@@ -110,7 +111,8 @@ func difficulties(number, n int, day time.Time) ([]judged, error) {
 		for _, e := range r.Entries {
 			f.Rivals = append(f.Rivals, difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total})
 		}
-		out = append(out, judged{q, difficulty.Calibrated.For(f, difficulty.TheGoal)})
+		out = append(out, judged{q, difficulty.Calibrated.For(f, difficulty.TheGoal),
+			difficulty.Calibrated.For(f, difficulty.TopThree)})
 	}
 	return out, nil
 }
@@ -143,14 +145,27 @@ func writeFinds(out io.Writer, number int, day time.Time) error {
 	if all, err = difficulties(number, 37, day); err != nil {
 		return err
 	}
-	var d, searches, words []float64
+	var d, three, searches, words []float64
 	for _, j := range all {
-		d, searches = append(d, j.difficulty), append(searches, j.Searches)
+		d, three, searches = append(d, j.difficulty), append(three, j.three), append(searches, j.Searches)
 		words = append(words, float64(len(strings.Fields(j.Text))))
 	}
+	writeTies(out, "the first five", d)
+	writeTies(out, "the first three", three)
 	_, err = fmt.Fprintf(out, "%d phrases: Spearman of difficulty with searches %.2f (asked 0.35 to 0.6), with words "+
 		"%.2f (-0.2 to -0.5)\n", len(d), spearman(d, searches), spearman(d, words))
 	return err
+}
+
+// writeTies tells how difficulties spread, and how many of them are nought.
+func writeTies(out io.Writer, goal string, list []float64) {
+	sorted := slices.Sorted(slices.Values(list))
+	fmt.Fprintf(out, "difficulty of %s: %.1f %% are 0; tenths", goal, 100*float64(sort.SearchFloat64s(sorted, 0.05))/
+		float64(len(sorted)))
+	for i := 1; i < 10; i++ {
+		fmt.Fprintf(out, " %.0f", sorted[i*len(sorted)/10])
+	}
+	fmt.Fprintln(out)
 }
 
 func share(list []bool) float64 {
