@@ -47,6 +47,12 @@ func allFeeds() map[*sieve.Figure]feed {
 			}
 			return sieve.Of(phrase.Number / broad.Number)
 		}},
+		sieve.Beyond: {[]string{"difficulty", "reach", "judged_at"}, func(of cells) sieve.Value {
+			if of("judged_at") == nil {
+				return sieve.Value{}
+			}
+			return sieve.Of(max(0, plain(sieve.Difficulty, of("difficulty")).Number-plain(sieve.Reach, of("reach")).Number))
+		}},
 		sieve.LinksNeeded: {[]string{"links_needed", "locked", "judged_at"}, func(of cells) sieve.Value {
 			if of("judged_at") == nil || truth(of("locked")) {
 				return sieve.Value{}

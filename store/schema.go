@@ -65,9 +65,14 @@ type Idea struct {
 	Reach      float64 `figure:"reach"`
 	PageOne    float64 `figure:"chance"`
 	TopFive    float64 `figure:"top-five"`
-	Expected   float64
-	Footholds  int     `figure:"footholds"`
-	Weakest    float64 `figure:"weakest"`
+	// The least and the most that the chances may be; both 0 where that was not reckoned.
+	PageOneLow  float64 `figure:"chance-low"`
+	PageOneHigh float64 `figure:"chance-high"`
+	TopFiveLow  float64 `figure:"top-five-low"`
+	TopFiveHigh float64 `figure:"top-five-high"`
+	Expected    float64
+	Footholds   int     `figure:"footholds"`
+	Weakest     float64 `figure:"weakest"`
 	// LinksNeeded is the solid links for even odds of the goal.
 	LinksNeeded int
 	Locked      bool `figure:"locked"`
@@ -88,7 +93,8 @@ var demandColumns = []string{"DemandAt", "DemandSource", "DemandError", "Searche
 var costColumns = []string{"CPCMicros", "Currency"}
 
 // judgementColumns are what a judgement fills.
-var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "Expected",
+var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "PageOneLow",
+	"PageOneHigh", "TopFiveLow", "TopFiveHigh", "Expected",
 	"Footholds", "Weakest", "LinksNeeded", "Locked", "Want", "Mixed", "Revision"}
 
 // supposedColumns are what a user supposes for one idea.
@@ -271,6 +277,13 @@ var steps = []struct {
 		`CREATE INDEX ideas_judged ON ideas (niche_id) WHERE judged_at IS NOT NULL`,
 		`ALTER TABLE evidences ADD COLUMN version INTEGER NOT NULL DEFAULT 1`,
 		`UPDATE niches SET calibration = ''`, // so that seasons are reckoned from the months
+	}},
+	{"5-ranges", []string{
+		`ALTER TABLE ideas ADD COLUMN page_one_low REAL NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN page_one_high REAL NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN top_five_low REAL NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN top_five_high REAL NOT NULL DEFAULT 0`,
+		`UPDATE niches SET calibration = ''`, // so that the new columns are filled from the evidence
 	}},
 }
 

@@ -335,7 +335,7 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 		t.Fatalf("%+v, %v", jobs, err)
 	}
 	finish(t, s, jobs[0], nil)
-	if got, _ := s.Niche(ctx, n.ID); got.calibration != difficulty.Calibrated.Name {
+	if got, _ := s.Niche(ctx, n.ID); got.calibration != calibrationName {
 		t.Errorf("reckoned with %q", got.calibration)
 	}
 	if all, _ := s.Jobs(ctx, n.ID, 10); len(all) != 1 {

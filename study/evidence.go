@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash/fnv"
 	"slices"
 	"strings"
 	"time"
@@ -48,8 +49,16 @@ type Calibration struct {
 	First bool `json:"first,omitempty"`
 }
 
+// calibrationName names the present constants: by when and on what they were found, and by a
+// digest of them, so that no other ones are ever taken for them.
+var calibrationName = func() string {
+	h := fnv.New32a()
+	fmt.Fprint(h, difficulty.Calibrated, serp.Checklist, links.LinkGain)
+	return fmt.Sprintf("%s, %08x", difficulty.Calibrated.Name, h.Sum32())
+}()
+
 func present() Calibration {
-	return Calibration{Name: difficulty.Calibrated.Name, Gain: difficulty.Calibrated.Gain}
+	return Calibration{Name: calibrationName, Gain: difficulty.Calibrated.Gain}
 }
 
 // evidenceVersion is the version that is written.
@@ -259,6 +268,7 @@ func (ev *Evidence) renew() {
 		}
 		e.Fit = e.Fit.Renewed(ev.Model.First)
 	}
+	ev.Reading.CountFootholds()
 	ev.Model = present()
 	ev.judge()
 }

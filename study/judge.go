@@ -190,7 +190,10 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 	at := ev.JudgedAt
 	idea.JudgedAt, idea.JudgeError = &at, ""
 	idea.Difficulty, idea.Reach = ev.Verdict.Difficulty, ev.Verdict.Reach
-	idea.PageOne, idea.TopFive, idea.Expected = ev.Verdict.PageOne.Mean, ev.Verdict.TopFive.Mean, ev.Verdict.Expected
+	one, five := ev.Verdict.PageOne, ev.Verdict.TopFive
+	idea.PageOne, idea.PageOneLow, idea.PageOneHigh = one.Mean, one.Low, one.High
+	idea.TopFive, idea.TopFiveLow, idea.TopFiveHigh = five.Mean, five.Low, five.High
+	idea.Expected = ev.Verdict.Expected
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
 	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed

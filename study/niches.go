@@ -35,7 +35,7 @@ type Niche struct {
 var formerlyWellMade = []float64{85}
 
 func nicheOf(n store.Niche) Niche {
-	if n.Calibration != difficulty.Calibrated.Name && slices.Contains(formerlyWellMade, n.Fit) {
+	if n.Calibration != calibrationName && slices.Contains(formerlyWellMade, n.Fit) {
 		n.Fit = difficulty.WellMade
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
@@ -64,22 +64,21 @@ func (s *Study) CheckNiche(n Niche) (Niche, error) {
 	if len([]rune(n.Name)) > MostNameRunes {
 		return n, badInput("name", "The name is longer than %d characters.", MostNameRunes)
 	}
-	region, err := language.ParseRegion(strings.TrimSpace(n.Country))
-	if err != nil || !region.IsCountry() {
-		return n, badInput("country", "“%s” is no two-letter country code, such as US.", n.Country)
+	country, spoken := Countries().Code(n.Country), Languages().Code(n.Language)
+	if country == "" {
+		return n, badInput("country", "“%s” is no country, such as United States or US.", n.Country)
 	}
-	n.Country = region.String()
-	base, err := language.ParseBase(strings.TrimSpace(n.Language))
-	if err != nil || len(base.String()) != 2 {
-		return n, badInput("language", "“%s” is no two-letter language code, such as en.", n.Language)
+	if spoken == "" {
+		return n, badInput("language", "“%s” is no language, such as English or en.", n.Language)
 	}
-	n.Language = base.String()
+	n.Country, n.Language = country, spoken
 	if n.Currency == "" {
 		n.Currency = "USD"
-		if unit, ok := currency.FromRegion(region); ok {
+		if unit, ok := currency.FromRegion(language.MustParseRegion(country)); ok {
 			n.Currency = unit.String()
 		}
 	}
+	var err error
 	if n.OwnSite, err = s.ownSite(n.OwnSite); err != nil {
 		return n, err
 	}
@@ -140,7 +139,7 @@ func (s *Study) CreateNiche(ctx context.Context, n Niche) (Niche, error) {
 	if err := s.free(ctx, n); err != nil {
 		return n, err
 	}
-	n.calibration = difficulty.Calibrated.Name
+	n.calibration = calibrationName
 	row := n.row()
 	err = s.store.CreateNiche(ctx, &row)
 	n.ID = row.ID
@@ -161,7 +160,7 @@ func (s *Study) ChangeNiche(ctx context.Context, n Niche) (Niche, *Job, error) {
 		return n, nil, err
 	}
 	// Where the calibration is still to be reckoned with, all of that is begun again.
-	job, err := s.reckonAnew(ctx, n, n.calibration != difficulty.Calibrated.Name)
+	job, err := s.reckonAnew(ctx, n, n.calibration != calibrationName)
 	return n, job, err
 }
 

@@ -8,7 +8,6 @@ import (
 	"strconv"
 
 	"cleverniche/core/demand"
-	"cleverniche/core/difficulty"
 	"cleverniche/store"
 )
 
@@ -55,7 +54,7 @@ func reckoning(months bool) string {
 	if !months {
 		return `""`
 	}
-	return strconv.Quote(difficulty.Calibrated.Name)
+	return strconv.Quote(calibrationName)
 }
 
 // begun returns the job that reckons a niche with the present calibration already, and
@@ -152,7 +151,7 @@ func (s *Study) reckoned(ctx context.Context, n Niche, params string) error {
 	if params != reckoning(true) {
 		return nil
 	}
-	return s.store.SetCalibration(ctx, n.ID, difficulty.Calibrated.Name, n.Fit)
+	return s.store.SetCalibration(ctx, n.ID, calibrationName, n.Fit)
 }
 
 // lastingOf fills in an idea's season and how its searches last, from its months; false
@@ -180,7 +179,7 @@ func (s *Study) Renew(ctx context.Context) ([]Job, error) {
 	}
 	var out []Job
 	for _, n := range niches {
-		if n.calibration == difficulty.Calibrated.Name {
+		if n.calibration == calibrationName {
 			continue
 		}
 		job, err := s.begun(ctx, n)

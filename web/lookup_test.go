@@ -109,7 +109,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 		t.Errorf("the job: %s", body)
 	}
 	body = s.get("/niches/1/judge")
-	for _, want := range []string{"The ten in front of you", "10 footholds", "1 looked up",
+	for _, want := range []string{"The stairs to page one", "10 footholds", "1 looked up",
 		"the mean over what engines may lean on", "my site is not in the link graph"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the drawer lacks %q", want)
@@ -122,7 +122,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 			t.Errorf("the whole story lacks %q", want)
 		}
 	}
-	if n := strings.Count(body, `<article class="sheet result`); n != 10 {
+	if n := strings.Count(body, `<details class="result`); n != 10 {
 		t.Errorf("the whole story tells of %d results", n)
 	}
 	if status, _, body := s.post("/niches/1/ideas/1/dig", nil, true); status != 200 ||

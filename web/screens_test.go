@@ -283,7 +283,7 @@ func TestMyOwnPageIsMine(t *testing.T) {
 	if n := strings.Count(body, `<li class="mine">`); n != 1 || !strings.Contains(body, "my own page") {
 		t.Errorf("%d pages of the ten are mine", n)
 	}
-	holds(t, s.get("/niches/1/ideas/1"), "This is my own page.", `<li class="mine">`)
+	holds(t, s.get("/niches/1/ideas/1"), "it is my own page.", `<li class="mine">`)
 }
 
 func TestFilesMayBeKept(t *testing.T) {

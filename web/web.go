@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"cleverniche/study"
+	"cleverniche/web/about"
 	"cleverniche/web/bench"
 	"cleverniche/web/frame"
 	"cleverniche/web/gather"
@@ -35,7 +36,7 @@ import (
 var files embed.FS
 
 // screens are the places of the application.
-var screens = []frame.Screen{niches.Screen, gather.Screen, bench.Screen, idea.Screen, jobs.Screen, later}
+var screens = []frame.Screen{niches.Screen, gather.Screen, bench.Screen, idea.Screen, jobs.Screen, about.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{

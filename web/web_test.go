@@ -248,7 +248,7 @@ func TestNewNicheForm(t *testing.T) {
 	s := open(t)
 	s.get("/niches/new")
 	if status, _, body := s.post("/niches", url.Values{"name": {"Mars"}, "country": {"ZZZ"}, "language": {"en"}},
-		false); status != 422 || !strings.Contains(body, `value="Mars"`) || !strings.Contains(body, "no two-letter country") {
+		false); status != 422 || !strings.Contains(body, `value="Mars"`) || !strings.Contains(body, "is no country") {
 		t.Errorf("%d %s", status, body)
 	}
 	status, h, _ := s.post("/niches", url.Values{"name": {"Mars"}, "country": {"de"}, "language": {"de"},

@@ -89,6 +89,7 @@ type judged struct {
 	standin.QueryTruth
 	difficulty float64
 	three      float64 // of the first three places
+	locked     string
 }
 
 // difficulties judges every n-th phrase of a world on its first engine; every other one
@@ -112,7 +113,7 @@ func difficulties(number, n int, day time.Time) ([]judged, error) {
 			f.Rivals = append(f.Rivals, difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total})
 		}
 		out = append(out, judged{q, difficulty.Calibrated.For(f, difficulty.TheGoal),
-			difficulty.Calibrated.For(f, difficulty.TopThree)})
+			difficulty.Calibrated.For(f, difficulty.TopThree), r.Locked})
 	}
 	return out, nil
 }

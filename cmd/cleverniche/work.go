@@ -123,8 +123,8 @@ func nicheCommand() *cobra.Command {
 			}
 			return err
 		}}
-	cmd.Flags().StringVar(&n.Country, "country", "US", "two-letter country code")
-	cmd.Flags().StringVar(&n.Language, "language", "en", "two-letter language code")
+	cmd.Flags().StringVar(&n.Country, "country", "US", "country, by name or two-letter code")
+	cmd.Flags().StringVar(&n.Language, "language", "en", "language, by name or two-letter code")
 	cmd.Flags().StringVar(&n.OwnSite, "site", "", "domain of your own site")
 	return cmd
 }

@@ -145,8 +145,8 @@ func (m Model) ten(f Field) (page, site, fit float64) {
 	return page, site, fit
 }
 
-// room reports whether there are fewer results than the goal has places.
-func (f Field) room(k int) bool { return len(f.Rivals) == 0 || f.All && len(f.Rivals) < k }
+// Room reports whether there are fewer results than the goal has places.
+func (f Field) Room(k int) bool { return len(f.Rivals) == 0 || f.All && len(f.Rivals) < k }
 
 // Step returns the step of a rank. Between the calibrated ranks it is interpolated
 // along the logarithm of the rank; past the last one it stays.
@@ -228,7 +228,7 @@ func (x faced) likely(strength float64, k int) float64 {
 	switch {
 	case x.Locked != "" || k < 1:
 		return 0
-	case x.room(k):
+	case x.Room(k):
 		return 1
 	}
 	sum := 0.0
@@ -255,7 +255,7 @@ func (m Model) Range(f Field, strength float64, k int) Range { return m.face(f).
 
 func (x faced) spread(strength float64, k int) Range {
 	r := Range{Mean: x.likely(strength, k)}
-	if x.Locked != "" || k < 1 || x.room(k) || len(x.Tastes) == 0 {
+	if x.Locked != "" || k < 1 || x.Room(k) || len(x.Tastes) == 0 {
 		r.Low, r.High = r.Mean, r.Mean
 		return r
 	}
@@ -340,7 +340,7 @@ func (x faced) difficulty(k int) float64 {
 	switch {
 	case x.Locked != "":
 		return Most
-	case x.room(k):
+	case x.Room(k):
 		return 0
 	}
 	return x.OnScale(x.even(k))
@@ -370,7 +370,7 @@ func (m Model) Parts(f Field, k int) Parts {
 	if f.Locked != "" {
 		return Parts{Most, mostFit}
 	}
-	if f.room(k) {
+	if f.Room(k) {
 		return Parts{}
 	}
 	ten := f.Rivals[:min(levelOf, len(f.Rivals))]
@@ -415,7 +415,7 @@ func (m Model) FitNeeded(f Field, mine Mine, k int) (fit float64, ok bool) {
 	if f.Locked != "" {
 		return mostFit, false
 	}
-	if f.room(k) {
+	if f.Room(k) {
 		return 0, true
 	}
 	mine.Fit = 0

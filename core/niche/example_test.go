@@ -7,13 +7,13 @@ import (
 	"cleverniche/core/niche"
 )
 
-// Two candidates on the same bars: one has forty topics within reach, the other three.
+// Two candidates on the same bars: one has sixty easy topics, the other three.
 func ExampleCompare() {
 	candidate := func(name string, topics int) niche.Niche {
 		n := niche.Niche{Name: name, Ideas: 3 * topics}
 		for i := range topics {
 			n.Topics = append(n.Topics, niche.Topic{Lead: fmt.Sprint(name, " ", i), Ideas: 3, Searches: 700, Judged: true,
-				Difficulty: 30, Reach: 40, Footholds: 4, CPC: -1, Lasting: demand.Evergreen})
+				Difficulty: 15, Reach: 8, Footholds: 4, CPC: -1, Lasting: demand.Evergreen})
 		}
 		return n
 	}

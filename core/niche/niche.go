@@ -93,13 +93,16 @@ func (b Bar) Check() error {
 
 // Bars are what the questions are held against. All can be changed.
 type Bars struct {
-	Beyond   float64 // how far a topic's difficulty may be beyond my reach, for it to be one that I can win
-	Searches float64 // a month, from which a topic is worth an article
-	Standing float64 // at most, for a site to be small
-	Months   int     // at most, for a site to be young
-	Pages    int     // at most, for a site to have few pages
-	Phrases  int     // from which a site ranks for much
-	CPC      worth.Micros
+	// Difficulty is what a topic has at most, for it to be one that I can win; Relative
+	// counts it from my reach on, so that 0 is within it.
+	Difficulty float64
+	Relative   bool
+	Searches   float64 // a month, from which a topic is worth an article
+	Standing   float64 // at most, for a site to be small
+	Months     int     // at most, for a site to be young
+	Pages      int     // at most, for a site to have few pages
+	Phrases    int     // from which a site ranks for much
+	CPC        worth.Micros
 
 	Open    Bar // topics within my reach
 	Demand  Bar // their searches a month
@@ -111,13 +114,11 @@ type Bars struct {
 	Crowded float64
 }
 
-// Default are bars that the trade speaks of, where it names any: 500 searches, a
-// standing in single figures, half a dollar a click (common practice, no source); the
-// others are ours. Where the trade says "difficulty under 20", which is meant for new
-// sites, a topic can be won here when its difficulty is within my reach: even odds of
-// the goal. A fixed number would mean another thing for every site.
+// Default are bars that the trade speaks of, where it names any: a difficulty of 20 for a
+// new site, 500 searches, a standing in single figures, half a dollar a click (common
+// practice, no source); the others are ours.
 var Default = Bars{
-	Searches: 500, Standing: 10, Months: 24, Pages: 100, Phrases: 10, CPC: 500_000,
+	Difficulty: 20, Searches: 500, Standing: 10, Months: 24, Pages: 100, Phrases: 10, CPC: 500_000,
 	Open: Bar{Yes: 50, Partly: 15}, Demand: Bar{Yes: 20_000, Partly: 5_000}, Enough: Bar{Yes: 30, Partly: 10},
 	Done: Bar{Yes: 2, Partly: 1},
 	Pays: Bar{Yes: 200, Partly: 50}, Lasts: Bar{Yes: 0.8, Partly: 0.5}, Held: Bar{Yes: 0.3, Partly: 0.15}, Crowded: 0.1,
@@ -134,7 +135,7 @@ func (b Bars) Check() error {
 			return fmt.Errorf("%s %w", one.q, err)
 		}
 	}
-	for name, x := range map[string]float64{"what lies beyond my reach": b.Beyond, "standing": b.Standing} {
+	for name, x := range map[string]float64{"difficulty": b.Difficulty, "standing": b.Standing} {
 		if !(x >= 0 && x <= 100) {
 			return fmt.Errorf("the bar of %s is %g, not between 0 and 100", name, x)
 		}
@@ -236,7 +237,7 @@ func (n Niche) put(b Bars) Case {
 			continue
 		}
 		v.judged = append(v.judged, t)
-		if !t.Locked && t.Difficulty <= t.Reach+b.Beyond {
+		if !t.Locked && b.winnable(t) {
 			v.open = append(v.open, t)
 		}
 	}
@@ -252,12 +253,23 @@ type view struct {
 	open   []Topic // judged, and within my reach; the most searched first
 }
 
+func (b Bars) winnable(t Topic) bool {
+	most := b.Difficulty
+	if b.Relative {
+		most += t.Reach
+	}
+	return math.Round(t.Difficulty) <= math.Round(most) // as they are shown
+}
+
 // within says what is meant by a topic that I can win.
-func (v view) within() string {
-	if v.bars.Beyond == 0 {
+func (b Bars) within() string {
+	switch {
+	case !b.Relative:
+		return fmt.Sprintf("of difficulty %g at most", b.Difficulty)
+	case b.Difficulty == 0:
 		return "within my reach"
 	}
-	return fmt.Sprintf("within my reach or up to %g beyond it", v.bars.Beyond)
+	return fmt.Sprintf("within my reach or up to %g beyond it", b.Difficulty)
 }
 
 // lookedUp says how much of the niche an answer rests on.
@@ -287,7 +299,7 @@ func (v view) getIn() Answer {
 		ideas += t.Ideas
 	}
 	return answer(GetIn, float64(len(v.open)), v.bars.Open, len(v.judged) > 0,
-		fmt.Sprintf("%d topics (%d ideas) are %s; %s", len(v.open), ideas, v.within(), v.lookedUp()),
+		fmt.Sprintf("%d topics (%d ideas) are %s; %s", len(v.open), ideas, v.bars.within(), v.lookedUp()),
 		topics(v.open, func(t Topic) string {
 			return fmt.Sprintf("difficulty %.0f, my reach %.0f, %d footholds", t.Difficulty, t.Reach, t.Footholds)
 		}))

@@ -15,7 +15,7 @@ import (
 func inviting() Niche {
 	n := Niche{Name: "kites", Ideas: 240}
 	for i := range 60 {
-		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 32, Reach: 40,
+		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 12, Reach: 8,
 			Footholds: 5, Sell: 4, CPC: 800_000, Lasting: demand.Evergreen}
 		for k := range 10 {
 			t.Results = append(t.Results, Result{fmt.Sprintf("s%d.example", (7*i+k)%40), k < 5})
@@ -63,9 +63,9 @@ func TestEachQuestionCanFail(t *testing.T) {
 		"as it is": {func(*Niche) {}, nil, ""},
 		"hard": {each(func(t *Topic) { t.Difficulty = 60 }),
 			map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, "0 topics"},
-		"just beyond": {each(func(t *Topic) { t.Difficulty = 40.1 }),
+		"just beyond": {each(func(t *Topic) { t.Difficulty = 20.6 }),
 			map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
-		"just within": {each(func(t *Topic) { t.Difficulty = 40 }), nil, ""},
+		"just within": {each(func(t *Topic) { t.Difficulty = 20.4 }), nil, "60 topics (180 ideas) are of difficulty 20"},
 		"locked": {each(func(t *Topic) { t.Locked = true }),
 			map[Question]Verdict{GetIn: No, Searched: No, Pay: No}, ""},
 		"twenty of them": {func(n *Niche) { n.Topics = n.Topics[:20] },
@@ -127,7 +127,7 @@ func TestSideBySide(t *testing.T) {
 		!strings.Contains(list[0].Answers[3].Evidence[0].Says, "22 phrases") {
 		t.Errorf("evidence %+v", list[0].Answers[0].Evidence)
 	}
-	for _, spoil := range []func(*Bars){func(b *Bars) { b.Beyond = 101 },
+	for _, spoil := range []func(*Bars){func(b *Bars) { b.Difficulty = 101 },
 		func(b *Bars) { b.Open = Bar{Yes: 1, Partly: 2} }, func(b *Bars) { b.Held.Yes = -1 }} {
 		b := Default
 		spoil(&b)
@@ -135,10 +135,17 @@ func TestSideBySide(t *testing.T) {
 			t.Errorf("%+v is taken", b)
 		}
 	}
-	some := Default
-	some.Beyond = 30
-	if a := answers(t, hard, some)[GetIn]; a.Verdict != Yes || !strings.Contains(a.Because, "up to 30 beyond it") {
-		t.Errorf("with 30 beyond my reach: %+v", a)
+	mine := Default
+	mine.Relative = true
+	for beyond, want := range map[float64]Verdict{62: Yes, 61: No} {
+		mine.Difficulty = beyond
+		if a := answers(t, hard, mine)[GetIn]; a.Verdict != want || !strings.Contains(a.Because, "beyond it") {
+			t.Errorf("with %g beyond my reach: %+v", beyond, a)
+		}
+	}
+	mine.Difficulty = 0
+	if a := answers(t, inviting(), mine)[GetIn]; a.Verdict != No || !strings.Contains(a.Because, "are within my reach;") {
+		t.Errorf("within my reach: %+v", a)
 	}
 	watched := inviting()
 	watched.Topics[0].Steadiness = &serp.Steadiness{Known: true, Steady: true, Overlap: 0.9}
@@ -157,8 +164,8 @@ func TestLooserBarsNeverFailMore(t *testing.T) {
 				Searches: float64(d) * 9, CPC: worth.Micros(d)})
 		}
 		a, b := Default, Default
-		a.Beyond = float64(tight) / 2.56
-		b.Beyond = min(100, a.Beyond+float64(more))
+		a.Difficulty, a.Relative = float64(tight)/2.56, tight%2 == 0
+		b.Difficulty, b.Relative = min(100, a.Difficulty+float64(more)), a.Relative
 		b.Searches = a.Searches / 2
 		x, _ := Compare([]Niche{n}, a)
 		y, _ := Compare([]Niche{n}, b)

@@ -36,7 +36,7 @@ func TestBrief(t *testing.T) {
 		Siblings:  []string{"store a lens"},
 		Questions: []string{"can you wash a barlow lens", "what is a barlow lens"}, Mention: []string{"safely", "home"},
 		Lack:    []string{"the phrase in the title (2 of 2 footholds lack it)", "a recent date (1 of 2 footholds lack it)"},
-		Because: "of the 5 results 3 how-to; 4 answer what most of them do, and the middle one of these has 900 words"}
+		Because: "of 5 results, 3 how-tos; 4 answer what most of them do, and the middle one of these has 900 words"}
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("got  %+v\nwant %+v", got, want)
 	}

@@ -25,6 +25,23 @@ func (t PageType) written() PageType {
 	return t
 }
 
+// Counted is so many of the type: "1 how-to", "3 shop shelves".
+func (t PageType) Counted(n int) string {
+	name := string(t)
+	switch {
+	case n == 1:
+	case t == Shelf:
+		name = "shop shelves"
+	case t == Encyclopedia || t == Official:
+		name += " pages"
+	case t == Unknown:
+		name = "of no known kind"
+	default:
+		name += "s"
+	}
+	return fmt.Sprintf("%d %s", n, name)
+}
+
 // One is the type with its article: "an article", "a how-to".
 func (t PageType) One() string {
 	if t != "" && strings.ContainsRune("aeiou", rune(t[0])) {
@@ -63,10 +80,10 @@ func (r Reading) Article() Advice {
 	var parts []string
 	for _, t := range append(allTypes, Unknown) {
 		if served[t] > 0 && t.written() == out.Kind {
-			parts = append(parts, fmt.Sprintf("%d %s", served[t], t))
+			parts = append(parts, t.Counted(served[t]))
 		}
 	}
-	out.Because = fmt.Sprintf("of the %d results %s", len(ten), strings.Join(parts, ", "))
+	out.Because = fmt.Sprintf("of %d results, %s", len(ten), strings.Join(parts, ", "))
 	if out.Also != "" {
 		out.Because += fmt.Sprintf("; %d would be served by %s", fits[out.Also], out.Also.One())
 	}

@@ -140,14 +140,24 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		e := &out.Entries[i]
 		e.Fit = q.FitOf(results[i], e.Type, out.Majority, out.Settled)
 		e.Weak = rd.weaknesses(q, *e, results[i].Page != nil, out, fresher)
-		if e.Foothold = foothold(*e); e.Foothold && i < FirstPage {
-			out.Footholds++
-		}
 		if e.Position <= 5 && (out.WeakestTopFive < 0 || e.SiteStanding < out.WeakestTopFive) {
 			out.WeakestTopFive = e.SiteStanding
 		}
 	}
+	out.CountFootholds()
 	return out
+}
+
+// CountFootholds tells by the present rule which entries are footholds, and how many of
+// the ten.
+func (r *Reading) CountFootholds() {
+	r.Footholds = 0
+	for i := range r.Entries {
+		e := &r.Entries[i]
+		if e.Foothold = foothold(*e); e.Foothold && i < FirstPage {
+			r.Footholds++
+		}
+	}
 }
 
 func (r *Reading) settle() {
@@ -228,11 +238,12 @@ func textual(t PageType) bool {
 
 // foothold is the rule by which a small site could displace a result: a small
 // site with few links; a community or free host; a title miss with either of
-// small site or few links; something else answered, with few links.
+// small site or few links (common practice, no source). Something else answered, with few
+// links, is said to be one, too: trials stood in front of fewer of those than of others,
+// see docs/footholds.md.
 func foothold(e Entry) bool {
 	small, few := e.Has(WeakSmall), e.Has(WeakLinks)
 	return small && few ||
 		e.Has(WeakCommunity) || e.Has(WeakFreeHost) ||
-		e.Has(WeakTitle) && (small || few) ||
-		e.Has(WeakElse) && few
+		e.Has(WeakTitle) && (small || few)
 }

@@ -48,7 +48,8 @@ const (
 	Count               // a whole number
 	Amount              // money, in the row's currency
 	Percent             // of 1
-	Level               // a number on the scale of standing, without decimals
+	Level               // a standing, without decimals
+	Scale               // what standing it takes or amounts to, at whose end stands a +
 	Name                // one of its Names
 	Several             // some of its Names, a bit each
 	Yes                 // yes or nothing

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/phrase"
 	"cleverniche/core/worth"
@@ -96,18 +97,16 @@ var (
 )
 
 var (
-	Difficulty = figure(Figure{Key: "difficulty", Name: "difficulty", Heading: "Difficulty", Form: Level, Drawn: Ramp,
+	Difficulty = figure(Figure{Key: "difficulty", Name: "difficulty", Heading: "Difficulty", Form: Scale, Drawn: Ramp,
 		From: FromTen, Places: 1, Locked: "locked", Export: true, Brief: true, SmallestFirst: true, scale: hundredths,
 		whole: true,
 		Says: func(of Known) string {
 			if of("locked").Number == 1 {
 				return "Locked: it names a brand whose own site stands first."
 			}
-			return fmt.Sprintf("Difficulty %.1f: the site standing that gives a well-made page even odds of the top "+
-				"five. My reach is %.1f.",
-				of("difficulty").Number, of("reach").Number)
+			return difficulty.Says(of("difficulty").Number, "my page counts as", of("reach").Number, ranged(of, "top-five"))
 		}})
-	Reach = figure(Figure{Key: "reach", Name: "reach", Form: Level, From: FromTen, Places: 1, Export: true,
+	Reach = figure(Figure{Key: "reach", Name: "reach", Form: Scale, From: FromTen, Places: 1, Export: true,
 		Unheld: true, Says: func(Known) string { return "What a page of mine amounts to, in points of site standing." }})
 	PageOne = figure(Figure{Key: "chance", Name: "page-one chance", Heading: "Page one", Form: Percent, Drawn: Ladder,
 		From: FromTen, Places: 4, Locked: "none", Export: true, Brief: true, scale: millionths,
@@ -115,14 +114,13 @@ var (
 			if of("locked").Number == 1 {
 				return "No chance: it is locked."
 			}
-			return fmt.Sprintf("Page-one chance %.0f %%: that a page of mine, of reach %.1f, gets among the "+
-				"first ten. Top five %.0f %%.", 100*of("chance").Number, of("reach").Number,
-				100*of("top-five").Number)
+			return fmt.Sprintf("Page one: %s by what engines may lean on. Full rungs are sure whichever that is, pale ones "+
+				"possible. Top five: %s.", ranged(of, "chance"), ranged(of, "top-five"))
 		}})
 	Footholds = figure(Figure{Key: "footholds", Name: "footholds", Heading: "Footholds", Form: Count, From: FromTen,
 		Export: true, Brief: true, Says: func(of Known) string {
 			return fmt.Sprintf("%.0f of the ten are weak enough to stand in front of: small sites with few links, forums, "+
-				"pages that miss the words or answer something else. The picture of the ten names them.",
+				"pages that miss the words. The stairs name them.",
 				of("footholds").Number)
 		}})
 	Wants = figure(Figure{Key: "wants", Name: "wants", Heading: "Wants", Form: Name, Names: names(intent.All[:]),
@@ -247,8 +245,37 @@ var (
 		Most: 100, Zero: true, within: asShown})
 	ByLinks = criterion(Criterion{Key: "links-needed", Name: "links needed at most", Unit: "solid links",
 		Figure: LinksNeeded, Zero: true, within: atMost})
+	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,
+		Export: true, SmallestFirst: true, scale: hundredths, Says: func(Known) string {
+			return "How far the difficulty is beyond my reach; 0 is within it: even odds of the top five."
+		}})
+	PageOneLow  = chanceEnd(PageOne, "low", "least")
+	PageOneHigh = chanceEnd(PageOne, "high", "most")
+	_           = chanceEnd(TopFive, "low", "least")
+	_           = chanceEnd(TopFive, "high", "most")
+
+	ByBeyond = criterion(Criterion{Key: "beyond", Name: "beyond my reach at most", Unit: "points", Figure: Beyond,
+		Most: 100, Zero: true, Hint: "0 is within it", within: asShown})
 	ByRank = criterion(Criterion{Key: "rank", Name: "worth among the first", Unit: "ideas", Figure: Worth, ranked: true})
 )
+
+// chanceEnd is the least or the most that a chance may be, by what engines may lean on.
+func chanceEnd(of *Figure, key, end string) *Figure {
+	return figure(Figure{Key: of.Key + "-" + key, Name: of.Name + " " + end, Form: Percent, From: FromTen, Places: 4,
+		Export: true, Unheld: true, Says: func(Known) string {
+			return fmt.Sprintf("The %s that the %s may be, by what engines may lean on.", end, of.Name)
+		}})
+}
+
+// ranged is a chance with its range, as known of a row.
+func ranged(of Known, chance string) difficulty.Range {
+	high := of(chance + "-high")
+	r := difficulty.Range{Mean: of(chance).Number, Low: of(chance + "-low").Number, High: high.Number}
+	if !high.Known {
+		r.Low, r.High = r.Mean, r.Mean
+	}
+	return r
+}
 
 // What meshes choose among that no other package names.
 const (

@@ -212,25 +212,23 @@ func (s Sieve) By(f *Figure, down bool) Sieve {
 }
 
 // BuiltIn are the sieves that come with the product; the names are ours. Their bars are
-// common practice of the trade, no source, but for difficulty: where the trade says
-// that a new site should keep to a difficulty of 10, 20 or 35, these ask for a chance.
-// Our difficulty is on the scale of reach, where a well-made page has near 47 without a
-// link or a standing; a fixed number would mean another thing for every site.
+// common practice of the trade, no source.
 func BuiltIn() []Sieve {
 	ready := func(name, why string, meshes ...Mesh) Sieve { return Sieve{Name: name, Why: why, Meshes: meshes} }
 	from := func(n float64) Mesh { return At(ByLeastSearches, n) }
+	hard := func(most float64) Mesh { return Mesh{By: ByMostDifficulty, Number: most} }
 	to := func(n float64) Mesh { return Mesh{By: ByMostSearches, Number: n} }
 	return []Sieve{
-		ready("New porch", "For a site that nobody knows yet: even odds of the top five, and searched enough to be "+
-			"worth an evening.", from(500), At(ByTopFive, 50)),
+		ready("New porch", "For a site that nobody knows yet: easy, and searched enough to be worth an evening.",
+			from(500), hard(20)),
 		ready("Long and quiet", "Long phrases that somebody searches all the same.", At(ByLength, 5), from(100)),
 		ready("Small buyers", "People about to buy, in numbers too small for the big sites to care.",
 			Mesh{By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}}, from(80), to(500)),
 		ready("Open door", "Very easy, with a small site among the first five already.",
-			At(ByLength, 4), At(ByPageOne, 90), At(ByWeakest, 20)),
+			At(ByLength, 4), hard(10), At(ByWeakest, 20)),
 		ready("Hundred a day", "A hundred visits a day for the first place, and few pages that compete for the very "+
 			"words.", At(ByVisits, 100), At(ByShare, 15), At(ByExact, 30_000), At(ByTitles, 10_000)),
-		ready("Middle band", "Neither hopeless nor empty.", from(500), to(5000), At(ByPageOne, 25)),
+		ready("Middle band", "Neither hopeless nor empty.", from(500), to(5000), hard(35)),
 		ready("Few links", "Searched, and to be had with twenty solid links at most.",
 			from(300), At(ByExact, 100_000), At(ByLinks, 20)),
 	}

@@ -3,6 +3,7 @@ package sieve
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -29,6 +30,7 @@ type facts struct {
 	Season, NameFree                                  int
 	Lasting                                           demand.Lasting
 	CPC, Share, Difficulty, PageOne, TopFive, Weakest float64
+	Beyond                                            float64
 	ExactPages, TitlePages, Footholds, LinksNeeded    int
 	Want                                              intent.Want
 	Worth                                             int
@@ -68,6 +70,7 @@ func (f facts) idea() Idea {
 	number(TopFive, f.TopFive)
 	number(Footholds, float64(f.Footholds))
 	number(Weakest, f.Weakest)
+	number(Beyond, f.Beyond)
 	if !f.Locked {
 		number(LinksNeeded, float64(f.LinksNeeded))
 	}
@@ -112,7 +115,7 @@ func sample(n int) []facts {
 		f.Decision = Decision(rng.IntN(3))
 		if rng.IntN(3) == 0 {
 			f.Judged, f.Difficulty, f.Footholds = true, 100*rng.Float64(), rng.IntN(11)
-			f.Weakest = float64(rng.IntN(100))
+			f.Weakest, f.Beyond = float64(rng.IntN(100)), max(0, 120*rng.Float64()-40)
 			f.PageOne, f.TopFive = float64(rng.IntN(1000))/1000, float64(rng.IntN(1000))/1000
 			f.LinksNeeded, f.Want = rng.IntN(60), intent.Want(rng.IntN(4))
 			f.Worth, f.Locked = maybe(rng.IntN(1000)), rng.IntN(20) == 0
@@ -159,7 +162,7 @@ func slowly(m Mesh, i facts, all []facts) bool {
 	case ByCost:
 		return known(i.CPC >= 0, i.CPC >= m.Number)
 	case ByShare:
-		return known(i.Share >= 0, 100*i.Share >= m.Number)
+		return known(i.Share >= 0, math.Round(100*i.Share) >= m.Number)
 	case ByExact:
 		return known(i.ExactPages >= 0, float64(i.ExactPages) <= m.Number)
 	case ByTitles:
@@ -180,6 +183,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 		return known(i.Judged, float64(i.Footholds) >= m.Number)
 	case ByWeakest:
 		return known(i.Judged, i.Weakest < m.Number+0.5)
+	case ByBeyond:
+		return known(i.Judged, i.Beyond < m.Number+0.5)
 	case ByLinks:
 		return known(i.Judged && !i.Locked, float64(i.LinksNeeded) <= m.Number)
 	case ByWant:
@@ -457,14 +462,16 @@ func TestUnknownComesLastEitherWay(t *testing.T) {
 func TestBuiltIn(t *testing.T) {
 	easy := bare(1, "best quiet dark sky chair", 5)
 	easy.Searches, easy.Share, easy.ExactPages, easy.TitlePages = 500, 0.15, 30_000, 10_000
-	easy.Judged, easy.PageOne, easy.TopFive, easy.Weakest, easy.LinksNeeded = true, 0.9, 0.5, 20, 20
+	easy.Judged, easy.Difficulty, easy.Weakest, easy.LinksNeeded = true, 10, 20, 20
 	many := easy
 	many.ID, many.Searches = 2, 8000
 	hard := easy
-	hard.ID, hard.PageOne, hard.TopFive, hard.Weakest, hard.LinksNeeded, hard.Share = 3, 0.1, 0.02, 60, 40, 0.1
-	table := NewTable("en", ideas([]facts{easy, many, hard}))
-	want := map[string][]int{"New porch": {0, 1}, "Long and quiet": {0, 1, 2}, "Small buyers": {0, 2}, "Open door": {0, 1},
-		"Hundred a day": {1}, "Middle band": {0}, "Few links": {0, 1}}
+	hard.ID, hard.Difficulty, hard.Weakest, hard.LinksNeeded, hard.Share = 3, 36, 60, 40, 0.1
+	fair := hard
+	fair.ID, fair.Difficulty = 4, 21
+	table := NewTable("en", ideas([]facts{easy, many, hard, fair}))
+	want := map[string][]int{"New porch": {0, 1}, "Long and quiet": {0, 1, 2, 3}, "Small buyers": {0, 2, 3},
+		"Open door": {0, 1}, "Hundred a day": {1}, "Middle band": {0, 3}, "Few links": {0, 1}}
 	for _, s := range BuiltIn() {
 		if err := s.Check(); err != nil {
 			t.Errorf("%s: %v", s.Name, err)

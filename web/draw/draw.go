@@ -6,6 +6,7 @@ package draw
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"cleverniche/core/demand"
@@ -68,38 +69,98 @@ func Ramp(level, width, height float64) string {
 	return fmt.Sprintf("0,%g %g,%g %g,%.1f", height, width, height, width, height-rise)
 }
 
-// Ladder is ten rungs: as many stand as the chance has tenths.
-func Ladder(chance float64) []bool {
-	out := make([]bool, 10)
+// Rung is one of a ladder's.
+type Rung int
+
+// The rungs: none, one that may stand, one that stands on average, one that stands for sure.
+const (
+	NoRung Rung = iota
+	Possible
+	Likely
+	Sure
+)
+
+// Class is what a rung is in a style sheet.
+func (r Rung) Class() string { return [...]string{"off", "possible", "likely", "sure"}[r] }
+
+// Ladder is ten rungs: as many are sure as the least chance has tenths, as many likely as the
+// chance itself, and as many possible as the most.
+func Ladder(least, chance, most float64) []Rung {
+	out := make([]Rung, 10)
 	for i := range out {
-		out[i] = float64(i) < math.Round(10*chance)
+		under := func(x float64) bool { return float64(i) < math.Round(10*x) }
+		switch {
+		case under(least):
+			out[i] = Sure
+		case under(chance):
+			out[i] = Likely
+		case under(most):
+			out[i] = Possible
+		}
 	}
 	return out
 }
 
-// Ten is results as columns, with my reach and the difficulty as lines across, in a box
-// that is 100 on the scale high.
-type Ten struct {
-	Columns     []Column
-	Reach, Odds float64 // of the two lines
+// Stairs are the places of the first page as steps as high as what each asks, with my
+// reach as the water, in a box that is Top on the scale high.
+type Stairs struct {
+	Top, Height float64
+	Reach       float64 // of the water's surface
+	Steps       []Step
 }
 
-// Column is one result's: its height, and where it begins.
-type Column struct{ Y, Height float64 }
+// Step is one place: where its step and the column that stands on it begin, whether my reach
+// covers it, and where what it holds is written: inside the column where that is high enough,
+// else above it and the water.
+type Step struct {
+	Asks, Holds float64
+	Covered     bool
+	Label       float64
+	Inside      bool
+}
 
-// TenHeight is the height of the box.
-const TenHeight = 120
+// Where labels stand: their height, and how far from what they belong to.
+const (
+	labelHeight = 14
+	labelGap    = 4
+)
 
-// Columns draws the strengths of results.
-func Columns(strengths []float64, reach, difficulty float64) Ten {
-	const unit = TenHeight / 100.0
-	t := Ten{Reach: TenHeight - reach*unit, Odds: TenHeight - difficulty*unit}
-	for _, s := range strengths {
-		h := math.Max(least, s*unit)
-		t.Columns = append(t.Columns, Column{TenHeight - h, h})
+// leastTop is the lowest that the top of stairs may be, aboveTop the room above it, and
+// thinnest how much of the box is seen of nothing.
+const (
+	leastTop = 20
+	aboveTop = 1.1
+	thinnest = 0.006
+)
+
+// Climb draws stairs in a box of a height: what each place asks, what the results hold
+// that stand there, and my reach. There may be fewer results than places.
+func Climb(asks, holds []float64, reach, height float64) Stairs {
+	top := math.Max(leastTop, reach)
+	for _, x := range slices.Concat(asks, holds) {
+		top = math.Max(top, x)
 	}
-	return t
+	s := Stairs{Top: aboveTop * top, Height: height}
+	at := func(x float64) float64 { return math.Round(10*height*(1-math.Max(thinnest, x/s.Top))) / 10 }
+	s.Reach = at(reach)
+	for i, a := range asks {
+		step := Step{Asks: at(a), Holds: height, Covered: a <= reach}
+		if i < len(holds) {
+			step.Holds = at(holds[i])
+		}
+		step.Label = step.Holds - labelGap
+		if step.Inside = height-step.Holds >= labelHeight+labelGap; step.Inside {
+			step.Label = step.Holds + labelHeight - labelGap/2
+		} else if math.Abs(step.Label-s.Reach) < labelHeight {
+			step.Label = math.Min(step.Label, s.Reach-labelGap)
+		}
+		s.Steps = append(s.Steps, step)
+	}
+	return s
 }
+
+// Below is how much is left of the box below a line.
+func (s Stairs) Below(y float64) float64 { return s.Height - y }
 
 // Piece is a part of a strip.
 type Piece struct{ X, Width float64 }

@@ -44,19 +44,36 @@ func TestRamp(t *testing.T) {
 }
 
 func TestLadder(t *testing.T) {
-	for chance, want := range map[float64]int{0: 0, 0.04: 0, 0.05: 1, 0.66: 7, 1: 10} {
-		rungs := Ladder(chance)
-		if n := slices.Index(append(rungs, false), false); n != want || len(rungs) != 10 {
-			t.Errorf("%v is %d rungs", chance, n)
+	for chances, want := range map[[3]float64]string{{0, 0, 0}: "..........", {0.04, 0.05, 0.16}: "lp........",
+		{0.3, 0.66, 0.92}: "sssllllpp.", {1, 1, 1}: "ssssssssss"} {
+		got := ""
+		for _, r := range Ladder(chances[0], chances[1], chances[2]) {
+			got += map[Rung]string{NoRung: ".", Possible: "p", Likely: "l", Sure: "s"}[r]
+		}
+		if got != want {
+			t.Errorf("%v is %s", chances, got)
 		}
 	}
 }
 
-func TestColumns(t *testing.T) {
-	ten := Columns([]float64{50, 0, 100}, 25, 75)
-	want := []Column{{60, 60}, {119, 1}, {0, 120}}
-	if !slices.Equal(ten.Columns, want) || ten.Reach != 90 || ten.Odds != 30 {
-		t.Errorf("%+v", ten)
+// TestClimb: everything is in one measure, from the highest down.
+func TestClimb(t *testing.T) {
+	s := Climb([]float64{50, 40, 25, 0}, []float64{100, 20}, 25, 220)
+	for i, want := range [][4]float64{{120, 20, 32, 1}, {140, 180, 192, 1}, {170, 220, 216, 0}} {
+		got := s.Steps[i]
+		if got.Asks != want[0] || got.Holds != want[1] || got.Label != want[2] || got.Inside != (want[3] == 1) ||
+			got.Covered != (i == 2) {
+			t.Errorf("step %d is %+v, not %v", i, got, want)
+		}
+	}
+	if low := Climb([]float64{100}, []float64{2}, 4, 110).Steps[0]; low.Inside || low.Label != 102 {
+		t.Errorf("what is low is written above the water: %+v", low)
+	}
+	if last := s.Steps[3]; !last.Covered || last.Asks >= s.Height || s.Below(last.Asks) > 2 {
+		t.Errorf("%+v", last)
+	}
+	if low := Climb(make([]float64, 10), nil, 0, 100); low.Top < leastTop || len(low.Steps) != 10 {
+		t.Errorf("where nothing is asked: %+v", low)
 	}
 }
 

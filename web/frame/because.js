@@ -2,7 +2,7 @@
 // too.
 import { find } from "./frame.js";
 
-const explained = "#rows td[title], .why[title]";
+const explained = "#rows td[title], .why[title], .place[title]";
 
 export const figures = (row) => (row ? [...row.querySelectorAll("td[title]")] : []);
 

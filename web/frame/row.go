@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/study"
 	"cleverniche/web/draw"
@@ -15,7 +16,7 @@ type Cell struct {
 	Key, Text, Title string
 	Year             string // what is drawn beside it
 	Ramp             string
-	Ladder           []bool
+	Ladder           []draw.Rung
 	Mixed            bool
 }
 
@@ -74,7 +75,9 @@ func (s Speaker) Cell(i study.Idea, f *sieve.Figure) Cell {
 	case sieve.Ramp:
 		c.Ramp = draw.Ramp(v.Number, rampWidth, rampHeight)
 	case sieve.Ladder:
-		c.Ladder = draw.Ladder(v.Number)
+		if v.Known {
+			c.Ladder = draw.Ladder(i.Value(sieve.PageOneLow).Number, v.Number, i.Value(sieve.PageOneHigh).Number)
+		}
 	}
 	if f.Locked != "" && i.Locked() {
 		c.Text = f.Locked
@@ -105,6 +108,8 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		return fmt.Sprintf("%.0f %%", 100*v.Number)
 	case sieve.Level:
 		return fmt.Sprintf("%.0f", v.Number)
+	case sieve.Scale:
+		return difficulty.Shown(v.Number)
 	case sieve.Name, sieve.Several:
 		return f.NameOf(v)
 	}

@@ -3,7 +3,6 @@ package frame
 import (
 	"fmt"
 	"html/template"
-	"math"
 	"strings"
 	"time"
 
@@ -85,8 +84,7 @@ func (s *Server) Functions() map[string]any {
 		"rounded": func(x float64) string { return fmt.Sprintf("%.0f", x) },
 		"one":     func(x float64) string { return fmt.Sprintf("%.1f", x) },
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
-		"spread":  spread,
-		"ranged":  ranged,
+		"scale":   difficulty.Shown,
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
 		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
 		"safeURL": safeURL,
@@ -94,24 +92,6 @@ func (s *Server) Functions() map[string]any {
 		"capital": Capital,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
-}
-
-// spread says the range of a chance: "25–55"; nothing when there is none.
-func spread(r difficulty.Range) string {
-	low, high := math.Round(100*r.Low), math.Round(100*r.High)
-	if low == high {
-		return ""
-	}
-	return fmt.Sprintf("%.0f–%.0f", low, high)
-}
-
-// ranged says a chance with its range: "38 %, 25–55".
-func ranged(r difficulty.Range) string {
-	text := fmt.Sprintf("%.0f %%", 100*r.Mean)
-	if s := spread(r); s != "" {
-		text += ", " + s
-	}
-	return text
 }
 
 // safeURL lets web addresses through only: results are strangers'.

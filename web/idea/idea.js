@@ -1,6 +1,6 @@
 // What one does with an idea, in the drawer, in the list and on its whole story: keep,
 // drop, dig, look up, ask again, undo.
-import { actions, ask, base, body, find, keys, send } from "../frame/frame.js";
+import { actions, ask, base, body, escapes, find, keys, send } from "../frame/frame.js";
 import { openDrawer, reload, rows, select, selected, siftValues } from "../bench/list.js";
 import { startLookup } from "../bench/choose.js";
 
@@ -57,7 +57,36 @@ Object.assign(actions, {
   "ask-again": () => lookUp(true),
 });
 
+// The stairs: one place has the focus, arrows go to the next.
+const places = () => [...document.querySelectorAll(".stairs .place")];
+
+function climb(to) {
+  const list = places();
+  const place = list[Math.max(0, Math.min(list.length - 1, to))];
+  if (!place) return false;
+  for (const other of list) other.tabIndex = other === place ? 0 : -1;
+  place.focus();
+}
+
+document.addEventListener(
+  "keydown",
+  (event) => {
+    const at = places().indexOf(event.target);
+    const to = { ArrowRight: at + 1, ArrowLeft: at - 1, Home: 0, End: places().length - 1 }[event.key];
+    if (at < 0 || to === undefined || event.ctrlKey || event.metaKey || event.altKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    climb(to);
+  },
+  true,
+);
+
+escapes.push((event) => {
+  if (event.target.matches(".stairs .place") && selected()) select(selected(), { load: false });
+});
+
 Object.assign(keys, {
+  s: () => climb(places().findIndex((place) => place.tabIndex === 0)),
   " ": actions.keep,
   x: actions.drop,
   g: actions.dig,

@@ -4,12 +4,12 @@ package idea
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"cleverniche/core/demand"
 	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
-	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
 	"cleverniche/study"
 	"cleverniche/web/draw"
@@ -24,9 +24,11 @@ type View struct {
 	Niche      study.Niche
 	Row        frame.Row
 	ReadAs     string   // what the results took it for, when that is something else
-	Ten        []column // the results as columns
-	Behind     []column // those after the ten
-	Lines      draw.Ten // my reach and the difficulty
+	Places     []place  // of the first page
+	Covers     string   // which of them my reach covers, in words
+	Behind     []result // those after the ten
+	Says       string   // the first sentence: what is asked, what mine counts as, what chance that is
+	ToDo       []task
 	Model      difficulty.Model
 	Serve      []share
 	Year       []month
@@ -41,16 +43,6 @@ type View struct {
 	Found      string // how it was found, in a few words
 	Months     []monthCount
 	Words, By  []share // the two witnesses
-}
-
-// column is one of the results, drawn.
-type column struct {
-	serp.Entry
-	draw.Column
-	Holds   float64 // what its strength amounts to
-	Mine    bool
-	Reasons []string
-	Name    string
 }
 
 // share is a part of a strip.
@@ -110,32 +102,18 @@ func Of(r *frame.Request, id uint) (View, error) {
 // drawEvidence fills in what the evidence gives.
 func (v *View) drawEvidence(ev study.Evidence) {
 	v.Model = difficulty.Calibrated
-	var holds []float64
-	for _, e := range ev.Reading.Entries {
-		holds = append(holds, ev.Holds(e))
-	}
-	v.Lines = draw.Columns(holds, ev.Verdict.Reach, ev.Verdict.Difficulty)
-	for i, e := range ev.Reading.Entries {
-		c := column{Entry: e, Column: v.Lines.Columns[i], Holds: holds[i], Name: strings.Split(e.Site, ".")[0]}
-		for _, p := range ev.MyPages {
-			c.Mine = c.Mine || p == e.Position
-		}
-		for _, r := range e.Weak {
-			c.Reasons = append(c.Reasons, string(r.Weakness))
-		}
-		if e.Position <= serp.FirstPage {
-			v.Ten = append(v.Ten, c)
-		} else {
-			v.Behind = append(v.Behind, c)
-		}
-	}
+	v.climb(ev)
 	v.Serve = strip(served(ev.Reading.Serve))
 	v.Words, v.By = strip(ev.Intent.Words.Shares), strip(ev.Intent.Ten.Shares)
 	if read := ev.Reading.ReadAs; read != ev.Phrase {
 		v.ReadAs = read
 	}
 	v.LinksWords, v.FitWords = needed(ev)
+	v.Says, v.ToDo = verdictWords(ev), v.toDo(ev)
 }
+
+// even are even odds.
+const even = 0.5
 
 // needed says what even odds of the top five take, in links and in fit.
 func needed(ev study.Evidence) (links, fit string) {
@@ -143,18 +121,22 @@ func needed(ev study.Evidence) (links, fit string) {
 	switch {
 	case v.Locked != "":
 		return "Nothing that a page can do.", ""
-	case v.Reach >= v.Difficulty:
-		return "My reach is enough as it is.", ""
+	case v.TopFive.Mean >= even:
+		return "My reach is enough for even odds of the top five.", ""
 	case v.LinksOK:
-		links = fmt.Sprintf("%d solid %s to the page", v.Links, frame.Plural(v.Links, "link", "links"))
+		links = fmt.Sprintf("%s solid %s to the page.", frame.Capital(difficulty.Number(v.Links)),
+			frame.Plural(v.Links, "link", "links"))
 	default:
 		links = "More links than anyone gets."
 	}
 	if v.FitOK {
-		return links, fmt.Sprintf("or a fit of %.1f instead of %.1f", v.FitNeeded, ev.Mine.Fit)
+		return links, fmt.Sprintf("Or a fit of %.0f instead of %.0f.", math.Ceil(v.FitNeeded), ev.Mine.Fit)
 	}
 	return links, "No fit alone is enough."
 }
+
+// Needs is both.
+func (v View) Needs() string { return strings.TrimSpace(v.LinksWords + " " + v.FitWords) }
 
 func served(serve [4]int) (s intent.Shares) {
 	total := 0

@@ -2,6 +2,7 @@
 package niches
 
 import (
+	"fmt"
 	"strconv"
 
 	"cleverniche/core/difficulty"
@@ -15,10 +16,10 @@ import (
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
 	root.Get("/", func(c fiber.Ctx) error { return home(s, c) })
 	root.Get("/niches/new", func(c fiber.Ctx) error {
-		return showNew(s, c, form{Values: study.Niche{Country: "US", Language: "en"}})
+		return showNew(s, c, form{Values: named(study.Niche{Country: "US", Language: "en"})})
 	})
 	root.Post("/niches", func(c fiber.Ctx) error { return create(s, c) })
-	niche.Get("/settings", s.In(func(r *frame.Request) error { return showSettings(r, form{Values: r.Niche}) }))
+	niche.Get("/settings", s.In(func(r *frame.Request) error { return showSettings(r, form{Values: named(r.Niche)}) }))
 	niche.Post("/settings", s.In(change))
 }}
 
@@ -39,9 +40,20 @@ type form struct {
 	frame.Page
 	Values       study.Niche
 	WellMade     float64 // fit of a well-made page
+	Reach        string  // what a page of mine counts as, in words
 	Field, Error string
 	Saved        bool
 	Job          *study.Job // that reckons anew what hangs on the settings
+}
+
+// Countries and Languages are what can be chosen, by name.
+func (form) Countries() []string { return study.Countries().List() }
+func (form) Languages() []string { return study.Languages().List() }
+
+// named is a niche with its country and language called by their names.
+func named(n study.Niche) study.Niche {
+	n.Country, n.Language = study.Countries().Name(n.Country), study.Languages().Name(n.Language)
+	return n
 }
 
 // read reads what a form says of a niche.
@@ -70,11 +82,33 @@ func create(s *frame.Server, c fiber.Ctx) error {
 }
 
 func showSettings(r *frame.Request, f form) (err error) {
-	f.WellMade = difficulty.WellMade
+	f.WellMade, f.Reach = difficulty.WellMade, reachWords(r)
 	if f.Page, err = r.Page("Settings", "settings", -1); err != nil {
 		return err
 	}
 	return r.Render("niches/settings", f)
+}
+
+// someLinks is how many solid links the settings reckon out where none are planned.
+const someLinks = 2
+
+// reachWords says in plain figures what a page of mine counts as, and what links would do.
+func reachWords(r *frame.Request) string {
+	standing, known := r.Study.KnownStanding(r.Context(), r.Niche)
+	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
+		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}
+	counts := func(links int) string {
+		mine.PlannedLinks = links
+		return frame.Capital(mine.Counts()) + " " + difficulty.Shown(difficulty.Calibrated.Reach(mine)) + "."
+	}
+	says := counts(r.Niche.PlannedLinks)
+	if r.Niche.PlannedLinks == 0 {
+		says += " No link to a page is planned. " + counts(someLinks)
+	}
+	if !known {
+		says += " My site is not in the link graph, as one that opens today."
+	}
+	return says
 }
 
 func change(r *frame.Request) error {
@@ -85,7 +119,7 @@ func change(r *frame.Request) error {
 		var job *study.Job
 		if saved, job, err = r.Study.ChangeNiche(r.Context(), typed); err == nil {
 			r.Niche = saved
-			return showSettings(r, form{Values: saved, Saved: true, Job: job})
+			return showSettings(r, form{Values: named(saved), Saved: true, Job: job})
 		}
 	}
 	return frame.Again(r.Ctx, err, func(wrong *study.InputError) error {

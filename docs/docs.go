@@ -1,0 +1,10 @@
+// Package docs is what the application shows of its own documents.
+package docs
+
+import _ "embed"
+
+// Scale tells what the numbers of the scale are like, in Markdown. It is written by
+// cmd/calibrate.
+//
+//go:embed scale.md
+var Scale []byte
