@@ -12,6 +12,7 @@ const views = {
   gather: "/niches/1/gather",
   settings: "/niches/1/settings",
   "new niche": "/niches/new",
+  "the scale": "/scale",
   "not found": "/nosuch",
 };
 

@@ -140,3 +140,17 @@ export { expect };
 export const rows = (page) => page.locator("#rows > tr");
 export const selected = (page) => page.locator("#rows > tr.selected .idea");
 export const phrases = async (page) => rows(page).locator(".idea").allInnerTexts();
+
+// addMesh adds a mesh of a criterion, and puts a value in.
+export async function addMesh(page, name, value) {
+  const label = name[0].toUpperCase() + name.slice(1);
+  const input = page.locator(".mesh").getByLabel(label, { exact: true }).last();
+  await page
+    .locator("#sieve-body .add", { has: page.locator("option", { hasText: name }) })
+    .selectOption({ label: name });
+  await expect(input).toBeVisible();
+  if (value === undefined) return;
+  const answered = page.waitForResponse((r) => r.url().includes("/sift?") || r.url().includes("/judge?"));
+  await input.fill(value);
+  await answered;
+}

@@ -18,6 +18,14 @@ test("screenshots", async ({ page }) => {
   await page.locator("#rows .selected a").press("Enter");
   await page.locator("main.story").waitFor();
   await shot("story");
+  await page.emulateMedia({ colorScheme: "dark" });
+  await shot("story-dark");
+  await page.emulateMedia({ colorScheme: "light" });
+  await page.locator(".results").scrollIntoViewIfNeeded();
+  await page.locator(".result summary").nth(1).click();
+  await shot("results");
+  await page.goto(`${address}/scale`);
+  await shot("scale");
   await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);
   await page.keyboard.press("c");
   await page.keyboard.press("j");

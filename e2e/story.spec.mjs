@@ -1,7 +1,7 @@
 // The whole job in the browser, as a new user does it.
 import { readFileSync } from "node:fs";
 import Papa from "papaparse";
-import { test, expect, rows, selected, phrases } from "./app.mjs";
+import { test, expect, rows, selected, phrases, addMesh } from "./app.mjs";
 
 test.describe.configure({ mode: "serial" });
 
@@ -59,12 +59,14 @@ test("the list sorts by every column", async ({ page, app }) => {
 test("the sieve filters, counts and says why", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
   const all = await page.locator("#left b").innerText();
-  await page.getByLabel("Words at least").fill("5");
+  await addMesh(page, "words at least");
+  await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("4");
+  await page.getByLabel("Words at least", { exact: true }).fill("5");
   await expect(page.locator("#left b")).not.toHaveText(all);
-  await page.getByLabel("Searches from").fill("50");
-  await page.getByLabel("Searches to").fill("900");
-  await page.getByLabel("Holds any of").fill("telescope, moon");
-  await page.getByLabel("Holds none of").fill("best");
+  await addMesh(page, "searches from", "50");
+  await addMesh(page, "searches to", "1.9k");
+  await addMesh(page, "holds any of", "telescope, moon");
+  await addMesh(page, "holds none of", "best");
   await expect(page).toHaveURL(/words=5/);
   await expect(page).toHaveURL(/lacks=best/);
   for (const phrase of await phrases(page)) {
@@ -76,8 +78,95 @@ test("the sieve filters, counts and says why", async ({ page, app }) => {
   await page.getByLabel("Why is this not here?").fill("best telescope for beginners");
   await page.keyboard.press("Enter");
   await expect(page.locator("#why")).toContainText("Stopped by words at least 5");
+  await expect(page.locator("#why")).toContainText("Let it through: words at least 4");
   await page.reload();
-  await expect(page.getByLabel("Words at least")).toHaveValue("5");
+  await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("5");
+  await page.getByLabel("Why is this not here?").fill("best telescope for beginners");
+  await page.keyboard.press("Enter");
+  await page.getByRole("link", { name: "Let it through: words at least 4" }).click();
+  await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("4");
+});
+
+test("meshes are moved, switched off, taken out, and all of that is undone", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=4&searches-from=100&lacks=jobs`);
+  const order = () =>
+    page.locator("#sieve-body .meshes:first-of-type > .mesh").evaluateAll((l) => l.map((m) => m.dataset.key));
+  const left = page.locator("#left b");
+  const before = await left.innerText();
+  await page.getByRole("button", { name: /^Mesh Words at least/ }).focus();
+  await page.keyboard.press("ArrowDown");
+  await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
+  await expect(page.getByRole("button", { name: /^Mesh Words at least/ })).toBeFocused();
+  await expect(left).toHaveText(before);
+  await expect(page).toHaveURL(/searches-from=100&words=4/);
+  await page.keyboard.press("o");
+  await expect(page).toHaveURL(/words-off=yes/);
+  await expect(left).not.toHaveText(before);
+  await expect(page.locator("#count-words")).toContainText("off");
+  await page.keyboard.press("Delete");
+  await expect.poll(order).toEqual(["show", "searches-from", "lacks"]);
+  await page.getByRole("button", { name: /^Mesh Ideas/ }).focus();
+  await page.keyboard.press("Delete");
+  await expect.poll(order).toEqual(["searches-from", "lacks"]);
+  await expect(page).toHaveURL(/show=all/);
+  for (let i = 0; i < 3; i++) {
+    await page.getByRole("button", { name: "Undo" }).first().click();
+    await page.waitForTimeout(250);
+  }
+  await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
+  await expect(left).toHaveText(before);
+  await page.getByRole("button", { name: "Redo" }).click();
+  await expect(page.locator("#count-words")).toContainText("off");
+  await page.goBack();
+  await expect(left).toHaveText(before);
+  const handle = await page.locator('.mesh[data-key="lacks"] .handle').boundingBox();
+  const first = await page.locator('.mesh[data-key="show"]').boundingBox();
+  await page.mouse.move(handle.x + 4, handle.y + 4);
+  await page.mouse.down();
+  await page.mouse.move(first.x + 40, first.y + 20, { steps: 4 });
+  await page.mouse.move(first.x + 40, first.y + 2, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => (await order())[0]).toBe("lacks");
+});
+
+test("a sieve is saved, begun with, and the niche's usual one", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=5&searches-from=90`);
+  await page.getByRole("button", { name: "save", exact: true }).click();
+  await page.getByLabel("Name", { exact: true }).fill("New porch");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#save-sieve .told")).toContainText("ready-made sieve");
+  await page.getByLabel("Name", { exact: true }).fill("Porch, late");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#notice")).toContainText("Saved “Porch, late”.");
+  await expect(page.locator("#sieve-name")).toHaveText("Sieve: Porch, late");
+  await page.getByLabel("Words at least", { exact: true }).fill("6");
+  await expect(page.locator("#sieve-name")).toContainText("changed");
+  await page.getByLabel("Begin with a sieve").selectOption("Small buyers");
+  await expect(page.locator("#sieve-name")).toHaveText("Sieve: Small buyers");
+  await page.getByLabel("Begin with a sieve").selectOption("Porch, late");
+  await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("5");
+  await page.getByRole("link", { name: "all", exact: true }).click();
+  const saved = page.locator(".saved", { hasText: "Porch, late" });
+  await saved.getByRole("button", { name: "Begin with it" }).click();
+  await page.goto(`${app.address}/niches/1/sift`);
+  await expect(page.locator("#sieve-name")).toHaveText("Sieve: Porch, late");
+  await page.goto(`${app.address}/niches/1/sieves`);
+  await saved.getByRole("button", { name: "Delete" }).click();
+  await page.getByRole("button", { name: "Put it back" }).click();
+  await expect(page.locator(".report")).toContainText("Saved “Porch, late”.");
+  await saved.getByRole("button", { name: "Delete" }).click();
+  await expect(saved).toHaveCount(0);
+});
+
+test("the line between meshes says what crossing it costs, and does it", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=8&searches-from=20&difficulty=100`);
+  const line = page.locator("#toll");
+  await expect(line).toContainText(/\d+ not looked up:\s+at most \$\d/);
+  const open = parseInt(await line.innerText(), 10);
+  await line.getByRole("button", { name: "look up" }).click();
+  await expect(page.locator("#lookup")).toContainText(`Look up ${open} idea`);
+  await page.getByRole("button", { name: "Start" }).click();
+  await expect(page.locator(".job")).toContainText(`${open} judged`, { timeout: 30_000 });
 });
 
 test("chosen ideas are looked up at a stated cost and then judged", async ({ page, app }) => {
@@ -114,9 +203,11 @@ test("all that are left are looked up, and the job is cancelled", async ({ page,
 
 test("the drawer shows the evidence, and every figure explains itself", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/judge`);
-  await expect(page.locator("#drawer .ten ol > li")).toHaveCount(10);
-  await expect(page.locator("#drawer .ten figcaption")).toContainText(/\d+ footholds? of 10 · my reach \d+/);
-  await expect(page.locator("#drawer .water line")).toHaveCount(2);
+  await expect(page.locator("#drawer .stairs ol > li")).toHaveCount(10);
+  await expect(page.locator("#drawer .stairs figcaption")).toContainText(
+    /my reach \d+ covers .* ·\s+\d+ footholds?/s,
+  );
+  await expect(page.locator("#drawer .stairs .water line")).toHaveCount(1);
   await expect(page.locator("#drawer")).toContainText("What the ten serve");
   await expect(page.locator("#drawer .year rect")).toHaveCount(12);
   await expect(page.locator("#drawer .aside")).toContainText(
@@ -124,7 +215,39 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   );
   const figure = page.locator("#drawer .why").nth(1);
   await figure.focus();
-  await expect(page.getByRole("tooltip", { name: /the site standing that gives a well-made page/ })).toBeVisible();
+  await expect(
+    page.getByRole("tooltip", { name: /(asks for a standing of \d+|Any well-made page).*: \d+ %(, \d+–\d+)?\./ }),
+  ).toBeVisible();
+});
+
+test("the stairs are walked by keys, and say each place in words", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/judge`);
+  await expect(page.locator("#drawer .stairs")).toBeVisible();
+  await page.keyboard.press("s");
+  const tip = page.locator("#because");
+  await expect(tip).toContainText(/^Place 1 asks for \d+\+?\. [a-z.-]+ holds \d+/);
+  await page.keyboard.press("ArrowRight");
+  await expect(tip).toContainText("Place 2 asks for");
+  await page.keyboard.press("End");
+  await expect(tip).toContainText("Place 10 asks for");
+  await page.keyboard.press("ArrowRight");
+  await expect(tip).toContainText("Place 10 asks for");
+  await page.keyboard.press("Escape");
+  await expect(page.locator("#rows .selected a")).toBeFocused();
+  // What is asked falls from place to place, and what is drawn is as high as what is said.
+  const asks = await page.locator("#drawer .stairs svg text:not(.held)").allTextContents();
+  expect(asks.map(parseFloat)).toEqual(asks.map(parseFloat).sort((a, b) => b - a));
+  const steps = page.locator("#drawer .stairs .step");
+  const heights = await steps.evaluateAll((list) => list.map((r) => Number(r.getAttribute("height"))));
+  expect(heights).toEqual([...heights].sort((a, b) => b - a));
+});
+
+test("the scale is told, with the demo's own phrases and sites", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/judge`);
+  await page.locator("#drawer").getByRole("link", { name: "the scale" }).click();
+  await expect(page.getByRole("heading", { name: "The scale", level: 1 })).toBeVisible();
+  await expect(page.locator(".document tbody tr")).toHaveCount(7);
+  await expect(page.locator(".document")).toContainText("even odds of the top five");
 });
 
 test("the keyboard does it all", async ({ page, app }) => {
@@ -162,7 +285,7 @@ test("the keyboard does it all", async ({ page, app }) => {
   await expect(page.locator("#rows bdi", { hasText: list[1] }).first()).toBeVisible();
   await expect(selected(page)).toHaveText(list[1]);
   await page.keyboard.press("/");
-  await expect(page.getByLabel("Words at least")).toBeFocused();
+  await expect(page.getByLabel("Words at least", { exact: true })).toBeFocused();
   await page.keyboard.press("Escape");
   await expect(page.locator("#rows .selected a")).toBeFocused();
   await page.keyboard.press("?");
@@ -189,31 +312,30 @@ test("a dropped idea stays dropped when it is found again", async ({ page, app }
 
 test("a ready-made sieve shows what each of its meshes does", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
-  await page.getByLabel("Ready-made").selectOption("Long and quiet");
-  await expect(page.locator("#ready .mesh")).toHaveCount(2);
-  await expect(page.locator("#ready")).toContainText("Words at least 5");
-  await expect(page).toHaveURL(/ready=Long\+and\+quiet/);
+  await page.getByLabel("Begin with a sieve").selectOption("Long and quiet");
+  await expect(page.locator("#sieve-body .meshes > .mesh")).toHaveCount(3);
+  await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("5");
+  await expect(page).toHaveURL(/sieve=Long\+and\+quiet/);
   for (const phrase of await phrases(page)) expect(phrase.split(" ").length).toBeGreaterThanOrEqual(5);
-  await expect(page.getByLabel("Ready-made").locator("option", { hasText: "Hundred a day" })).toBeDisabled();
-  await page.getByLabel("Ready-made").selectOption({ label: "none" });
-  await expect(page.locator("#ready .mesh")).toHaveCount(0);
+  await expect(
+    page.getByLabel("Begin with a sieve").locator("option", { hasText: "Hundred a day" }),
+  ).toBeDisabled();
 });
 
 test("every mesh can be asked for, and what is exported is what is left", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift?from=50&unmeasured=yes`); // an address of earlier days
-  await expect(page.getByLabel("Searches from")).toHaveValue("50");
+  await expect(page.getByLabel("Searches from", { exact: true })).toHaveValue("50");
   await expect(page.getByLabel("and those under the floor")).toBeChecked();
   await page.goto(`${app.address}/niches/1/sift?words=6`);
-  await page.getByText("more meshes").click();
-  await page.getByLabel("Starts or ends with").fill("best");
+  await addMesh(page, "starts or ends with", "best");
   await expect(page).toHaveURL(/starts=best/);
   await page.getByLabel("or ends with", { exact: true }).fill("worth it");
   await expect(page).toHaveURL(/starts=best&ends=worth\+it/);
   for (const phrase of await phrases(page)) expect(phrase).toMatch(/^best | worth it$/);
-  await page.getByLabel("Season").selectOption("with a season");
+  await addMesh(page, "season");
+  await page.getByLabel("Season", { exact: true }).selectOption("with a season");
   await expect(page).toHaveURL(/season=seasonal/);
   await expect(page.locator("#count-starts, #count-season").first()).toContainText("−");
-  await expect(page.getByText("waits: no source is asked whether the name is free")).toBeVisible();
   await expect.poll(async () => page.locator("#left b").innerText()).toBe(String((await phrases(page)).length));
   const left = await phrases(page);
   const [file] = await Promise.all([
@@ -224,7 +346,7 @@ test("every mesh can be asked for, and what is exported is what is left", async 
   expect(data.map((r) => r.phrase)).toEqual(left);
   expect(data.every((r) => r.season === "seasonal")).toBe(true);
   await page.reload();
-  await expect(page.getByLabel("Season")).toHaveValue("seasonal");
+  await expect(page.getByLabel("Season", { exact: true })).toHaveValue("seasonal");
   expect(await phrases(page)).toEqual(left);
 });
 
@@ -329,7 +451,7 @@ test("a new niche starts empty with a next step", async ({ page, app }) => {
 });
 
 test("plans change the reach, from the evidence at hand", async ({ page, app }) => {
-  const caption = page.locator("#drawer .ten figcaption");
+  const caption = page.locator("#drawer .stairs figcaption");
   const reach = async () => Number((await caption.textContent()).match(/my reach (\d+)/)[1]);
   await page.goto(`${app.address}/niches/1/judge`);
   await expect(caption).toContainText("my reach");
@@ -352,7 +474,12 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await page.locator("#rows .idea a").first().press("Enter");
   await expect(page.getByRole("heading", { name: "How the difficulty comes about" })).toBeVisible();
   await expect(page.locator(".result")).toHaveCount(10);
-  await page.locator(".result").first().getByText("Fit, item by item").click();
+  await expect(page.locator(".verdict")).toContainText(/: \d+ %(, \d+–\d+)?\./);
+  await expect(page.locator(".todo dt")).toContainText(["To get there", "Write", "Stand before"]);
+  await expect(page.locator(".result .more").first()).toBeHidden();
+  await page.locator(".result summary").first().focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByText("Fit, item by item").first()).toBeVisible();
   await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(9);
   await expect(page.locator("main.story")).toContainText(
     /a site of that standing has even odds of the top five.*once for each of \d+ tastes/s,

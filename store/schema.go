@@ -25,6 +25,7 @@ type Niche struct {
 	LinkStanding float64
 	Fit          float64 // of a well-made page
 	Calibration  string  // name of the model that its ideas were judged with
+	UsualSieve   uint    // that its list begins with; 0 is none
 	Revision     int64
 	OpenedAt     time.Time
 	CreatedAt    time.Time
@@ -118,6 +119,15 @@ func (i *Idea) fill(from Idea) (changed bool) {
 		i.CPCMicros, i.Currency, changed = from.CPCMicros, from.Currency, true
 	}
 	return changed
+}
+
+// Sieve is one that was saved: core/sieve's, as JSON.
+type Sieve struct {
+	ID        uint
+	Name      string
+	Body      string
+	CreatedAt time.Time
+	ChangedAt time.Time
 }
 
 // Origin is one way an idea was found.
@@ -284,6 +294,11 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN top_five_low REAL NOT NULL DEFAULT 0`,
 		`ALTER TABLE ideas ADD COLUMN top_five_high REAL NOT NULL DEFAULT 0`,
 		`UPDATE niches SET calibration = ''`, // so that the new columns are filled from the evidence
+	}},
+	{"6-sieves", []string{
+		`CREATE TABLE sieves (id INTEGER PRIMARY KEY, name TEXT NOT NULL COLLATE NOCASE UNIQUE, body TEXT NOT NULL,
+			created_at DATETIME NOT NULL, changed_at DATETIME NOT NULL)`,
+		`ALTER TABLE niches ADD COLUMN usual_sieve INTEGER NOT NULL DEFAULT 0`,
 	}},
 }
 

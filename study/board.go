@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"slices"
 
 	"cleverniche/board"
 	"cleverniche/core/phrase"
@@ -32,7 +33,14 @@ type Sifted struct {
 }
 
 // Pass lets the board's ideas through a sieve.
-func (b Board) Pass(s sieve.Sieve) Sifted { return Sifted{b.Table.Pass(s.All()), b, s} }
+func (b Board) Pass(s sieve.Sieve) Sifted { return Sifted{b.Table.Pass(s.Meshes), b, s} }
+
+// Unjudged is what is left and not looked up yet.
+func (s Sifted) Unjudged() Sifted {
+	s.Left = s.board.Table.Without(s.Left, sieve.On(sieve.ByLookedUp))
+	s.Count = s.Left.Count()
+	return s
+}
 
 // IDs are the ideas that are left in the sieve's order, from a place on, at most so
 // many; with most below 0 all.
@@ -66,12 +74,46 @@ func (b Board) Stops(id uint, s sieve.Sieve) []sieve.Mesh {
 	if !ok {
 		return nil
 	}
-	meshes := s.All()
+	meshes := s.Meshes
 	var out []sieve.Mesh
 	for _, m := range b.Table.Stops(at, meshes) {
 		out = append(out, meshes[m])
 	}
 	return out
+}
+
+// Loosened is a mesh that stops an idea, by its place in the sieve, and what it would have
+// to be instead; Out where only taking it out helps.
+type Loosened struct {
+	At   int
+	Mesh sieve.Mesh
+	Out  bool
+}
+
+// Apply is a sieve with the mesh changed. One that has to go leaves an empty one in its
+// place, so that others keep theirs.
+func (l Loosened) Apply(s sieve.Sieve) sieve.Sieve {
+	s.Meshes = slices.Clone(s.Meshes)
+	s.Meshes[l.At] = l.Mesh
+	if l.Out {
+		s.Meshes[l.At] = sieve.Mesh{}
+	}
+	return s
+}
+
+// LetThrough lists the meshes of a sieve that stop a phrase, loosened as far as it takes;
+// found is false when the board has no such idea.
+func (b Board) LetThrough(text string, s sieve.Sieve) (out []Loosened, found bool) {
+	ids := b.Named(phrase.Normal(text))
+	if len(ids) == 0 {
+		return nil, false
+	}
+	at, _ := b.Table.Find(ids[0])
+	for _, m := range b.Table.Stops(at, s.Meshes) {
+		loose, ok := b.Table.Loosen(at, s.Meshes[m])
+		out = append(out, Loosened{m, loose, !ok})
+	}
+	return out, true
 }
 
 // WhyNot lists the meshes of a sieve that stop a phrase; found is false when the

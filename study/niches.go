@@ -26,6 +26,7 @@ type Niche struct {
 	PlannedLinks int    // solid links planned to a new page
 	LinkStanding float64
 	Fit          float64 // of a well-made page
+	UsualSieve   uint    // that its list begins with; 0 is none
 
 	calibration string // name of the model that its ideas were judged with
 }
@@ -40,7 +41,7 @@ func nicheOf(n store.Niche) Niche {
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		calibration: n.Calibration}
+		UsualSieve: n.UsualSieve, calibration: n.Calibration}
 }
 
 func (n Niche) row() store.Niche {

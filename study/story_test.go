@@ -89,8 +89,8 @@ func TestReadySieves(t *testing.T) {
 	s.Import(ctx, n, "list", strings.NewReader(
 		"phrase,searches\nhow to find a dark sky,400\nhow to find a very dark sky,50\nmoon,9000\n"))
 	b, _ := s.Board(ctx, n)
-	got := b.Pass(sieve.Sieve{Behind: "Long and quiet", Meshes: []sieve.Mesh{sieve.NotDropped(),
-		sieve.At(sieve.ByLength, 2)}})
+	ready, _ := sieve.ReadyMade("Long and quiet")
+	got := b.Pass(ready.With(sieve.NotDropped(), sieve.At(sieve.ByLength, 2)))
 	ideas, err := got.Ideas(ctx, 0, -1)
 	if err != nil || got.Count != 1 || ideas[0].Phrase != "how to find a dark sky" || len(got.Steps) != 4 {
 		t.Errorf("%d left in %d steps, %v", got.Count, len(got.Steps), err)

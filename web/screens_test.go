@@ -155,18 +155,19 @@ func TestTheFormRemembers(t *testing.T) {
 	body := s.get("/niches/1/sift?searches-from=400&searches-from-unmeasured=yes&words=2&starts=best&ends=map" +
 		"&trend=rising")
 	holds(t, body, `name="searches-from-unmeasured" value="yes" checked`,
-		`name="words" type="number" min="0" step="1" value="2"`,
+		`name="words" value="2"`,
 		`name="starts" value="best"`, `name="ends" value="map"`, `<option value="rising" selected>rising</option>`,
-		`name="show"`, "waits: no source is asked how many pages hold the exact phrase")
-	lacks(t, body, `name="exact"`)
-	// A mesh stands in the form once, set or not.
+		`<select id="mesh-show" name="show">`)
+	lacks(t, body, `name="exact"`, `<option value="exact"`)
 	if n := strings.Count(body, `name="trend"`); n != 1 {
 		t.Errorf("one mesh stands %d times in the form", n)
 	}
-	if body := s.get("/niches/1/sift?show=all"); !strings.Contains(body, `<option value="all">all</option>`) ||
-		strings.Contains(body, `<option value="open" selected>`) {
+	if body := s.get("/niches/1/sift?show=all"); !strings.Contains(body, `<input type="hidden" name="show" value="all">`) ||
+		strings.Contains(body, `id="mesh-show"`) {
 		t.Error("a mesh that was taken out is shown as set")
 	}
+	body = s.get("/niches/1/sift?lacks=&words=2&words-off=yes")
+	holds(t, body, `name="lacks" value=""`, "asks for nothing yet", `name="words-off" value="yes"`, "<b>2</b> left of 2")
 }
 
 func TestExportsBySieve(t *testing.T) {

@@ -11,19 +11,22 @@ import (
 // A sieve is written as pairs of a name and a value, in order: in addresses, forms and
 // command lines alike. Each criterion has its key, with its bar, words or choice; "yes"
 // asks for a Switch. Behind it may stand "ends", the words that an Edges mesh may end
-// with, and the key with "-unmeasured", which is "yes" or "no". An empty value, the
-// criterion's word for no choice, or "no" takes a mesh of the base out. "ready", "sort"
-// and "order" (up or down) are the sieve's own.
+// with, and the key with "-unmeasured" or "-off", which are "yes" or "no". An empty value, the
+// criterion's word for no choice, or "no" takes a mesh of the base out. "sieve" (the name of
+// the one it was begun with), "sort" and "order" (up or down) are the sieve's own; "ready" is
+// the name of a ready-made sieve, whose meshes come first.
 
 // Pair is a name and a value.
 type Pair struct{ Key, Value string }
 
 const (
 	keyReady    = "ready"
+	keyFrom     = "sieve"
 	keySort     = "sort"
 	keyOrder    = "order"
 	keyEnds     = "ends"
 	unmeasured  = "-unmeasured"
+	off         = "-off"
 	yes, no     = "yes", "no"
 	up, down    = "up", "down"
 	wasLeastToo = "unmeasured" // as ByLeastSearches' was called
@@ -32,8 +35,8 @@ const (
 // Pairs writes what of the sieve differs from a base. Read gives it back.
 func (s Sieve) Pairs(base Sieve) []Pair {
 	var out []Pair
-	if s.Behind != base.Behind {
-		out = append(out, Pair{keyReady, s.Behind})
+	if s.From != base.From {
+		out = append(out, Pair{keyFrom, s.From})
 	}
 	own, inBase := s.Meshes, len(base.Meshes)
 	if len(own) >= inBase && slices.EqualFunc(own[:inBase], base.Meshes, same) && !mentions(own[inBase:], base) {
@@ -41,7 +44,7 @@ func (s Sieve) Pairs(base Sieve) []Pair {
 	} else {
 		for _, m := range base.Meshes {
 			if !mentions(own, Sieve{Meshes: []Mesh{m}}) {
-				out = append(out, Pair{m.By.Key, m.By.without()})
+				out = append(out, Pair{m.By.Key, m.By.Without()})
 			}
 		}
 	}
@@ -63,8 +66,8 @@ func mentions(meshes []Mesh, base Sieve) bool {
 	})
 }
 
-// without is the value that asks for nothing.
-func (c *Criterion) without() string {
+// Without is the value that asks for nothing.
+func (c *Criterion) Without() string {
 	switch {
 	case c.Control == Switch:
 		return no
@@ -95,6 +98,9 @@ func (m Mesh) pairs() []Pair {
 	if m.Unmeasured != m.By.lenient {
 		add(m.By.Key+unmeasured, map[bool]string{true: yes, false: no}[m.Unmeasured])
 	}
+	if m.Off {
+		add(m.By.Key+off, yes)
+	}
 	return out
 }
 
@@ -117,11 +123,15 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 	var read []Mesh
 	for i, p := range pairs {
 		switch p.Key {
+		case keyFrom:
+			s.From = clip(p.Value)
 		case keyReady:
-			s.Behind = p.Value
 			if why := readyProblem(p.Value); why != "" {
-				s.Behind = ""
 				wrong(p, "%s", why)
+				continue
+			}
+			if ready, ok := ReadyMade(p.Value); ok {
+				s.From, read = ready.Name, slices.Concat(ready.Meshes, read)
 			}
 		case keySort:
 			if f := FigureNamed(p.Value); f != nil && !f.Unheld {
@@ -146,6 +156,12 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 			if by := unmeasuredOf(p.Key); by != nil {
 				if k := lastOf(read, by); k >= 0 && (p.Value == yes || p.Value == no) {
 					read[k].Unmeasured = p.Value == yes
+				}
+				continue
+			}
+			if of, ok := strings.CutSuffix(p.Key, off); ok {
+				if k := lastOf(read, CriterionNamed(of)); k >= 0 {
+					read[k].Off = p.Value == yes
 				}
 				continue
 			}
@@ -184,6 +200,17 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 		wrong(Pair{}, "Nothing can pass “%s” and “%s” as well.", a, b)
 	}
 	return s, problems
+}
+
+// Asked reports whether pairs say anything of a sieve.
+func Asked(pairs []Pair) bool {
+	return slices.ContainsFunc(pairs, func(p Pair) bool {
+		switch p.Key {
+		case keyReady, keyFrom, keySort, keyOrder, keyEnds:
+			return true
+		}
+		return CriterionNamed(p.Key) != nil
+	})
 }
 
 // readyProblem says why no ready-made sieve of that name can be used; "" when one can.
@@ -232,12 +259,13 @@ func (c *Criterion) read(value string) (m Mesh, asks bool, err error) {
 		if value == "" {
 			return m, false, nil
 		}
-		m.Number, err = strconv.ParseFloat(strings.ReplaceAll(value, ",", ""), 64)
-		switch {
-		case err != nil || m.Number < 0 || math.IsNaN(m.Number):
-			return m, false, fmt.Errorf("“%s” is not a %snumber", clip(value), c.wholly())
+		switch m.Number, err = parseBar(value); {
 		case m.Number > mostNumber:
 			return m, false, fmt.Errorf("“%s” is too large", clip(value))
+		case err != nil || math.IsNaN(m.Number):
+			return m, false, fmt.Errorf("“%s” is not a %snumber", clip(value), c.wholly())
+		case m.Number < 0:
+			return m, false, fmt.Errorf("“%s” is below 0", clip(value))
 		}
 		return m, m.Number > 0 || c.Zero, nil
 	case Words, Edges:
@@ -246,7 +274,7 @@ func (c *Criterion) read(value string) (m Mesh, asks bool, err error) {
 		}
 		return m, len(m.Terms) > 0 || c.Control == Edges, nil
 	case OneOf:
-		if value == "" || value == c.without() {
+		if value == "" || value == c.Without() {
 			return m, false, nil
 		}
 		if m.Choice = value; c.named(value) == "" {
@@ -255,6 +283,20 @@ func (c *Criterion) read(value string) (m Mesh, asks bool, err error) {
 		return m, true, nil
 	}
 	return m, value == yes, nil
+}
+
+// parseBar reads a bar as people write one: "1,900", "1.9k", "−5"; "2m" is two million.
+func parseBar(text string) (float64, error) {
+	text = strings.ToLower(strings.NewReplacer(",", "", "−", "-", " ", "", "\u00a0", "", "\u202f", "").Replace(text))
+	times := 1.0
+	for suffix, by := range map[string]float64{"k": 1e3, "m": 1e6} {
+		if rest, ok := strings.CutSuffix(text, suffix); ok {
+			text, times = rest, by
+			break
+		}
+	}
+	x, err := strconv.ParseFloat(text, 64)
+	return x * times, err
 }
 
 func (c *Criterion) wholly() string {
@@ -280,10 +322,9 @@ func capital(s string) string {
 
 // contradiction finds two meshes on one figure that no value passes both of.
 func (s Sieve) contradiction() (a, b Mesh, none bool) {
-	meshes := s.All()
-	for i, a := range meshes {
-		for _, b := range meshes[:i] {
-			if a.By.Figure == nil || a.By.Figure != b.By.Figure || a.By.within == nil || b.By.within == nil ||
+	for i, a := range s.Meshes {
+		for _, b := range s.Meshes[:i] {
+			if a.Off || b.Off || a.By.Figure == nil || a.By.Figure != b.By.Figure || a.By.within == nil || b.By.within == nil ||
 				a.By.Control != Bar || b.By.Control != Bar {
 				continue
 			}

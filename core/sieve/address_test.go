@@ -76,10 +76,11 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 	for range 400 {
 		s := Sieve{Sort: Sorted()[rng.IntN(len(Sorted()))].Key, Down: rng.IntN(2) == 0}
 		if rng.IntN(3) == 0 {
-			s.Behind = "Long and quiet"
+			s.From = "Long and quiet"
 		}
 		for range 1 + rng.IntN(6) {
 			s.Meshes = append(s.Meshes, written(usable[rng.IntN(len(usable))], rng))
+			s.Meshes[len(s.Meshes)-1].Off = rng.IntN(4) == 0
 		}
 		for _, base := range bases {
 			base.Sort, base.Down = FigureNamed(s.Sort).Key, s.Down
@@ -110,6 +111,12 @@ func TestRead(t *testing.T) {
 		"difficulty=0":                  "ideas not dropped; looked up; difficulty at most 0",
 		"cost=3&words=2&sort=luck":      "ideas not dropped; looked up; words at least 2",
 		"wants=buy&trend=not fading":    "ideas not dropped; looked up; wants Buy; trend not fading",
+		"searches-from=1.9k&searches-to= 2M ": "ideas not dropped; looked up; searches from 1900; " +
+			"searches to 2000000",
+		"words=3&words-off=yes&words-off=no&cpc=1&cpc-off=yes": "ideas not dropped; looked up; words at least 3; " +
+			"cost per click at least 1 (off)",
+		"words=2&ready=Long and quiet": "ideas not dropped; looked up; words at least 5; searches from 100; " +
+			"words at least 2",
 	} {
 		s, problems := Read(pairs(text), base)
 		var got []string
@@ -125,9 +132,11 @@ func TestRead(t *testing.T) {
 func TestWhatCannotBeReadIsTold(t *testing.T) {
 	for text, says := range map[string]string{
 		"words=abc":           "Words at least: “abc” is not a whole number.",
-		"words=-3":            "not a whole number",
+		"words=-3":            "“-3” is below 0",
+		"cpc=−5":              "“−5” is below 0",
+		"words=k":             "“k” is not a whole number",
 		"cpc=dear":            "“dear” is not a number",
-		"searches-from=1e999": "not a whole number",
+		"searches-from=1e999": "too large",
 		"searches-to=2e15":    "too large",
 		"wants=sell":          "there is no “sell”; there are learn, find, compare, buy",
 		"ready=Luck":          "There is no sieve “Luck”; there are New porch",
@@ -149,7 +158,7 @@ func TestWhatCannotBeReadIsTold(t *testing.T) {
 // TestEntriesAreWhole: no two criteria or figures share a name, each says what it is,
 // and what is sorted, listed or exported can be.
 func TestEntriesAreWhole(t *testing.T) {
-	keys := map[string]bool{"ends": true, "ready": true, "sort": true, "order": true}
+	keys := map[string]bool{"ends": true, "ready": true, "sieve": true, "sort": true, "order": true}
 	for _, c := range Criteria() {
 		for _, key := range []string{c.Key, c.Was} {
 			if key != "" && (keys[key] || CriterionNamed(key) != c) {
@@ -187,7 +196,7 @@ func TestEntriesAreWhole(t *testing.T) {
 // read back, and passes ideas without harm.
 func FuzzRead(f *testing.F) {
 	f.Add("words=3&searches-from=1,900&searches-from-unmeasured=yes&starts=best&ends=review&show=all")
-	f.Add("ready=Long and quiet&sort=idea&order=down&holds=a;b,c&ends=x&ends=y&unmeasured=no&judged=no")
+	f.Add("ready=Long and quiet&words-off=yes&sieve=mine&sort=idea&order=down&holds=a;b,c&ends=x&ends=y&unmeasured=no&judged=no")
 	f.Add("cpc=0x1p-2&visits=1e15&difficulty=&wants=Buy&trend=not fading&ends=\xff")
 	table := NewTable("en", ideas(sample(60)))
 	base := Sieve{Meshes: []Mesh{NotDropped(), On(ByLookedUp)}}
@@ -197,7 +206,7 @@ func FuzzRead(f *testing.F) {
 		if !reflect.DeepEqual(s, again) {
 			t.Errorf("%q is read %+v, written %v, and read %+v", text, s, s.Pairs(base), again)
 		}
-		if res := table.Pass(s.All()); res.Count > table.Len() || res.Count != res.Left.Count() {
+		if res := table.Pass(s.Meshes); res.Count > table.Len() || res.Count != res.Left.Count() {
 			t.Errorf("%q leaves %d", text, res.Count)
 		}
 	})

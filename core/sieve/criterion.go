@@ -18,6 +18,7 @@ type Criterion struct {
 	Choices []Choice
 	Open    string  // the name of no choice; "any" when it is ""
 	Hint    string  // what an empty control shows
+	Start   float64 // the bar that a mesh begins with: one that people use (common practice, no source)
 	Most    float64 // the largest bar that makes sense; 0 when there is none
 	Places  int     // decimals of its bar
 	Zero    bool    // a bar of 0 asks for something
@@ -86,6 +87,16 @@ func CriterionNamed(key string) *Criterion {
 		}
 	}
 	return nil
+}
+
+// Begin is a mesh of the criterion as one begins with it: its usual bar, its first choice;
+// words are still to be named.
+func (c *Criterion) Begin() Mesh {
+	m := Mesh{By: c, Number: c.Start, Unmeasured: c.lenient}
+	if c.Control == OneOf {
+		m.Choice = c.Choices[0].Key
+	}
+	return m
 }
 
 // Paid reports whether the criterion needs the ten to be looked up.

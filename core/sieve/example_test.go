@@ -13,12 +13,12 @@ func ExampleRead() {
 	fmt.Println(len(problems), s.Meshes[0], "|", s.Meshes[1])
 	table := sieve.NewTable("en", []sieve.Idea{
 		sieve.Unmeasured(1, "best moon map", 3), sieve.Unmeasured(2, "moon", 1), sieve.Unmeasured(3, "moon map jobs", 3)})
-	res := table.Pass(s.All())
+	res := table.Pass(s.Meshes)
 	for _, step := range res.Steps {
 		fmt.Printf("%s: %d left, it took %d, alone it would take %d\n", step.Mesh, step.Left, step.Removed, step.Alone)
 	}
 	at, _ := table.Matching("moon map jobs")
-	fmt.Println("why not:", s.Meshes[table.Stops(at, s.All())[0]])
+	fmt.Println("why not:", s.Meshes[table.Stops(at, s.Meshes)[0]])
 	// Output:
 	// 0 words at least 3 | holds none of jobs, login
 	// words at least 3: 2 left, it took 1, alone it would take 1

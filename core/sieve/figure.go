@@ -32,6 +32,7 @@ type Figure struct {
 	Says func(Known) string
 
 	SmallestFirst bool    // the useful order
+	finer         string  // key of the figure that tells equals apart, the other way round
 	Unheld        bool    // it is in no column of the table
 	scale         float64 // units of the column to one of the figure; 0 is 1
 	whole         bool    // never rounded over what is shown as the next number

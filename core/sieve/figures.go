@@ -39,7 +39,7 @@ var (
 var (
 	Length = figure(Figure{Key: "words", Name: "words", Heading: "Words", Form: Count})
 
-	ByLength = criterion(Criterion{Key: "words", Name: "words at least", Unit: "words", Figure: Length, Most: 20,
+	ByLength = criterion(Criterion{Key: "words", Start: 4, Name: "words at least", Unit: "words", Figure: Length, Most: 20,
 		Usual: true, always: true, within: atLeast})
 )
 
@@ -55,11 +55,11 @@ var (
 	UnderFloor = figure(Figure{Key: "under", Name: "under floor", Form: Yes, From: FromDemand, Export: true,
 		Unheld: true, Says: func(Known) string { return "Whether the searches are only known to be fewer" }})
 
-	ByLeastSearches = criterion(Criterion{Key: "searches-from", Was: "from", Name: "searches from",
+	ByLeastSearches = criterion(Criterion{Key: "searches-from", Start: 100, Was: "from", Name: "searches from",
 		Unit: "searches a month", Figure: Searches, Usual: true, Lets: "and those under the floor", within: atLeast})
-	ByMostSearches = criterion(Criterion{Key: "searches-to", Was: "to", Name: "searches to",
+	ByMostSearches = criterion(Criterion{Key: "searches-to", Start: 5000, Was: "to", Name: "searches to",
 		Unit: "searches a month", Figure: Searches, Usual: true, lenient: true, within: atMost})
-	ByVisits = criterion(Criterion{Key: "visits", Name: "visits a day in first place at least",
+	ByVisits = criterion(Criterion{Key: "visits", Start: 10, Name: "visits a day in first place at least",
 		Unit: "visits a day", Figure: Searches, Places: 1,
 		within: func(m Mesh) (int64, int64) {
 			return atLeast(Mesh{By: m.By, Number: m.Number / worth.VisitsADay(1, worth.DefaultCurve)})
@@ -93,13 +93,13 @@ var (
 	Ads = figure(Figure{Key: "ads", Name: "ad competition", Heading: "Ad comp.", Form: Percent, From: FromDemand,
 		Places: 6, Export: true, scale: millionths,
 		Says: func(Known) string { return "Competition among advertisers, which is not difficulty" }})
-	ByCost = criterion(Criterion{Key: "cpc", Name: "cost per click at least", Figure: CPC, Places: 2, within: atLeast})
+	ByCost = criterion(Criterion{Key: "cpc", Start: 0.5, Name: "cost per click at least", Figure: CPC, Places: 2, within: atLeast})
 )
 
 var (
 	Difficulty = figure(Figure{Key: "difficulty", Name: "difficulty", Heading: "Difficulty", Form: Scale, Drawn: Ramp,
 		From: FromTen, Places: 1, Locked: "locked", Export: true, Brief: true, SmallestFirst: true, scale: hundredths,
-		whole: true,
+		whole: true, finer: "top-five", // at the ends of the scale, where many are equal, order goes by strength
 		Says: func(of Known) string {
 			if of("locked").Number == 1 {
 				return "Locked: it names a brand whose own site stands first."
@@ -147,11 +147,11 @@ var (
 
 	ByLookedUp = criterion(Criterion{Key: "judged", Name: "looked up", Control: Switch, Figure: LookedUp, Usual: true,
 		within: isKnown})
-	ByPageOne = criterion(Criterion{Key: "page-one", Name: "page-one chance at least", Unit: "%", Figure: PageOne,
+	ByPageOne = criterion(Criterion{Key: "page-one", Start: 50, Name: "page-one chance at least", Unit: "%", Figure: PageOne,
 		Most: 100, within: percent})
-	ByMostDifficulty = criterion(Criterion{Key: "difficulty", Name: "difficulty at most", Figure: Difficulty,
+	ByMostDifficulty = criterion(Criterion{Key: "difficulty", Start: 20, Name: "difficulty at most", Figure: Difficulty,
 		Most: 100, Usual: true, Zero: true, within: asShown})
-	ByLeastFootholds = criterion(Criterion{Key: "footholds", Name: "footholds at least", Figure: Footholds, Most: 10,
+	ByLeastFootholds = criterion(Criterion{Key: "footholds", Start: 4, Name: "footholds at least", Figure: Footholds, Most: 10,
 		Usual: true, within: atLeast})
 	ByWant = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Wants,
 		Choices: lower(intent.All[:]),
@@ -168,7 +168,7 @@ var (
 			return "Of all searches that hold the words in any order, those that hold them as this phrase"
 		}})
 
-	ByShare = criterion(Criterion{Key: "share", Name: "as-worded share at least", Unit: "%", Figure: Share, Most: 100,
+	ByShare = criterion(Criterion{Key: "share", Start: 15, Name: "as-worded share at least", Unit: "%", Figure: Share, Most: 100,
 		within: percent})
 )
 
@@ -220,9 +220,9 @@ var (
 	FreeName = figure(Figure{Key: "free", Name: "name free", Form: Yes,
 		Waits: "no source is asked whether the name is free"})
 
-	ByExact = criterion(Criterion{Key: "exact", Name: "exact-phrase pages at most", Unit: "pages", Figure: ExactPages,
+	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages", Figure: ExactPages,
 		within: atMost})
-	ByTitles = criterion(Criterion{Key: "titles", Name: "pages with it in the title at most", Unit: "pages",
+	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with it in the title at most", Unit: "pages",
 		Figure: TitlePages, within: atMost})
 	ByName = criterion(Criterion{Key: "name-free", Name: "name free", Control: Switch, Figure: FreeName, within: isTrue})
 )
@@ -239,11 +239,11 @@ var (
 	Worth = figure(Figure{Key: "worth", Name: "worth", Form: Amount, From: FromTen, scale: millionths, wide: true,
 		Waits: "nothing says yet what a visit is worth"})
 
-	ByTopFive = criterion(Criterion{Key: "top-five", Name: "top-five chance at least", Unit: "%", Figure: TopFive,
+	ByTopFive = criterion(Criterion{Key: "top-five", Start: 50, Name: "top-five chance at least", Unit: "%", Figure: TopFive,
 		Most: 100, within: percent})
-	ByWeakest = criterion(Criterion{Key: "weakest", Name: "weakest of the top five at most", Figure: Weakest,
+	ByWeakest = criterion(Criterion{Key: "weakest", Start: 20, Name: "weakest of the top five at most", Figure: Weakest,
 		Most: 100, Zero: true, within: asShown})
-	ByLinks = criterion(Criterion{Key: "links-needed", Name: "links needed at most", Unit: "solid links",
+	ByLinks = criterion(Criterion{Key: "links-needed", Start: 20, Name: "links needed at most", Unit: "solid links",
 		Figure: LinksNeeded, Zero: true, within: atMost})
 	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,
 		Export: true, SmallestFirst: true, scale: hundredths, Says: func(Known) string {
@@ -256,7 +256,7 @@ var (
 
 	ByBeyond = criterion(Criterion{Key: "beyond", Name: "beyond my reach at most", Unit: "points", Figure: Beyond,
 		Most: 100, Zero: true, Hint: "0 is within it", within: asShown})
-	ByRank = criterion(Criterion{Key: "rank", Name: "worth among the first", Unit: "ideas", Figure: Worth, ranked: true})
+	ByRank = criterion(Criterion{Key: "rank", Start: 50, Name: "worth among the first", Unit: "ideas", Figure: Worth, ranked: true})
 )
 
 // chanceEnd is the least or the most that a chance may be, by what engines may lean on.

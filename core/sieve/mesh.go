@@ -27,6 +27,7 @@ type Mesh struct {
 	Terms  []string `json:"terms,omitempty"`
 	Ends   []string `json:"ends,omitempty"` // of Edges: those that it may end with
 	Choice string   `json:"choice,omitempty"`
+	Off    bool     `json:"off,omitempty"` // it is kept, and lets everything through
 }
 
 // UnmarshalJSON reads a mesh; an unknown criterion is an ErrNoCriterion.
@@ -127,6 +128,9 @@ func (m Mesh) String() string {
 	if m.Unmeasured && !m.By.lenient {
 		s += ", or not measured"
 	}
+	if m.Off {
+		s += " (off)"
+	}
 	return s
 }
 
@@ -141,8 +145,8 @@ func (m Mesh) key() string {
 // Sieve is an ordered set of meshes with a name, and an order for what it leaves.
 type Sieve struct {
 	Name   string `json:"name,omitempty"`
-	Why    string `json:"why,omitempty"`    // what it is good for
-	Behind string `json:"behind,omitempty"` // the ready-made sieve that its meshes are put behind
+	Why    string `json:"why,omitempty"`  // what it is good for
+	From   string `json:"from,omitempty"` // the name of the sieve that it was begun with
 	Meshes []Mesh `json:"meshes"`
 	Sort   string `json:"sort,omitempty"` // key of a figure; "" is searches
 	Down   bool   `json:"down,omitempty"` // largest first
@@ -162,23 +166,6 @@ func (s Sieve) Check() error {
 		}
 	}
 	return nil
-}
-
-// All are the meshes of the ready-made sieve it is put behind, if there is one, and
-// its own behind them.
-func (s Sieve) All() []Mesh { return slices.Concat(s.Ready().Meshes, s.Meshes) }
-
-// Ready is the ready-made sieve that its meshes are put behind; an empty one when
-// there is none.
-func (s Sieve) Ready() Sieve {
-	if s.Behind != "" {
-		for _, r := range BuiltIn() {
-			if r.Name == s.Behind {
-				return r
-			}
-		}
-	}
-	return Sieve{}
 }
 
 // Waits says why a sieve is of no use yet; "" when it is.
@@ -204,6 +191,15 @@ func (s Sieve) With(meshes ...Mesh) Sieve {
 	s.Meshes = slices.Concat(s.Meshes, meshes)
 	return s
 }
+
+// Free is the sieve with those of its meshes only that cost nothing.
+func (s Sieve) Free() Sieve {
+	s.Meshes = slices.DeleteFunc(slices.Clone(s.Meshes), func(m Mesh) bool { return m.By.Paid() })
+	return s
+}
+
+// Same reports whether two sieves ask for the same, in the same order.
+func (s Sieve) Same(o Sieve) bool { return slices.EqualFunc(s.Meshes, o.Meshes, same) }
 
 // By is the sieve in another order.
 func (s Sieve) By(f *Figure, down bool) Sieve {
@@ -232,4 +228,14 @@ func BuiltIn() []Sieve {
 		ready("Few links", "Searched, and to be had with twenty solid links at most.",
 			from(300), At(ByExact, 100_000), At(ByLinks, 20)),
 	}
+}
+
+// ReadyMade returns the ready-made sieve of a name.
+func ReadyMade(name string) (Sieve, bool) {
+	for _, s := range BuiltIn() {
+		if s.Name == name {
+			return s, true
+		}
+	}
+	return Sieve{}, false
 }

@@ -13,6 +13,7 @@ type order struct {
 	key      column
 	by       *Figure
 	searches column
+	finer    column // of the figure that tells equals apart; without chunks where there is none
 	down     bool
 }
 
@@ -20,7 +21,11 @@ func (t *Table) order(by *Figure, down bool) order {
 	if by == nil || by.Unheld {
 		by = Searches
 	}
-	return order{t, t.columns[by.column], by, t.columns[Searches.column], down}
+	o := order{t: t, key: t.columns[by.column], by: by, searches: t.columns[Searches.column], down: down}
+	if f := FigureNamed(by.finer); f != nil {
+		o.finer = t.columns[f.column]
+	}
+	return o
 }
 
 // last is the rank of what is not known.
@@ -44,7 +49,7 @@ func (o *order) rank(at int32) int64 {
 	return v
 }
 
-// compare breaks ties by searches, most first, then by phrase, then by position.
+// compare breaks ties by the finer figure, by searches, most first, by phrase, by position.
 func (o *order) compare(a, b int32) int {
 	if c := cmp.Compare(o.rank(a), o.rank(b)); c != 0 {
 		return c
@@ -55,6 +60,15 @@ func (o *order) compare(a, b int32) int {
 			c = -c
 		}
 		return cmp.Or(c, cmp.Compare(a, b))
+	}
+	if len(o.finer.chunks) > 0 {
+		c := cmp.Compare(o.finer.at(int(b)), o.finer.at(int(a)))
+		if o.down {
+			c = -c
+		}
+		if c != 0 {
+			return c
+		}
 	}
 	if c := cmp.Compare(countOf(o.searches.at(int(b))), countOf(o.searches.at(int(a)))); c != 0 {
 		return c

@@ -184,6 +184,10 @@ func (t *Table) Pass(meshes []Mesh) Result {
 	res := Result{All: t.n, Count: t.n, Left: newSet(t.n), Steps: make([]Step, len(meshes))}
 	res.Left.fill(t.n)
 	for m, mesh := range meshes {
+		if mesh.Off {
+			res.Steps[m] = Step{Mesh: mesh, Left: res.Count}
+			continue
+		}
 		lets, blind := t.lets(mesh), t.cannotTell(mesh)
 		step := Step{Mesh: mesh, Alone: t.n}
 		for i, w := range lets {
@@ -207,9 +211,18 @@ func (t *Table) Pass(meshes []Mesh) Result {
 func (t *Table) Stops(at int, meshes []Mesh) []int {
 	var out []int
 	for m, mesh := range meshes {
-		if !t.lets(mesh).Has(at) {
+		if !mesh.Off && !t.lets(mesh).Has(at) {
 			out = append(out, m)
 		}
+	}
+	return out
+}
+
+// Without is what of a set a mesh does not let through.
+func (t *Table) Without(set Set, m Mesh) Set {
+	out := slices.Clone(set)
+	for i, w := range t.lets(m) {
+		out[i] &^= w
 	}
 	return out
 }

@@ -452,6 +452,16 @@ func TestUnknownComesLastEitherWay(t *testing.T) {
 			t.Errorf("down=%v: %v, not %v", down, got, want)
 		}
 	}
+	easy := []facts{bare(1, "a", 1), bare(2, "b", 1), bare(3, "c", 1)}
+	for i, chance := range []float64{0.6, 0.9, 0.7} {
+		easy[i].Judged, easy[i].TopFive = true, chance
+	}
+	level := NewTable("en", ideas(easy))
+	for down, want := range map[bool][]int{false: {1, 2, 0}, true: {0, 2, 1}} {
+		if got := level.Top(level.Pass(nil).Left, Difficulty, down, 0, -1); !slices.Equal(got, want) {
+			t.Errorf("what is equally easy, down=%v: %v, not %v", down, got, want)
+		}
+	}
 	if got := table.Top(all, Searches, true, 0, -1); got[2] != 3 || got[3] != 0 {
 		t.Errorf("fewer than ten, and not known, stand at %v", got)
 	}

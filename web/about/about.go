@@ -14,27 +14,35 @@ import (
 	"github.com/yuin/goldmark/parser"
 )
 
-// Screen is the addresses of documents.
-var Screen = frame.Screen{Routes: func(s *frame.Server, _, root fiber.Router) {
-	root.Get("/scale", func(c fiber.Ctx) error { return show(s, c, "The scale", docs.Scale) })
+// Screen is the addresses of documents, in a niche and outside.
+var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
+	root.Get("/scale", func(c fiber.Ctx) error {
+		p, err := s.Bare(c, scale)
+		if err != nil {
+			return err
+		}
+		return show(c, p, docs.Scale)
+	})
+	niche.Get("/scale", s.In(func(r *frame.Request) error {
+		p, err := r.Page(scale, "", -1)
+		if err != nil {
+			return err
+		}
+		return show(r.Ctx, p, docs.Scale)
+	}))
 }}
 
-type page struct {
-	frame.Page
-	Body template.HTML
-}
+const scale = "The scale"
 
 // show shows a document of the program's own; it is never what somebody typed.
-func show(s *frame.Server, c fiber.Ctx, title string, markdown []byte) (err error) {
-	var p page
-	if p.Page, err = s.Bare(c, title); err != nil {
-		return err
-	}
+func show(c fiber.Ctx, p frame.Page, markdown []byte) error {
 	var b bytes.Buffer
 	md := goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAutoHeadingID()))
 	if err := md.Convert(markdown, &b); err != nil {
 		return err
 	}
-	p.Body = template.HTML(b.String())
-	return c.Render("about/document", p)
+	return c.Render("about/document", struct {
+		frame.Page
+		Body template.HTML
+	}{p, template.HTML(b.String())})
 }

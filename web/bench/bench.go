@@ -4,6 +4,7 @@ package bench
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -36,6 +37,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 		niche.Get("/"+stage.Path, s.In(func(r *frame.Request) error { return show(r, stage) }))
 	}
 	niche.Get("/why", s.In(why))
+	sievesRoutes(s, niche)
 	niche.Get("/export.:format", s.In(export))
 	niche.Post("/decide", s.In(decide))
 	niche.Post("/undo", s.In(undo))
@@ -52,7 +54,6 @@ type page struct {
 	All     int
 	Left    int
 	LeftNow string
-	AllNow  string
 	Drawer  *idea.View
 	Jobs    []study.Job
 	Path    string
@@ -72,15 +73,21 @@ const rowsAtOnce = 100
 // show shows a stage, or to htmx the list and the sieve's counts, or the next rows.
 func show(r *frame.Request, stage frame.Stage) error {
 	path := stage.Path
-	by, problems := sieve.Read(pairsOf(string(r.Request().URI().QueryString())), stage.First)
+	asked := pairsOf(string(r.Request().URI().QueryString()))
+	by, problems := sieve.Read(asked, stage.First)
 	b, err := r.Board()
 	if err != nil {
 		return err
 	}
+	if by, err = usual(r, stage, asked, by); err != nil {
+		return err
+	}
 	res := b.Pass(by)
 	sp := r.Speak()
-	v := page{All: res.All, Left: res.Count, AllNow: sp.Count(res.All), LeftNow: sp.Count(res.Count),
-		Path: r.Path(path), Query: query(by, stage.First), sieveView: viewOf(by, res.Result, sp)}
+	v := page{All: res.All, Left: res.Count, LeftNow: sp.Count(res.Count),
+		Path: r.Path(path), Query: query(by, stage.First),
+		sieveView: viewOf(by, stage.First, draftsOf(asked, by, stage.First), res.Result, sp)}
+	v.Remade = r.Query("remade") != ""
 	if len(problems) > 0 {
 		v.Problem = problems[0].Reason
 		if problems[0].Key != "" {
@@ -102,7 +109,14 @@ func show(r *frame.Request, stage frame.Stage) error {
 	switch {
 	case after > 0:
 		return r.Render("bench/rows", v)
-	case r.Partial():
+	}
+	if err := v.charge(r, b, by); err != nil {
+		return err
+	}
+	if err := v.offer(r, by, stage.First, v.Path); err != nil {
+		return err
+	}
+	if r.Partial() {
 		return update(r, stage, v)
 	}
 	if v.Page, err = r.Page(frame.Capital(path), path, leftAt(stage, v.Left)); err != nil {
@@ -123,6 +137,9 @@ func update(r *frame.Request, stage frame.Stage, v page) (err error) {
 		return err
 	}
 	address := v.Path
+	if v.Query == "" && stage.CountsItsSieve && r.Niche.UsualSieve != 0 {
+		v.Query = "sort=" + v.Sort // or it would be the niche's usual one again
+	}
 	if v.Query != "" {
 		address += "?" + v.Query
 	}
@@ -201,6 +218,7 @@ func pairsOf(text string) (out []sieve.Pair) {
 
 // query writes what of a sieve differs from a base.
 func query(s, base sieve.Sieve) string {
+	s.Meshes = slices.DeleteFunc(slices.Clone(s.Meshes), func(m sieve.Mesh) bool { return m.By == nil })
 	var out []string
 	for _, p := range s.Pairs(base) {
 		out = append(out, url.QueryEscape(p.Key)+"="+url.QueryEscape(p.Value))
@@ -220,13 +238,32 @@ func sieveOf(r *frame.Request, stage, text string) (sieve.Sieve, frame.Stage, er
 	return by, at, nil
 }
 
-// why says which mesh stops a phrase that is not in the list.
+// usual is the niche's usual sieve where an address asks for none; else what it asks for.
+func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sieve) (sieve.Sieve, error) {
+	if !stage.CountsItsSieve || r.Niche.UsualSieve == 0 || sieve.Asked(asked) {
+		return by, nil
+	}
+	saved, err := r.Study.Sieve(r.Context(), r.Niche.UsualSieve)
+	if err != nil {
+		return by, err
+	}
+	return withBase(saved.Sieve, stage.First), nil
+}
+
+// stop is a mesh that stops a phrase, and the address of the sieve that would let it through.
+type stop struct {
+	sieve.Mesh
+	Loose string // the mesh as it would have to be; "" when it has to go
+	Href  string
+}
+
+// why says which meshes stop a phrase that is not in the list, and what would let it through.
 func why(r *frame.Request) error {
 	text := strings.TrimSpace(r.Query("phrase"))
 	if text == "" {
 		return r.Render("bench/why", map[string]any{})
 	}
-	by, _, err := sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString()))
+	by, stage, err := sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString()))
 	if err != nil {
 		return err
 	}
@@ -234,6 +271,16 @@ func why(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	stops, found := b.WhyNot(text, by)
-	return r.Render("bench/why", map[string]any{"Phrase": text, "Found": found, "Stops": stops})
+	loosened, found := b.LetThrough(text, by)
+	var stops []stop
+	all := by
+	for _, l := range loosened {
+		one := stop{Mesh: by.Meshes[l.At], Href: r.Path(stage.Path) + "?" + query(l.Apply(by), stage.First)}
+		if !l.Out {
+			one.Loose = l.Mesh.String()
+		}
+		stops, all = append(stops, one), l.Apply(all)
+	}
+	return r.Render("bench/why", map[string]any{"Phrase": text, "Found": found, "Stops": stops,
+		"All": r.Path(stage.Path) + "?" + query(all, stage.First)})
 }

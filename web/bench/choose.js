@@ -30,7 +30,7 @@ document.addEventListener("change", (event) => {
 // lookupValues holds the chosen ideas also when the list shows others now.
 function lookupValues(all) {
   const values = siftValues();
-  if (all) values.set("all", "left");
+  if (all) values.set("all", all);
   else for (const id of chosen) values.append("id", id);
   return values;
 }
@@ -65,7 +65,8 @@ document.addEventListener(
 
 Object.assign(actions, {
   estimate: () => estimate(false),
-  "estimate-all": () => estimate(true),
+  "estimate-all": () => estimate("left"),
+  "look-up-above": () => estimate("above"),
   "close-estimate": closeEstimate,
 });
 

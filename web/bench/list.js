@@ -128,7 +128,7 @@ Object.assign(keys, {
   ArrowDown: () => move(1),
   k: () => move(-1),
   ArrowUp: () => move(-1),
-  "/": () => find("#mesh-words")?.focus(),
+  "/": () => find("#sieve-body .mesh input:not([type=hidden]), #sieve-body .add")?.focus(),
   Enter: (event) => {
     if (!selected() || !(event.target === body || event.target.matches("#rows td"))) return false;
     location.href = find(".idea a", selected()).href;

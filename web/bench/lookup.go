@@ -33,6 +33,9 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 	if err != nil {
 		return nil, true, err
 	}
+	if r.FormValue("all") == "above" {
+		return b.Pass(by.Free()).Unjudged().IDs(0, study.MostJudged+1), true, nil
+	}
 	return b.Pass(by).IDs(0, study.MostJudged+1), true, nil
 }
 

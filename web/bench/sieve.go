@@ -7,48 +7,74 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
+	"cleverniche/study"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 )
 
-// sieveView is the sieve as it is drawn: the ready-made ones, what the chosen one did,
-// and a control for each criterion.
+// sieveView is the sieve as it is drawn: its meshes in their order, what can be added, and
+// what crossing the line between those that cost nothing and the others would take.
 type sieveView struct {
-	Ready      []ready
-	ReadySteps []control
-	Above      []control // the meshes that cost nothing
-	Below      []control // those that need the ten
-	More       []control // criteria that are not in use
-	Sort       string
-	Down       bool
+	From     string // the sieve that it was begun with; "" none
+	Changed  bool   // it asks for something else by now
+	Sieves   []choice
+	Above    []control // the meshes that cost nothing
+	Below    []control // those that need the ten
+	Free     []addable
+	Paid     []addable
+	Toll     toll
+	Sort     string
+	Down     bool
+	Remade   bool         // its meshes are others than the page has
+	Gone     []sieve.Pair // what says that meshes of the stage were taken out
+	AllNow   string
+	AllWidth int
 }
 
-// ready is a ready-made sieve to choose.
-type ready struct {
-	sieve.Sieve
-	Chosen bool
-	Waits  string
+// choice is a sieve to begin with.
+type choice struct {
+	Name, Href, Waits string
+	Chosen            bool
 }
 
-// control is a mesh of the sieve, or one that could be.
+// addable is a criterion that a mesh can be added of.
+type addable struct{ *sieve.Criterion }
+
+// Started is the value that a mesh of it begins with in the form.
+func (a addable) Started() string {
+	c := newControl(a.Criterion)
+	if m := a.Begin(); m.Check() == nil {
+		c.setTo(m)
+	}
+	return c.Value
+}
+
+// toll is what it takes to look up what is left above the line.
+type toll struct {
+	Count       int
+	Ideas, Cost string
+}
+
+// control is a mesh of the sieve, or one that has begun and asks for nothing yet.
 type control struct {
 	*sieve.Criterion
 	ID          string // apart from others of its criterion
 	Label       string
 	Kind        string // of control
 	Value, Ends string
-	Step        string // of a number
-	Lenient     bool   // lets through what is not measured
-	Waits       string
+	Lenient     bool // lets through what is not measured
+	Off         bool
+	Base        bool   // the stage begins with it: taking it out has to be said
+	Without     string // how
 	count
-	at int // its place in the sieve; −1 when it is not in use
+	at int // its place in the sieve; −1 when it asks for nothing yet
 }
 
 // count is what a mesh left and took.
 type count struct {
 	Active               bool
 	Left, Removed, Alone string
-	Unknown              string // how many of Removed are not known; "" when none
+	Unknown              string // how many ideas it cannot tell of; "" when none
 	Width                int    // of the bar, out of barWidth
 	Nothing              bool   // it took nothing
 }
@@ -59,17 +85,12 @@ var kinds = map[sieve.Control]string{sieve.Bar: "number", sieve.Words: "words", 
 	sieve.OneOf: "choice", sieve.Switch: "switch"}
 
 func newControl(c *sieve.Criterion) control {
-	v := control{Criterion: c, ID: c.Key, Label: frame.Capital(c.Name), Kind: kinds[c.Control], Waits: c.Waits(),
-		Step: "1"}
-	if c.Places > 0 {
-		v.Step = "any"
-	}
-	return v
+	return control{Criterion: c, ID: c.Key, Label: frame.Capital(c.Name), Kind: kinds[c.Control], at: -1}
 }
 
 // setTo fills in what a mesh asks for.
 func (v *control) setTo(m sieve.Mesh) {
-	v.Lenient = m.Unmeasured
+	v.Lenient, v.Off = m.Unmeasured, m.Off
 	switch m.By.Control {
 	case sieve.Bar:
 		v.Value = strconv.FormatFloat(m.Number, 'f', -1, 64)
@@ -82,81 +103,86 @@ func (v *control) setTo(m sieve.Mesh) {
 	}
 }
 
-// viewOf draws a sieve and what it did: the controls of criteria that people use daily,
-// and of those in use, in the sieve's order; the others behind them.
-func viewOf(by sieve.Sieve, res sieve.Result, sp frame.Speaker) (v sieveView) {
-	v.Sort, v.Down = by.Order().Key, by.Down
-	for _, r := range sieve.BuiltIn() {
-		v.Ready = append(v.Ready, ready{r, r.Name == by.Behind, r.Waits()})
-	}
-	own := len(res.Steps) - len(by.Meshes)
-	left := res.All
-	for _, step := range res.Steps[:own] {
-		c := newControl(step.Mesh.By)
-		c.Label = frame.Capital(step.Mesh.String())
-		c.took(step, sp)
-		left = step.Left
-		c.leaves(left, res.All, sp)
-		v.ReadySteps = append(v.ReadySteps, c)
-	}
-	v.Above, v.Below = controls(res.Steps[own:], false), controls(res.Steps[own:], true)
-	for _, list := range [][]control{v.Above, v.Below} {
-		for i := range list {
-			if at := list[i].at; at >= 0 {
-				step := res.Steps[own+at]
-				list[i].took(step, sp)
-				left = step.Left
+// viewOf draws a sieve and what it did. drafts are criteria of meshes that ask for nothing
+// yet; they are drawn last on their side.
+func viewOf(by, base sieve.Sieve, drafts []*sieve.Criterion, res sieve.Result, sp frame.Speaker) (v sieveView) {
+	v.Sort, v.Down, v.From = by.Order().Key, by.Down, by.From
+	v.AllNow, v.AllWidth = sp.Count(res.All), barWidth
+	v.Above, v.Below = controls(res, drafts, false, sp), controls(res, drafts, true, sp)
+	for _, m := range base.Meshes {
+		there := false
+		for _, side := range [][]control{v.Above, v.Below} {
+			for i := range side {
+				if side[i].Criterion == m.By {
+					side[i].Base, side[i].Without, there = true, m.By.Without(), true
+				}
 			}
-			list[i].leaves(left, res.All, sp)
+		}
+		if !there {
+			v.Gone = append(v.Gone, sieve.Pair{Key: m.By.Key, Value: m.By.Without()})
 		}
 	}
 	for _, c := range sieve.Criteria() {
-		if !c.Usual && !uses(res.Steps[own:], c) {
-			v.More = append(v.More, newControl(c))
+		switch {
+		case c.Waits() != "":
+		case c.Paid():
+			v.Paid = append(v.Paid, addable{c})
+		default:
+			v.Free = append(v.Free, addable{c})
 		}
 	}
 	return v
 }
 
-func uses(steps []sieve.Step, c *sieve.Criterion) bool {
-	return slices.ContainsFunc(steps, func(s sieve.Step) bool { return s.Mesh.By == c })
-}
-
-// controls are those above the line, or below it. Criteria that are in use stand in the
-// places of such, in the order of the sieve; a second mesh of one criterion stands last.
-func controls(steps []sieve.Step, paid bool) (out []control) {
-	var set []control
+// controls are those above the line, or below it, in the order of the sieve.
+func controls(res sieve.Result, drafts []*sieve.Criterion, paid bool, sp frame.Speaker) (out []control) {
 	times := map[string]int{}
-	for at, s := range steps {
-		if s.Mesh.By.Paid() != paid {
-			continue
-		}
-		c := newControl(s.Mesh.By)
+	add := func(by *sieve.Criterion) *control {
+		c := newControl(by)
 		if times[c.Key]++; times[c.Key] > 1 {
 			c.ID = fmt.Sprint(c.Key, "-", times[c.Key])
 		}
-		c.setTo(s.Mesh)
-		c.at = at
-		set = append(set, c)
+		out = append(out, c)
+		return &out[len(out)-1]
 	}
-	for _, c := range sieve.Criteria() {
-		switch {
-		case c.Paid() != paid:
-		case uses(steps, c):
-			out = append(out, set[0])
-			set = set[1:]
-		case c.Usual:
-			v := newControl(c)
-			v.at = -1
-			out = append(out, v)
+	left := res.All
+	for at, s := range res.Steps {
+		if s.Mesh.By.Paid() == paid {
+			c := add(s.Mesh.By)
+			c.setTo(s.Mesh)
+			c.at = at
+			c.took(s, sp)
+			c.leaves(s.Left, res.All, sp)
+		}
+		left = s.Left
+	}
+	for _, by := range drafts {
+		if by.Paid() == paid {
+			add(by).leaves(left, res.All, sp)
 		}
 	}
-	return append(out, set...)
+	return out
+}
+
+// draftsOf are the criteria that an address names without asking for anything.
+func draftsOf(pairs []sieve.Pair, by, base sieve.Sieve) (out []*sieve.Criterion) {
+	uses := func(s sieve.Sieve, c *sieve.Criterion) bool {
+		return slices.ContainsFunc(s.Meshes, func(m sieve.Mesh) bool { return m.By == c })
+	}
+	for _, p := range pairs {
+		c := sieve.CriterionNamed(p.Key)
+		if c == nil || strings.TrimSpace(p.Value) != "" || c.Control == sieve.OneOf || c.Control == sieve.Switch ||
+			c.Waits() != "" || uses(by, c) || uses(base, c) || slices.Contains(out, c) {
+			continue
+		}
+		out = append(out, c)
+	}
+	return out
 }
 
 // took notes what a mesh took away.
 func (m *control) took(step sieve.Step, sp frame.Speaker) {
-	m.Active, m.Nothing = true, step.Removed == 0
+	m.Active, m.Nothing = !step.Mesh.Off, step.Removed == 0
 	m.Removed, m.Alone = sp.Count(step.Removed), sp.Count(step.Alone)
 	if step.Unknown > 0 {
 		m.Unknown = sp.Count(step.Unknown)
@@ -166,4 +192,48 @@ func (m *control) took(step sieve.Step, sp frame.Speaker) {
 // leaves notes how many of all are left after a mesh.
 func (m *control) leaves(left, all int, sp frame.Speaker) {
 	m.Left, m.Width = sp.Count(left), draw.Share(left, all, barWidth)
+}
+
+// charge fills in what the line costs.
+func (v *sieveView) charge(r *frame.Request, b study.Board, by sieve.Sieve) error {
+	open := b.Pass(by.Free()).Unjudged()
+	v.Toll.Count, v.Toll.Ideas = open.Count, r.Speak().Count(open.Count)
+	e, err := r.Study.EstimateAgain(r.Context(), open.Count)
+	v.Toll.Cost = r.Study.Cost(e)
+	return err
+}
+
+// offer fills in the sieves that one can begin with.
+func (v *sieveView) offer(r *frame.Request, by, base sieve.Sieve, path string) error {
+	saved, err := r.Study.Sieves(r.Context())
+	if err != nil {
+		return err
+	}
+	v.Changed = v.From != ""
+	for _, s := range saved {
+		c := choice{Name: s.Name, Waits: s.Waits(), Chosen: s.Name == by.From}
+		if c.Chosen {
+			v.Changed = !withBase(s.Sieve, base).Same(by)
+		}
+		c.Href = path + "?" + query(withBase(s.Sieve, base), base)
+		v.Sieves = append(v.Sieves, c)
+	}
+	return nil
+}
+
+// withBase is a saved sieve as it is begun with at a stage: behind the meshes of the stage
+// that it does not ask for itself, and under its name.
+func withBase(s, base sieve.Sieve) sieve.Sieve {
+	out := base
+	out.From, out.Meshes = s.Name, nil
+	for _, m := range base.Meshes {
+		if !slices.ContainsFunc(s.Meshes, func(o sieve.Mesh) bool { return o.By == m.By }) {
+			out.Meshes = append(out.Meshes, m)
+		}
+	}
+	out.Meshes = append(out.Meshes, s.Meshes...)
+	if s.Sort != "" {
+		out.Sort, out.Down = s.Sort, s.Down
+	}
+	return out
 }

@@ -45,6 +45,18 @@ export async function send(address, values, target) {
   return answer.ok;
 }
 
+// ask for a change, and show what is wrong with it in a dialog instead of the page.
+export async function sendIn(dialog, address, values) {
+  const headers = { "X-Csrf-Token": token, "HX-Request": "true" };
+  const answer = await fetch(address, { method: "POST", body: values, headers }).catch(() => null);
+  const text = answer ? await answer.text() : silent;
+  if (answer?.ok) {
+    dialog.close();
+    find("#notice").innerHTML = text;
+  } else find(".told", dialog).innerHTML = text;
+  return answer?.ok;
+}
+
 export const actions = {
   keys: () => find("#keys").showModal(),
   dismiss: () => find("#notice").replaceChildren(),

@@ -113,4 +113,6 @@ func dict(pairs ...any) map[string]any {
 // icons are from Bootstrap Icons, MIT; drawn in the text's colour.
 var icons = map[string]template.HTML{
 	"keep": `<svg class="icon" viewBox="0 0 16 16" aria-hidden="true"><path d="M8 1 15 8 8 15 1 8z"/></svg>`,
+	"undo": `<svg class="icon" viewBox="0 0 16 16" aria-hidden="true"><path d="M6 2 1 7l5 5V9h5v5h3V5H6z"/></svg>`,
+	"redo": `<svg class="icon" viewBox="0 0 16 16" aria-hidden="true"><path d="m10 2 5 5-5 5V9H5v5H2V5h8z"/></svg>`,
 }

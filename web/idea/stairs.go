@@ -138,7 +138,7 @@ func (r result) against(reach float64) string {
 func (r result) lifted() string {
 	switch {
 	case r.SiteStanding > serp.SmallSite:
-		return fmt.Sprintf("What it holds is its site’s, of standing %.0f.", r.SiteStanding)
+		return fmt.Sprintf("Its site’s standing of %.0f carries it.", r.SiteStanding)
 	case r.Profile.Solid > 0:
 		return fmt.Sprintf("What it holds comes by %d solid %s.", r.Profile.Solid,
 			frame.Plural(r.Profile.Solid, "link", "links"))

@@ -2,7 +2,6 @@
 package niches
 
 import (
-	"fmt"
 	"strconv"
 
 	"cleverniche/core/difficulty"

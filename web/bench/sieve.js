@@ -1,0 +1,232 @@
+// The sieve is built here: meshes are added, taken out, moved by dragging or keys, switched
+// off and on; changes are undone and made again, saved, and begun with.
+import { actions, ask, base, body, escapes, find, keys, sendIn } from "../frame/frame.js";
+import { siftValues } from "./list.js";
+
+const form = () => find("#sift");
+const meshes = () => [...document.querySelectorAll("#sieve-body .meshes > .mesh")];
+
+// remake asks for the list, and for the sieve as it is drawn now that its meshes are others.
+async function remake(query = siftValues(), focus = () => {}) {
+  query.delete("remade");
+  query.set("remade", "yes");
+  await ask("GET", `${form().getAttribute("action")}?${query}`, "#list");
+  focus();
+}
+
+// Where the focus was goes on to the same mesh, by what it is of and which of those.
+function placeOf(mesh) {
+  const key = mesh.dataset.key;
+  const at = meshes()
+    .filter((m) => m.dataset.key === key)
+    .indexOf(mesh);
+  return () => {
+    const same = meshes().filter((m) => m.dataset.key === key);
+    (find(".handle", same[Math.min(at, same.length - 1)] ?? meshes()[0]) ?? find("#sieve-body .add"))?.focus();
+  };
+}
+
+function move(mesh, step) {
+  const other = step < 0 ? mesh.previousElementSibling : mesh.nextElementSibling;
+  if (!other) return;
+  if (step < 0) other.before(mesh);
+  else other.after(mesh);
+  remake(undefined, placeOf(mesh));
+}
+
+// takeOut leaves word that a mesh which the stage begins with is not asked for.
+function takeOut(mesh) {
+  const next = mesh.nextElementSibling || mesh.previousElementSibling;
+  if (mesh.dataset.without !== undefined) {
+    const gone = document.createElement("input");
+    Object.assign(gone, { type: "hidden", name: mesh.dataset.key, value: mesh.dataset.without });
+    form().append(gone);
+  }
+  mesh.remove();
+  remake(undefined, next ? placeOf(next) : () => find("#sieve-body .add")?.focus());
+}
+
+function turn(mesh) {
+  const name = `${mesh.dataset.key}-off`;
+  const off = find(`input[name="${name}"]`, mesh);
+  if (off) off.remove();
+  else {
+    const input = document.createElement("input");
+    Object.assign(input, { type: "hidden", name, value: "yes" });
+    find(".count", mesh).before(input);
+  }
+  remake(undefined, placeOf(mesh));
+}
+
+document.addEventListener("keydown", (event) => {
+  const handle = event.target.closest?.(".mesh .handle");
+  if (!handle || event.ctrlKey || event.metaKey || event.altKey) return;
+  const mesh = handle.closest(".mesh");
+  const act = {
+    ArrowUp: () => move(mesh, -1),
+    ArrowDown: () => move(mesh, 1),
+    Delete: () => takeOut(mesh),
+    Backspace: () => takeOut(mesh),
+    o: () => turn(mesh),
+  }[event.key];
+  if (!act) return;
+  event.preventDefault();
+  act();
+});
+
+// Dragging, by mouse, pen or finger: the mesh goes where the pointer is.
+let dragged = null;
+let moved = false;
+
+document.addEventListener("pointerdown", (event) => {
+  const handle = event.target.closest?.(".mesh .handle");
+  if (!handle || event.button !== 0) return;
+  dragged = handle.closest(".mesh");
+  moved = false;
+  dragged.classList.add("dragged");
+});
+
+document.addEventListener("pointermove", (event) => {
+  if (!dragged) return;
+  event.preventDefault();
+  const over = document.elementFromPoint(event.clientX, event.clientY)?.closest(".meshes > .mesh");
+  if (!over || over === dragged || over.parentElement !== dragged.parentElement) return;
+  const box = over.getBoundingClientRect();
+  if (event.clientY < box.top + box.height / 2) over.before(dragged);
+  else over.after(dragged);
+  moved = true;
+});
+
+function drop() {
+  if (!dragged) return;
+  const mesh = dragged;
+  dragged = null;
+  mesh.classList.remove("dragged");
+  if (moved) remake(undefined, placeOf(mesh));
+}
+
+document.addEventListener("pointerup", drop);
+document.addEventListener("pointercancel", drop);
+
+document.addEventListener("click", (event) => {
+  const mesh = event.target.closest?.(".mesh");
+  if (!mesh || !event.target.closest("[data-mesh]")) return;
+  ({ up: () => move(mesh, -1), down: () => move(mesh, 1), off: () => turn(mesh), out: () => takeOut(mesh) })[
+    event.target.closest("[data-mesh]").dataset.mesh
+  ]();
+});
+
+document.addEventListener(
+  "change",
+  (event) => {
+    if (event.target.matches("#sieve-body .add")) {
+      event.stopPropagation();
+      add(event.target);
+    } else if (event.target.matches("#begin-with")) {
+      event.stopPropagation();
+      const address = event.target.value;
+      event.target.value = "";
+      if (address) remake(new URLSearchParams(address.split("?")[1]));
+    }
+  },
+  true,
+);
+
+// Choosing what to add is no change of the sieve yet.
+document.addEventListener(
+  "input",
+  (event) => {
+    if (event.target.matches("#sieve-body .add, #begin-with")) event.stopPropagation();
+  },
+  true,
+);
+
+// add puts a mesh behind the others of its side, as one begins with it.
+function add(choice) {
+  const key = choice.value;
+  if (!key) return;
+  const started = document.createElement("input");
+  const start = find(`option[value="${key}"]`, choice).dataset.start ?? "";
+  Object.assign(started, { type: "hidden", name: key, value: start });
+  choice.previousElementSibling.matches(".meshes")
+    ? choice.previousElementSibling.append(started)
+    : choice.before(started);
+  choice.value = "";
+  remake(undefined, () => {
+    const last = meshes()
+      .filter((m) => m.dataset.key === key)
+      .at(-1);
+    const input = last && find("input:not([type=hidden]), select", last);
+    input?.focus();
+    input?.select?.();
+  });
+}
+
+// What the sieve was, and was made again: one history for each tab and stage.
+const past = `sieves of ${base} ${body.dataset.stage}`;
+const read = () => JSON.parse(sessionStorage.getItem(past) || '{"at":-1,"list":[]}');
+
+function remember() {
+  if (!form()) return;
+  const now = location.search.replace(/[?&]idea=\d+/, "");
+  const h = read();
+  if (h.list[h.at] !== now) {
+    h.list = [...h.list.slice(0, h.at + 1), now].slice(-200);
+    h.at = h.list.length - 1;
+    sessionStorage.setItem(past, JSON.stringify(h));
+  }
+  for (const [name, possible] of [
+    ["sieve-undo", h.at > 0],
+    ["sieve-redo", h.at < h.list.length - 1],
+  ]) {
+    const button = find(`[data-do="${name}"]`);
+    if (button) button.disabled = !possible;
+  }
+}
+
+function travel(step) {
+  const h = read();
+  if (!form() || h.list[h.at + step] === undefined) return;
+  h.at += step;
+  sessionStorage.setItem(past, JSON.stringify(h));
+  remake(new URLSearchParams(h.list[h.at] || `sort=${find('[name="sort"]', form()).value}`));
+}
+
+document.addEventListener("htmx:after:swap", () => setTimeout(remember));
+addEventListener("popstate", () => setTimeout(remember));
+remember();
+
+// Saving.
+document.addEventListener(
+  "submit",
+  async (event) => {
+    if (!event.target.matches("#save-sieve form")) return;
+    event.preventDefault();
+    const values = siftValues();
+    const typed = new FormData(event.target);
+    for (const name of ["name", "usual"]) if (typed.has(name)) values.set(name, typed.get(name));
+    if (!(await sendIn(find("#save-sieve"), `${base}/sieves`, values))) return;
+    find('[name="sieve"]', form()).value = typed.get("name").trim().replace(/\s+/g, " ");
+    remake();
+  },
+  true,
+);
+
+Object.assign(actions, {
+  "sieve-undo": () => travel(-1),
+  "sieve-redo": () => travel(1),
+  "save-sieve": () => {
+    const dialog = find("#save-sieve");
+    find(".told", dialog).replaceChildren();
+    find('[name="name"]', dialog).value = find('[name="sieve"]', form()).value;
+    dialog.showModal();
+  },
+  "close-save": () => find("#save-sieve").close(),
+});
+
+Object.assign(keys, {
+  z: actions["sieve-undo"],
+  Z: actions["sieve-redo"],
+  "+": () => find("#sieve-body .add")?.focus(),
+});
+escapes.push(() => {});

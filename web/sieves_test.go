@@ -1,0 +1,130 @@
+package web
+
+import (
+	"context"
+	"net/url"
+	"strings"
+	"testing"
+)
+
+// TestSievesAreKept: saved, begun with, renamed, copied, usual, exported, deleted and put
+// back.
+func TestSievesAreKept(t *testing.T) {
+	s := open(t)
+	s.add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\nmars,3\n")
+	s.get("/niches/1/sift")
+	post := func(path string, values url.Values) (int, string) {
+		t.Helper()
+		status, _, body := s.post("/niches/1/sieves"+path, values, false)
+		return status, body
+	}
+	mine := url.Values{"stage": {"sift"}, "name": {" Quiet  nights "}, "words": {"3"}, "lacks": {"jobs, <b>"},
+		"searches-from": {"100"}, "searches-from-off": {"yes"}, "usual": {"yes"}}
+	if status, body := post("", mine); status != 200 || !strings.Contains(body, "Saved “Quiet nights”. This niche begins") {
+		t.Fatal(status, body)
+	}
+	body := s.get("/niches/1/sift")
+	holds(t, body, "Sieve: <bdi>Quiet nights</bdi></h2>", `name="words" value="3"`, `name="lacks" value="jobs, b"`,
+		"<b>1</b> left of 3")
+	holds(t, s.get("/niches/1/sift?sort=searches"), "<b>3</b> left of 3") // asked for something else
+	holds(t, s.get("/niches/1/sift?sieve=Quiet+nights&words=2"), "Quiet nights</bdi> <small class=\"soft\">changed")
+	holds(t, s.get("/niches/1/sift?sieve=Gone+by+now&words=3"), "Gone by now</bdi> <small", "<b>1</b> left of 3")
+	holds(t, s.get("/niches/1/judge"), "looked up")
+	for name, says := range map[string]string{"": "Give the sieve a name", "new PORCH": "is a ready-made sieve",
+		strings.Repeat("x", 61): "longer than 60"} {
+		if status, body := post("", url.Values{"stage": {"sift"}, "name": {name}, "words": {"3"}}); status != 422 ||
+			!strings.Contains(body, says) {
+			t.Errorf("saved as %q: %d %s", name, status, body)
+		}
+	}
+	if _, body := post("", url.Values{"stage": {"sift"}, "name": {"quiet nights"}, "words": {"4"}}); !strings.Contains(body,
+		"in place of what it was") {
+		t.Error(body)
+	}
+	if _, body := post("/1/rename", url.Values{"name": {"Long nights"}}); !strings.Contains(body, "called “Long nights” now") {
+		t.Error(body)
+	}
+	if _, body := post("/copy", url.Values{"name": {"New porch"}}); !strings.Contains(body, "Copied as “New porch copy”") {
+		t.Error(body)
+	}
+	if status, body := post("/2/rename", url.Values{"name": {"LONG nights"}}); status != 422 ||
+		!strings.Contains(body, "There is a sieve named “Long nights” already") {
+		t.Error(status, body)
+	}
+	file := s.get("/niches/1/sieves.json")
+	holds(t, file, `"format": "clever-niche-sieves"`, `"name": "Long nights"`, `"by": "difficulty"`)
+	if one := s.get("/niches/1/sieves.json?sieve=Long+nights"); strings.Contains(one, "New porch") {
+		t.Error("more than one is exported")
+	}
+	_, body = post("/1/delete", nil)
+	holds(t, body, "Deleted “Long nights”", "Put it back", "&#34;name&#34;: &#34;Long nights&#34;")
+	if n, _ := s.study.Niche(context.Background(), 1); n.UsualSieve != 0 {
+		t.Error("what was deleted is usual still")
+	}
+	holds(t, s.get("/niches/1/sift"), "<b>3</b> left of 3")
+	if status, body := post("/import", url.Values{"text": {file}}); status != 200 || !strings.Contains(body,
+		"Saved “<bdi>Long nights</bdi>”") || !strings.Contains(body, "“<bdi>New porch copy</bdi>” in place") {
+		t.Error(status, body)
+	}
+	if status, _ := post("/99/delete", nil); status != 404 {
+		t.Errorf("what is not there is deleted: %d", status)
+	}
+}
+
+// TestFilesOfSieves that cannot be used are told, and what can be is taken.
+func TestFilesOfSieves(t *testing.T) {
+	s := open(t)
+	s.get("/niches/1/sift")
+	const head = `{"format":"clever-niche-sieves","version":1,"sieves":[`
+	mesh := `{"by":"words","number":3}`
+	for file, says := range map[string]string{
+		"":                   "This is no file of sieves",
+		"[1,2]":              "This is no file of sieves",
+		`{"format":"other"}`: "its format is not",
+		head + `]}`:          "no sieve in the file",
+		`{"format":"clever-niche-sieves","version":2,"sieves":[{}]}`:                            "of version 2; this program reads version 1",
+		head + `{"name":"a","meshes":[{"by":"luck"}]}]}`:                                        "there is no criterion &#34;luck&#34;",
+		head + `{"name":"a","meshes":[{"by":"words","number":"3"}]}]}`:                          "Sieve 1 (“a”)",
+		head + `{"name":"a","meshes":[]}]}`:                                                     "at least one mesh",
+		head + `{"name":"a","meshes":[{"by":"words","number":-3}]}]}`:                           "is not between 0",
+		head + `{"meshes":[` + mesh + `]}]}`:                                                    "Give the sieve a name",
+		head + `7]}`:                                                                            "Sieve 1",
+		head + `{"name":"a","meshes":[` + strings.Repeat(mesh+",", 999) + mesh + `]}]}`:         "1000 meshes are more than 40",
+		head + `{"name":"a","meshes":[{"by":"luck"}]},{"name":"<b>","meshes":[` + mesh + `]}]}`: "&lt;b&gt;",
+		strings.Repeat(" ", 1<<20) + head:                                                       "larger than 1024 KB",
+	} {
+		status, _, body := s.post("/niches/1/sieves/import", url.Values{"text": {file}}, false)
+		if status != 200 && status != 422 || !strings.Contains(body, says) {
+			t.Errorf("%.80s: %d, %q is not said", file, status, says)
+		}
+	}
+	if list, err := s.study.Sieves(context.Background()); err != nil || list[len(list)-1].Name != "<b>" ||
+		list[len(list)-2].ID != 0 {
+		t.Errorf("%v %v", list, err)
+	}
+}
+
+// TestWhyNotAndLetItThrough: each mesh that stops a phrase says how far it would have to move.
+func TestWhyNotAndLetItThrough(t *testing.T) {
+	s := open(t)
+	s.add("phrase,searches\nmoon jobs,40\nbest moon map,900\n")
+	body := s.get("/niches/1/why?stage=sift&words=3&lacks=jobs,login&searches-from=100&difficulty=20&phrase=Moon+jobs")
+	holds(t, body, "<b>words at least 3</b>", "Let it through: words at least 2", "Let it through: holds none of login",
+		"Let it through: searches from 40", "Let it through: difficulty at most 20, or not measured", "all, at once",
+		"searches-from=40")
+	holds(t, s.get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Take this mesh out")
+	holds(t, s.get("/niches/1/why?stage=sift&words=2&phrase=moon+jobs"), "It is in the list")
+}
+
+// TestTheLineSaysWhatItCosts: of what is left above it, those not looked up.
+func TestTheLineSaysWhatItCosts(t *testing.T) {
+	s := open(t)
+	s.add("phrase,searches\nmoon,40\nbest moon map,900\nmars map,5\n")
+	holds(t, s.get("/niches/1/sift?words=2&difficulty=20"), "2 not looked up")
+	holds(t, s.get("/niches/1/sift?words=9"), "all of these are looked up")
+	status, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"above"}, "stage": {"sift"}, "words": {"2"},
+		"difficulty": {"20"}}, true)
+	if status != 200 || !strings.Contains(body, "Look up 2 ideas") {
+		t.Errorf("%d %s", status, body)
+	}
+}
