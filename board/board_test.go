@@ -37,11 +37,13 @@ func begin(t testing.TB) (*store.Store, store.Niche) {
 func whole(phrase string) store.Idea {
 	now := time.Unix(1_700_000_000, 0).UTC()
 	searches, cost, ads := 120, int64(500_000), 0.4
+	exact, titles, free := 900, 40, true
 	return store.Idea{Phrase: phrase, Words: len(strings.Fields(phrase)), FoundIn: 5, Decision: 1,
 		DemandAt: &now, DemandSource: "the source", Searches: &searches, Under: true, Months: "2024-01,3",
 		Season: "seasonal", Lasting: "rising", CPCMicros: &cost, Currency: "USD", Competition: &ads,
 		PhraseMatch: 3, BroadMatch: 12, JudgedAt: &now, Difficulty: 41.5, Reach: 40, PageOne: 0.5, TopFive: 0.25,
-		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Want: 2, Mixed: true}
+		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Want: 2, Mixed: true,
+		ExactPages: &exact, TitlePages: &titles, NameFree: &free}
 }
 
 func put(t testing.TB, st *store.Store, niche uint, ideas ...store.Idea) {

@@ -85,7 +85,7 @@ func columnOf(field string) string { return schema.NamingStrategy{}.ColumnName("
 // before they are looked up.
 func tagged(f *sieve.Figure, column string) feed {
 	out := feed{[]string{column}, func(of cells) sieve.Value { return plain(f, of(column)) }}
-	if f.Paid() && f != sieve.LookedUp {
+	if f.From == sieve.FromTen && f != sieve.LookedUp {
 		out.columns = append(out.columns, "judged_at")
 		out.value = func(of cells) sieve.Value {
 			if of("judged_at") == nil {
@@ -226,13 +226,16 @@ func idOf(values []any) uint {
 	return uint(id)
 }
 
+// ofTen are the figures that only ideas which are looked up have.
+func ofTen(f *sieve.Figure) bool { return f.From == sieve.FromTen }
+
 // readers are those of one niche: most ideas are not looked up, and to read of them that
 // nothing is known takes as long as to read what is.
 type readers struct{ all, free, paid *reader }
 
 func newReaders(currency string) *readers {
 	return &readers{newReader(currency, func(*sieve.Figure) bool { return true }),
-		newReader(currency, func(f *sieve.Figure) bool { return !f.Paid() }), newReader(currency, (*sieve.Figure).Paid)}
+		newReader(currency, func(f *sieve.Figure) bool { return !ofTen(f) }), newReader(currency, ofTen)}
 }
 
 func text(x any) string {

@@ -71,10 +71,12 @@ type caller struct {
 	client  *retryablehttp.Client
 	limit   *rate.Limiter
 	breaker *gobreaker.CircuitBreaker[answer]
+	missing bool // that something is not there is an answer
 }
 
 // answer is one whole response.
 type answer struct {
+	missing     bool // it is not there
 	body        []byte
 	contentType string
 	url         string // after redirects
@@ -200,10 +202,12 @@ func (c *caller) once(ctx context.Context, method, address string, body []byte, 
 		return answer{}, c.fail(Malformed, fmt.Errorf("the answer is longer than %d bytes", c.source.MaxBytes))
 	case resp.StatusCode == http.StatusTooManyRequests || resp.StatusCode >= 500:
 		return answer{}, c.fail(Unreachable, fmt.Errorf("it answered %s", resp.Status))
+	case resp.StatusCode == http.StatusNotFound && c.missing:
+		return answer{missing: true, contentType: resp.Header.Get("Content-Type")}, nil
 	case resp.StatusCode >= 400:
 		return answer{}, c.fail(Refused, fmt.Errorf("%s%s", resp.Status, detail(data)))
 	}
-	return answer{data, resp.Header.Get("Content-Type"), resp.Request.URL.String()}, nil
+	return answer{body: data, contentType: resp.Header.Get("Content-Type"), url: resp.Request.URL.String()}, nil
 }
 
 // plain strips the method and address that net/http puts before its errors: the

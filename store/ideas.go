@@ -147,6 +147,20 @@ func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error
 	return s.update(ctx, niche, ideas, func(Idea) []string { return []string{"Season", "Lasting", "Revision"} })
 }
 
+// SavePages, SaveNames and SaveCountError write what was asked for of an idea beside the ten,
+// or why it is not known.
+func (s *Store) SavePages(ctx context.Context, niche uint, idea Idea) error {
+	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return pagesColumns })
+}
+
+func (s *Store) SaveNames(ctx context.Context, niche uint, idea Idea) error {
+	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return namesColumns })
+}
+
+func (s *Store) SaveCountError(ctx context.Context, niche uint, idea Idea) error {
+	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return []string{"CountError", "Revision"} })
+}
+
 // update writes some columns of ideas of one niche under one revision.
 func (s *Store) update(ctx context.Context, niche uint, ideas []Idea, columns func(Idea) []string) error {
 	if len(ideas) == 0 {

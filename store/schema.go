@@ -26,6 +26,7 @@ type Niche struct {
 	Fit          float64 // of a well-made page
 	Calibration  string  // name of the model that its ideas were judged with
 	UsualSieve   uint    // that its list begins with; 0 is none
+	Endings      string  // of names to ask for, separated by blanks
 	Revision     int64
 	OpenedAt     time.Time
 	CreatedAt    time.Time
@@ -77,8 +78,17 @@ type Idea struct {
 	// LinksNeeded is the solid links for even odds of the goal.
 	LinksNeeded int
 	Locked      bool `figure:"locked"`
-	Want        int8 `figure:"wants"`
-	Mixed       bool `figure:"mixed"`
+
+	ExactPages *int `figure:"exact"`
+	TitlePages *int `figure:"titles"`
+	PagesAt    *time.Time
+	NameFree   *bool  `figure:"free"`
+	FreeNames  string // those of core/naming that are, separated by blanks
+	NamesAt    *time.Time
+	CountError string // why one of them is not known
+
+	Want  int8 `figure:"wants"`
+	Mixed bool `figure:"mixed"`
 
 	// What I could put there for this idea, where it differs from the niche.
 	MyStanding *float64
@@ -97,6 +107,12 @@ var costColumns = []string{"CPCMicros", "Currency"}
 var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "PageOneLow",
 	"PageOneHigh", "TopFiveLow", "TopFiveHigh", "Expected",
 	"Footholds", "Weakest", "LinksNeeded", "Locked", "Want", "Mixed", "Revision"}
+
+// pagesColumns and namesColumns are what counting pages and asking for names fill.
+var (
+	pagesColumns = []string{"ExactPages", "TitlePages", "PagesAt", "CountError", "Revision"}
+	namesColumns = []string{"NameFree", "FreeNames", "NamesAt", "CountError", "Revision"}
+)
 
 // supposedColumns are what a user supposes for one idea.
 var supposedColumns = []string{"MyStanding", "MyLinks", "MyFit"}
@@ -299,6 +315,16 @@ var steps = []struct {
 		`CREATE TABLE sieves (id INTEGER PRIMARY KEY, name TEXT NOT NULL COLLATE NOCASE UNIQUE, body TEXT NOT NULL,
 			created_at DATETIME NOT NULL, changed_at DATETIME NOT NULL)`,
 		`ALTER TABLE niches ADD COLUMN usual_sieve INTEGER NOT NULL DEFAULT 0`,
+	}},
+	{"7-counts", []string{
+		`ALTER TABLE ideas ADD COLUMN exact_pages INTEGER`,
+		`ALTER TABLE ideas ADD COLUMN title_pages INTEGER`,
+		`ALTER TABLE ideas ADD COLUMN pages_at DATETIME`,
+		`ALTER TABLE ideas ADD COLUMN name_free NUMERIC`,
+		`ALTER TABLE ideas ADD COLUMN free_names TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN names_at DATETIME`,
+		`ALTER TABLE ideas ADD COLUMN count_error TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE niches ADD COLUMN endings TEXT NOT NULL DEFAULT 'com net org'`,
 	}},
 }
 

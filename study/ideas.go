@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"cleverniche/board"
@@ -63,6 +64,12 @@ func (i Idea) Value(f *sieve.Figure) sieve.Value { return board.ValueOf(&i.row, 
 // Series is the idea's monthly searches.
 func (i Idea) Series() demand.Series { return demand.Series{Counts: i.Counts} }
 
+// FreeNames are the domain names that are free, of those that the phrase could have.
+func (i Idea) FreeNames() []string { return strings.Fields(i.row.FreeNames) }
+
+// CountError is why pages could not be counted, or names not be asked for; "" when they could.
+func (i Idea) CountError() string { return i.row.CountError }
+
 // Currency is that of the cost per click; "" when none is known.
 func (i Idea) Currency() string { return i.row.Currency }
 
@@ -87,8 +94,19 @@ func (i Idea) Said(f *sieve.Figure) (source string, at time.Time) {
 		}
 	case sieve.FromTen:
 		at = i.JudgedAt
+	case sieve.FromTotals:
+		at = moment(i.row.PagesAt)
+	case sieve.FromNames:
+		at = moment(i.row.NamesAt)
 	}
 	return source, at
+}
+
+func moment(t *time.Time) time.Time {
+	if t == nil {
+		return time.Time{}
+	}
+	return *t
 }
 
 // Ideas returns the ideas of the IDs that are in the niche, in the order of the IDs.

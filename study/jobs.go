@@ -78,7 +78,9 @@ type kind struct {
 }
 
 // kinds are the kinds of jobs there are.
-func (s *Study) kinds() []kind { return []kind{gatherKind(s), judgeKind(s), reckonKind(s)} }
+func (s *Study) kinds() []kind {
+	return []kind{gatherKind(s), judgeKind(s), countKind(s), reckonKind(s)}
+}
 
 func (s *Study) kindOf(name string) (kind, error) {
 	for _, k := range s.kinds() {

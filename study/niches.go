@@ -8,6 +8,7 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
+	"cleverniche/core/naming"
 	"cleverniche/market"
 	"cleverniche/store"
 
@@ -27,6 +28,7 @@ type Niche struct {
 	LinkStanding float64
 	Fit          float64 // of a well-made page
 	UsualSieve   uint    // that its list begins with; 0 is none
+	Endings      string  // of names to ask for, separated by blanks
 
 	calibration string // name of the model that its ideas were judged with
 }
@@ -41,16 +43,23 @@ func nicheOf(n store.Niche) Niche {
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		UsualSieve: n.UsualSieve, calibration: n.Calibration}
+		UsualSieve: n.UsualSieve, Endings: n.Endings, calibration: n.Calibration}
 }
 
 func (n Niche) row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		Calibration: n.calibration}
+		Endings: n.Endings, Calibration: n.calibration}
 }
 
 func (n Niche) locale() market.Locale { return market.Locale{Country: n.Country, Language: n.Language} }
+
+// DefaultEndings are tried for names until the user says otherwise; MostEndings is how many
+// may be.
+const (
+	DefaultEndings = "com net org"
+	MostEndings    = 6
+)
 
 // MostNameRunes is the longest name of a niche.
 const MostNameRunes = 80
@@ -83,6 +92,17 @@ func (s *Study) CheckNiche(n Niche) (Niche, error) {
 	if n.OwnSite, err = s.ownSite(n.OwnSite); err != nil {
 		return n, err
 	}
+	if strings.TrimSpace(n.Endings) == "" {
+		n.Endings = DefaultEndings
+	}
+	endings, bad := naming.Endings(n.Endings)
+	switch {
+	case len(bad) > 0:
+		return n, badInput("endings", "“%s” is no ending of a name, such as com or org.", clip(bad[0], 40))
+	case len(endings) > MostEndings:
+		return n, badInput("endings", "No more than %d endings are tried.", MostEndings)
+	}
+	n.Endings = strings.Join(endings, " ")
 	if n.Fit == 0 {
 		n.Fit = difficulty.WellMade
 	}

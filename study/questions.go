@@ -17,16 +17,19 @@ const (
 	AskPage    Question = "page"
 	AskLinks   Question = "links"
 	AskGraph   Question = "site graph"
+	AskTotals  Question = "totals"
+	AskNames   Question = "names"
 )
 
 // Market is the outside world as the study asks it. A nil source is one that is
 // not set up.
 type Market struct {
-	Suggest market.Suggester
-	Demand  market.Demander
-	Search  market.Searcher
-	Pages   market.Fetcher
-	Links   market.Linker
+	Suggest  market.Suggester
+	Demand   market.Demander
+	Search   market.Searcher
+	Pages    market.Fetcher
+	Links    market.Linker
+	Registry market.Registrar
 	// Names of the sources, shown beside what they said.
 	Names map[Question]string
 }
@@ -75,6 +78,11 @@ func Askings() []Asking {
 			StandIn: "/links",
 			Connect: func(m *Market, at Connection) { m.Links = market.NewLinksService(at.Source) }},
 		{Question: AskGraph, Life: 30 * Day, Source: "the links service"},
+		{Question: AskTotals, Life: 30 * Day, Source: "the search engine",
+			Price: "price of counting the pages of one search, without reading them"},
+		{Question: AskNames, Life: 7 * Day, Address: "address of an RDAP service",
+			Price: "price of asking for one name", Source: "the registry", StandIn: "/rdap",
+			Connect: func(m *Market, at Connection) { m.Registry = market.NewRegistry(at.Source) }},
 	}
 }
 

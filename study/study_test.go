@@ -67,7 +67,9 @@ func (f *fake) Search(ctx context.Context, q string, _ market.Locale, depth int)
 		r.Organic = append(r.Organic, market.Organic{Position: i + 1,
 			URL: fmt.Sprintf("http://site%d.example/%d", i, len(q)), Title: "About " + q})
 	}
-	r.Organic[2].URL = "http://mine.example/page"
+	if depth > 2 {
+		r.Organic[2].URL = "http://mine.example/page"
+	}
 	return r, f.answer(ctx, q)
 }
 

@@ -158,7 +158,7 @@ func TestTheFormRemembers(t *testing.T) {
 		`name="words" value="2"`,
 		`name="starts" value="best"`, `name="ends" value="map"`, `<option value="rising" selected>rising</option>`,
 		`<select id="mesh-show" name="show">`)
-	lacks(t, body, `name="exact"`, `<option value="exact"`)
+	lacks(t, body, `name="exact"`, `<option value="rank"`)
 	if n := strings.Count(body, `name="trend"`); n != 1 {
 		t.Errorf("one mesh stands %d times in the form", n)
 	}

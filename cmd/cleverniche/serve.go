@@ -68,6 +68,7 @@ func serve(ctx context.Context, address string, s *study.Study, log *slog.Logger
 
 // The demo's prices are invented; they show what cost looks like.
 var demoPrices = map[string]string{"price-demand": "0.0005", "price-results": "0.002", "price-links": "0.001",
+	"price-totals": "0.001",
 	"budget": "25"}
 
 func demoCommand() *cobra.Command {
@@ -185,7 +186,8 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 
 // The demo's niche, and what is gathered and looked up before it is first opened.
 var (
-	demoNiche = study.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example"}
+	demoNiche = study.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example",
+		Endings: "example test"}
 	demoSeeds = []string{"astronomy binoculars", "telescope for", "see saturn", "how to find", "star tracker"}
 )
 

@@ -140,8 +140,7 @@ func TestWhatCannotBeReadIsTold(t *testing.T) {
 		"searches-to=2e15":    "too large",
 		"wants=sell":          "there is no “sell”; there are learn, find, compare, buy",
 		"ready=Luck":          "There is no sieve “Luck”; there are New porch",
-		"ready=Hundred a day": "cannot be used yet: no source is asked how many pages hold the " +
-			"exact phrase",
+		"rank=5":              "cannot be used yet: nothing says yet what a visit is worth",
 		"searches-from=50&searches-to=40":        "Nothing can pass “searches from 50” and “searches to 40” as well",
 		"holds=" + strings.Repeat("a b,c", 4000): "",
 	} {

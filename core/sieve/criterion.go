@@ -99,7 +99,7 @@ func (c *Criterion) Begin() Mesh {
 	return m
 }
 
-// Paid reports whether the criterion needs the ten to be looked up.
+// Paid reports whether the criterion needs figures that have to be asked for.
 func (c *Criterion) Paid() bool { return c.Figure != nil && c.Figure.Paid() }
 
 // Waits says why the criterion is of no use yet; "" when it is.

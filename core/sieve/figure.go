@@ -77,6 +77,8 @@ const (
 	FromUser
 	FromDemand // a demand source
 	FromTen    // what is looked up: results, pages, links
+	FromTotals // how many pages a search engine has
+	FromNames  // a registry of names
 )
 
 // Value is what is known of one figure of one idea.
@@ -125,8 +127,8 @@ func having(is func(*Figure) bool) (out []*Figure) {
 	return out
 }
 
-// Paid reports whether the figure needs the ten to be looked up.
-func (f *Figure) Paid() bool { return f.From == FromTen }
+// Paid reports whether the figure has to be asked for, idea by idea.
+func (f *Figure) Paid() bool { return f.From >= FromTen }
 
 // Column is the figure's name in JSON, in the manner of snake case.
 func (f *Figure) Column() string {

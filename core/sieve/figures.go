@@ -213,12 +213,18 @@ var (
 )
 
 var (
-	ExactPages = figure(Figure{Key: "exact", Name: "exact-phrase pages", Form: Count, wide: true,
-		Waits: "no source is asked how many pages hold the exact phrase"})
+	ExactPages = figure(Figure{Key: "exact", Name: "exact-phrase pages", Form: Count, wide: true, From: FromTotals,
+		Export: true, SmallestFirst: true, Says: func(Known) string {
+			return "How many pages hold the exact phrase, as the search engine counts them."
+		}})
 	TitlePages = figure(Figure{Key: "titles", Name: "pages with it in the title", Form: Count, wide: true,
-		Waits: "no source is asked how many pages hold it in the title"})
-	FreeName = figure(Figure{Key: "free", Name: "name free", Form: Yes,
-		Waits: "no source is asked whether the name is free"})
+		From: FromTotals, Export: true, SmallestFirst: true, Says: func(Known) string {
+			return "How many pages hold the exact phrase in their title, as the search engine counts them."
+		}})
+	FreeName = figure(Figure{Key: "free", Name: "name free", Form: Yes, From: FromNames, Export: true,
+		Says: func(Known) string {
+			return "Whether the phrase, joined to one word, is free as a name under one of the niche's endings."
+		}})
 
 	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages", Figure: ExactPages,
 		within: atMost})

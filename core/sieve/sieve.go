@@ -227,6 +227,15 @@ func (t *Table) Without(set Set, m Mesh) Set {
 	return out
 }
 
+// Lacking is what of a set a figure is not known of.
+func (t *Table) Lacking(set Set, f *Figure) Set {
+	out := slices.Clone(set)
+	for i, w := range t.notKnown(f) {
+		out[i] &= w
+	}
+	return out
+}
+
 // Lets reports whether a mesh alone lets the idea at a position through.
 func (t *Table) Lets(at int, m Mesh) bool { return t.lets(m).Has(at) }
 

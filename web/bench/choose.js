@@ -28,8 +28,9 @@ document.addEventListener("change", (event) => {
 });
 
 // lookupValues holds the chosen ideas also when the list shows others now.
-function lookupValues(all) {
+function lookupValues(all, what) {
   const values = siftValues();
+  if (what) values.set("what", what);
   if (all) values.set("all", all);
   else for (const id of chosen) values.append("id", id);
   return values;
@@ -37,8 +38,8 @@ function lookupValues(all) {
 
 let lookingUp = null; // what the shown estimate is for
 
-async function estimate(all) {
-  lookingUp = lookupValues(all);
+async function estimate(all, what) {
+  lookingUp = lookupValues(all, what);
   await send(`${base}/lookup/estimate`, lookingUp, "#lookup");
   find("#lookup [autofocus]")?.focus();
 }
@@ -66,7 +67,7 @@ document.addEventListener(
 Object.assign(actions, {
   estimate: () => estimate(false),
   "estimate-all": () => estimate("left"),
-  "look-up-above": () => estimate("above"),
+  "look-up-above": (button) => estimate("above", button.dataset.what),
   "close-estimate": closeEstimate,
 });
 

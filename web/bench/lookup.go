@@ -34,22 +34,25 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 		return nil, true, err
 	}
 	if r.FormValue("all") == "above" {
-		return b.Pass(by.Free()).Unjudged().IDs(0, study.MostJudged+1), true, nil
+		return b.Pass(by.Free()).Lacking(lookupOf(r)).IDs(0, study.MostJudged+1), true, nil
 	}
 	return b.Pass(by).IDs(0, study.MostJudged+1), true, nil
 }
+
+// lookupOf is what a form asks to be looked up.
+func lookupOf(r *frame.Request) study.Lookup { return study.LookupOf(r.FormValue("what")) }
 
 func estimateLookup(r *frame.Request) error {
 	ids, all, err := chosen(r)
 	if err != nil {
 		return err
 	}
-	v := jobs.Estimate{Niche: r.Niche, Ideas: len(ids), All: all}
+	v := jobs.Estimate{Niche: r.Niche, Ideas: len(ids), All: all, Does: frame.Capital(lookupOf(r).Act)}
 	if len(ids) == 0 {
 		v.Error = "Tick ideas in the list, or take all that are left."
 		return r.Render("bench/lookup-estimate", v)
 	}
-	e, err := r.Study.EstimateJudge(r.Context(), r.Niche, ids)
+	e, err := r.Study.EstimateLookup(r.Context(), r.Niche, lookupOf(r), ids)
 	if err != nil {
 		return err
 	}
@@ -62,7 +65,7 @@ func startLookup(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	job, err := r.Study.Judge(r.Context(), r.Niche, ids, r.FormValue("again") == "yes")
+	job, err := r.Study.Look(r.Context(), r.Niche, lookupOf(r), ids, r.FormValue("again") == "yes")
 	if err != nil {
 		return err
 	}

@@ -22,7 +22,7 @@ type sieveView struct {
 	Below    []control // those that need the ten
 	Free     []addable
 	Paid     []addable
-	Toll     toll
+	Tolls    []toll
 	Sort     string
 	Down     bool
 	Remade   bool         // its meshes are others than the page has
@@ -49,8 +49,9 @@ func (a addable) Started() string {
 	return c.Value
 }
 
-// toll is what it takes to look up what is left above the line.
+// toll is what a lookup of what is left above the line takes.
 type toll struct {
+	study.Lookup
 	Count       int
 	Ideas, Cost string
 }
@@ -194,13 +195,24 @@ func (m *control) leaves(left, all int, sp frame.Speaker) {
 	m.Left, m.Width = sp.Count(left), draw.Share(left, all, barWidth)
 }
 
-// charge fills in what the line costs.
+// charge fills in what the line costs: for the ten, and for all else that the meshes below it go
+// by.
 func (v *sieveView) charge(r *frame.Request, b study.Board, by sieve.Sieve) error {
-	open := b.Pass(by.Free()).Unjudged()
-	v.Toll.Count, v.Toll.Ideas = open.Count, r.Speak().Count(open.Count)
-	e, err := r.Study.EstimateAgain(r.Context(), open.Count)
-	v.Toll.Cost = r.Study.Cost(e)
-	return err
+	free := b.Pass(by.Free())
+	for _, l := range study.Lookups {
+		used := func(m sieve.Mesh) bool { return m.By.Figure != nil && m.By.Figure.From == l.From }
+		if l.From != sieve.FromTen && !slices.ContainsFunc(by.Meshes, used) {
+			continue
+		}
+		t := toll{Lookup: l, Count: free.Lacking(l).Count}
+		e, err := r.Study.EstimateMost(r.Context(), r.Niche, l, t.Count)
+		if err != nil {
+			return err
+		}
+		t.Ideas, t.Cost = r.Speak().Count(t.Count), r.Study.Cost(e)
+		v.Tolls = append(v.Tolls, t)
+	}
+	return nil
 }
 
 // offer fills in the sieves that one can begin with.

@@ -56,7 +56,7 @@ func (s Speaker) Row(i study.Idea) Row {
 		if f == sieve.Phrase {
 			continue
 		}
-		if f.Paid() && !r.Judged {
+		if f.From == sieve.FromTen && !r.Judged {
 			r.Later++
 			continue
 		}
@@ -136,6 +136,8 @@ func (s Speaker) because(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 			says += ". It is in " + i.Currency() + ", so meshes and sorting, which go by " + s.niche.Currency + ", leave it out"
 		}
 		says += "."
+	case f.From == sieve.FromTotals, f.From == sieve.FromNames:
+		says += " Asked " + s.Ago(at) + "."
 	case f.From == sieve.FromTen:
 		says += " Looked up " + s.Ago(at) + "."
 		if f == sieve.Difficulty && i.Supposed.Any() {

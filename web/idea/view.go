@@ -41,6 +41,7 @@ type View struct {
 	LinksWords string
 	FitWords   string
 	Found      string // how it was found, in a few words
+	Counts     []figure // of pages and names
 	Months     []monthCount
 	Words, By  []share // the two witnesses
 }
@@ -74,6 +75,7 @@ func Of(r *frame.Request, id uint) (View, error) {
 	sp := r.Speak()
 	v := View{Story: story, Niche: r.Niche, Row: sp.Row(story.Idea), Found: foundWords(story.Origins)}
 	series := story.Idea.Series()
+	v.Counts = countsOf(story.Idea, sp)
 	v.Season = seasonOf(series, r.Now())
 	v.Year, v.YearWords = yearOf(series.Latest(12), v.Season.peak, sp)
 	v.NoMonths = "Not looked up yet."
@@ -137,6 +139,22 @@ func needed(ev study.Evidence) (links, fit string) {
 
 // Needs is both.
 func (v View) Needs() string { return strings.TrimSpace(v.LinksWords + " " + v.FitWords) }
+
+// countsOf are the figures of an idea that are asked for beside the ten.
+func countsOf(i study.Idea, sp frame.Speaker) (out []figure) {
+	for _, f := range []*sieve.Figure{sieve.ExactPages, sieve.TitlePages, sieve.FreeName} {
+		v := i.Value(f)
+		if !v.Known {
+			continue
+		}
+		c := figure{Label: f.Name, Text: sp.Count(int(v.Number)), Why: sp.Cell(i, f).Title}
+		if f.Form == sieve.Yes {
+			c.Label, c.Text = "the phrase is free as a name", map[bool]string{true: "yes", false: "no"}[v.Number == 1]
+		}
+		out = append(out, c)
+	}
+	return out
+}
 
 func served(serve [4]int) (s intent.Shares) {
 	total := 0

@@ -29,6 +29,7 @@ const Shown = 6
 
 // Estimate is the cost of work before it starts.
 type Estimate struct {
+	Does string // what is done at that cost
 	study.Estimate
 	Cost    string
 	Error   string

@@ -142,5 +142,6 @@ func readPlans(c fiber.Ctx, n *study.Niche) error {
 			Reason: "The standing of linking sites must be a number from 20 to 100."}
 	}
 	n.PlannedLinks, n.Fit, n.LinkStanding = links, fit, standing
+	n.Endings = c.FormValue("endings")
 	return nil
 }

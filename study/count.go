@@ -1,0 +1,205 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"cleverniche/core/naming"
+	"cleverniche/core/sieve"
+	"cleverniche/market"
+	"cleverniche/store"
+)
+
+// countJob is the job kind of asking for what is not of the ten: how many pages there
+// are, and which names are free.
+const countJob = "count"
+
+func countKind(s *Study) kind {
+	return kind{name: countJob, workers: judgeWorkers, brings: "asked for", do: s.countStep}
+}
+
+// Lookup is what is asked for of ideas, one by one, by whose figures it fills.
+type Lookup struct {
+	Key  string       // in forms
+	From sieve.Origin // of the figures that it fills
+	Name string       // of what is missing: "57 not looked up"
+	Act  string       // of the button that asks
+}
+
+// Lookups lists them.
+var Lookups = []Lookup{
+	{"ten", sieve.FromTen, "looked up", "look up"},
+	{"pages", sieve.FromTotals, "counted", "count pages"},
+	{"names", sieve.FromNames, "asked for by name", "ask for names"},
+}
+
+// LookupOf returns the lookup of a key; the first for any other.
+func LookupOf(key string) Lookup {
+	for _, l := range Lookups {
+		if l.Key == key {
+			return l
+		}
+	}
+	return Lookups[0]
+}
+
+// figure is the one by which one tells whether an idea has been asked for.
+func (l Lookup) figure() *sieve.Figure {
+	return map[sieve.Origin]*sieve.Figure{sieve.FromTotals: sieve.ExactPages,
+		sieve.FromNames: sieve.FreeName}[l.From]
+}
+
+// Lacking is what is left of a board that a lookup has not been made for.
+func (s Sifted) Lacking(l Lookup) Sifted {
+	if l.From == sieve.FromTen {
+		return s.Unjudged()
+	}
+	s.Left = s.board.Table.Lacking(s.Left, l.figure())
+	s.Count = s.Left.Count()
+	return s
+}
+
+// perIdea is how many questions a lookup asks for an idea, and of what kind.
+func (l Lookup) perIdea(n Niche) (Question, int) {
+	if l.From == sieve.FromTotals {
+		return AskTotals, 2
+	}
+	return AskNames, len(naming.Of("one two", strings.Fields(n.Endings)))
+}
+
+// EstimateMost says what a lookup of so many ideas would ask at most, whatever is at hand.
+func (s *Study) EstimateMost(ctx context.Context, n Niche, l Lookup, ideas int) (e Estimate, err error) {
+	if l.From == sieve.FromTen {
+		return s.EstimateAgain(ctx, ideas)
+	}
+	q, each := l.perIdea(n)
+	return e, s.reckon(ctx, &e, q, ideas*each, 0, judgeWorkers)
+}
+
+// EstimateLookup says what a lookup of ideas would ask at most.
+func (s *Study) EstimateLookup(ctx context.Context, n Niche, l Lookup, ids []uint) (e Estimate, err error) {
+	if l.From == sieve.FromTen {
+		return s.EstimateJudge(ctx, n, ids)
+	}
+	ideas, err := s.judgeable(ctx, n, ids)
+	if err != nil {
+		return e, err
+	}
+	q, _ := l.perIdea(n)
+	var keys []string
+	for _, idea := range ideas {
+		if q == AskTotals {
+			for _, text := range counted(idea.Phrase) {
+				keys = append(keys, s.totalsKey(text, n.locale()))
+			}
+			continue
+		}
+		for _, name := range naming.Of(idea.Phrase, strings.Fields(n.Endings)) {
+			keys = append(keys, name.Domain)
+		}
+	}
+	return e, s.estimate(ctx, &e, q, keys, judgeWorkers)
+}
+
+// Look starts a job that makes a lookup of ideas.
+func (s *Study) Look(ctx context.Context, n Niche, l Lookup, ids []uint, again bool) (Job, error) {
+	if l.From == sieve.FromTen {
+		return s.Judge(ctx, n, ids, again)
+	}
+	ideas, err := s.judgeable(ctx, n, ids)
+	if err != nil {
+		return Job{}, err
+	}
+	items := make([]countItem, len(ideas))
+	for i, idea := range ideas {
+		items[i] = countItem{idea.ID, l.Key}
+	}
+	title := map[sieve.Origin]string{sieve.FromTotals: "Count pages for %d %s",
+		sieve.FromNames: "Ask for the names of %d %s"}[l.From]
+	return s.runner.start(ctx, n, countJob, fmt.Sprintf(title, len(ideas), ideasWord(len(ideas))), encode(items))
+}
+
+// countItem is one idea of such a job.
+type countItem struct {
+	Idea uint   `json:"idea"`
+	What string `json:"what"`
+}
+
+func (s *Study) countStep(ctx context.Context, n Niche, payload string) (int, error) {
+	var item countItem
+	if err := json.Unmarshal([]byte(payload), &item); err != nil {
+		return 0, err
+	}
+	idea, err := s.store.Idea(ctx, n.ID, item.Idea)
+	if err != nil {
+		return 0, err
+	}
+	now := s.options.Now().UTC()
+	if LookupOf(item.What).From == sieve.FromTotals {
+		idea.PagesAt, idea.CountError = &now, ""
+		for i, text := range counted(idea.Phrase) {
+			total, err := s.askTotal(ctx, text, n.locale())
+			if err != nil {
+				return 0, s.noteCountError(ctx, idea, err)
+			}
+			*[]**int{&idea.ExactPages, &idea.TitlePages}[i] = &total.Value
+		}
+		return 1, s.store.SavePages(ctx, n.ID, idea)
+	}
+	idea.NamesAt, idea.CountError = &now, ""
+	var free []string
+	exact := false
+	for _, name := range naming.Of(idea.Phrase, strings.Fields(n.Endings)) {
+		found, err := s.askName(ctx, name.Domain)
+		if err != nil {
+			return 0, s.noteCountError(ctx, idea, err)
+		}
+		if !found.Value.Taken {
+			free = append(free, name.Domain)
+			exact = exact || name.Exact
+		}
+	}
+	idea.NameFree, idea.FreeNames = &exact, strings.Join(free, " ")
+	return 1, s.store.SaveNames(ctx, n.ID, idea)
+}
+
+// noteCountError keeps why an idea's figures are not known, unless nobody answers at all.
+func (s *Study) noteCountError(ctx context.Context, idea store.Idea, err error) error {
+	if stopsWork(err) || ctx.Err() != nil {
+		return err
+	}
+	idea.CountError = err.Error()
+	return errors.Join(err, s.store.SaveCountError(ctx, idea.NicheID, idea))
+}
+
+// counted are the searches whose totals are counted: the exact phrase, and the exact phrase
+// in the title.
+func counted(phrase string) []string {
+	return []string{`"` + phrase + `"`, `intitle:"` + phrase + `"`}
+}
+
+func (s *Study) totalsKey(text string, in market.Locale) string {
+	return localeKey(in, s.market.Names[AskResults], text)
+}
+
+func (s *Study) askTotal(ctx context.Context, text string, in market.Locale) (Asked[int], error) {
+	if s.market.Search == nil {
+		return Asked[int]{}, &MissingSourceError{AskResults}
+	}
+	return ask(ctx, s, AskTotals, s.totalsKey(text, in), func(ctx context.Context) (int, error) {
+		page, err := s.market.Search.Search(ctx, text, in, 1)
+		return page.Total, err
+	})
+}
+
+func (s *Study) askName(ctx context.Context, domain string) (Asked[market.Registration], error) {
+	if s.market.Registry == nil {
+		return Asked[market.Registration]{}, &MissingSourceError{AskNames}
+	}
+	return ask(ctx, s, AskNames, domain, func(ctx context.Context) (market.Registration, error) {
+		return s.market.Registry.Registered(ctx, domain)
+	})
+}
