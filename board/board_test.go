@@ -39,7 +39,7 @@ func whole(phrase string) store.Idea {
 	searches, cost, ads := 120, int64(500_000), 0.4
 	exact, titles, free := 900, 40, true
 	return store.Idea{Phrase: phrase, Words: len(strings.Fields(phrase)), FoundIn: 5, Decision: 1,
-		DemandAt: &now, DemandSource: "the source", Searches: &searches, Under: true, Months: "2024-01,3",
+		DemandAt: &now, DemandSource: "the source", Searches: &searches, Months: "2024-01,3",
 		Season: "seasonal", Lasting: "rising", CPCMicros: &cost, Currency: "USD", Competition: &ads,
 		PhraseMatch: 3, BroadMatch: 12, JudgedAt: &now, Difficulty: 41.5, Reach: 40, PageOne: 0.5, TopFive: 0.25,
 		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Want: 2, Mixed: true,
@@ -84,7 +84,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 	}
 	for mesh, passes := range map[string][2]bool{ // the whole idea, the bare one
 		"show=kept": {true, false}, "words=2": {true, false}, "searches-from=1&searches-from-unmeasured=yes": {true, true},
-		"searches-from=1": {false, false}, "cpc=0.5": {true, false}, "cpc=0.51": {false, false}, "share=25": {true, false},
+		"searches-from=1": {true, false}, "cpc=0.5": {true, false}, "cpc=0.51": {false, false}, "share=25": {true, false},
 		"share=26": {false, false}, "season=seasonal": {true, false}, "trend=rising": {true, false},
 		"source=letter": {true, false}, "source=list": {false, false}, "judged=yes": {true, false},
 		"page-one=50": {true, false}, "top-five=26": {false, false}, "difficulty=42": {true, false},

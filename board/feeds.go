@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"cleverniche/core/sieve"
+	"cleverniche/core/worth"
 	"cleverniche/store"
 
 	"gorm.io/gorm/schema"
@@ -39,6 +40,20 @@ func allFeeds() map[*sieve.Figure]feed {
 			v := plain(sieve.CPC, of("cpc_micros"))
 			v.Number /= micros
 			return v
+		}},
+		sieve.Ceiling: {[]string{"searches", "under", "cpc_micros"}, func(of cells) sieve.Value {
+			n, cost := plain(sieve.Searches, of("searches")), plain(sieve.CPC, of("cpc_micros"))
+			if !n.Known || !cost.Known || truth(of("under")) {
+				return sieve.Value{}
+			}
+			return sieve.Of(float64(worth.Ceiling(n.Number, worth.Micros(cost.Number))) / micros)
+		}},
+		sieve.FirstVisits: {[]string{"searches", "under"}, func(of cells) sieve.Value {
+			n := plain(sieve.Searches, of("searches"))
+			if !n.Known || truth(of("under")) {
+				return sieve.Value{}
+			}
+			return sieve.Of(worth.VisitsADay(n.Number, worth.DefaultCurve))
 		}},
 		sieve.Share: {[]string{"phrase_match", "broad_match"}, func(of cells) sieve.Value {
 			phrase, broad := plain(sieve.Share, of("phrase_match")), plain(sieve.Share, of("broad_match"))

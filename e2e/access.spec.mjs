@@ -13,6 +13,8 @@ const views = {
   settings: "/niches/1/settings",
   "new niche": "/niches/new",
   "the scale": "/scale",
+  "the map": "/niches/1/sift?view=map",
+  sieves: "/niches/1/sieves",
   "not found": "/nosuch",
 };
 

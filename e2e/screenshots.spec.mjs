@@ -30,8 +30,12 @@ test("screenshots", async ({ page }) => {
   await page.keyboard.press("c");
   await page.keyboard.press("j");
   await page.keyboard.press("c");
-  await page.getByRole("button", { name: /Look up chosen/ }).click();
+  await page.locator("#lookup-chosen").click();
   await shot("sift");
+  await page.goto(`${address}/niches/1/sift?view=map`);
+  await shot("map");
+  await page.goto(`${address}/niches/1/sieves`);
+  await shot("sieves");
   await page.goto(`${address}/niches/1/gather`);
   await page.getByLabel("Seeds, one a line").fill("dobsonian telescope\nred flashlight");
   await page.getByRole("button", { name: "Gather" }).click();

@@ -171,14 +171,15 @@ test("the line between meshes says what crossing it costs, and does it", async (
 
 test("chosen ideas are looked up at a stated cost and then judged", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift?words=4&sort=found`);
-  await expect(page.getByRole("button", { name: /Look up chosen/ })).toBeDisabled();
+  await expect(page.locator("#bulk")).toBeHidden();
   const open = rows(page).filter({ hasText: "not looked up" });
   const names = [];
   for (let i = 0; i < 3; i++) {
     names.push(await open.nth(i).locator(".idea").innerText());
     await open.nth(i).locator("input").check();
   }
-  await page.getByRole("button", { name: "Look up chosen 3" }).click();
+  await expect(page.locator("#bulk b")).toHaveText("3 chosen");
+  await page.locator("#lookup-chosen").click();
   await expect(page.locator("#lookup")).toContainText(/Look up 3 ideas: at most \d+ lookups, \$0\.\d+/);
   await page.getByRole("button", { name: "Start" }).click();
   await expect(page.locator(".job")).toContainText("Look up 3 ideas");
@@ -188,6 +189,87 @@ test("chosen ideas are looked up at a stated cost and then judged", async ({ pag
     await expect(row.locator("td.difficulty")).toHaveText(/^\d+$/, { timeout: 10_000 });
     await expect(row.locator("td.wants")).toHaveText(/Learn|Find|Compare|Buy/);
   }
+});
+
+test("several ideas are chosen, and kept, dropped, copied, dug from; all of it can be undone", async ({
+  page,
+  app,
+}) => {
+  await page.context().grantPermissions(["clipboard-read", "clipboard-write"], { origin: app.address });
+  await page.goto(`${app.address}/niches/1/sift?words=5&sort=idea`);
+  const boxes = page.locator('#rows input[name="id"]');
+  await boxes.nth(1).click();
+  await boxes.nth(4).click({ modifiers: ["Shift"] });
+  await expect(page.locator("#bulk b")).toHaveText("4 chosen");
+  const names = (await phrases(page)).slice(1, 5);
+  await page.locator("#bulk").getByRole("button", { name: "copy" }).click();
+  await expect(page.locator("#notice")).toContainText("Copied 4 ideas");
+  const pasted = Papa.parse(await page.evaluate(() => navigator.clipboard.readText()), {
+    header: true,
+    delimiter: "\t",
+    skipEmptyLines: true,
+  });
+  expect(pasted.data.map((r) => r.phrase).sort()).toEqual([...names].sort());
+  await page.locator("#bulk").getByRole("button", { name: "dig" }).click();
+  await expect(page.locator("#lookup")).toContainText("Dig from 4 ideas: at most");
+  await page.getByRole("button", { name: "Not now" }).click();
+  await page.locator("#bulk").getByRole("button", { name: "drop" }).click();
+  await expect(page.locator("#notice")).toContainText("Dropped 4 ideas");
+  await expect.poll(() => phrases(page)).not.toContain(names[0]);
+  await page.keyboard.press("u");
+  await expect(page.locator("#notice")).toContainText("Dropping 4 ideas was undone.");
+  await expect.poll(() => phrases(page)).toContain(names[0]);
+  const first = await boxes.nth(0).boundingBox();
+  const fourth = await boxes.nth(3).boundingBox();
+  await page.mouse.move(first.x + 3, first.y + 3);
+  await page.mouse.down();
+  await page.mouse.move(fourth.x + 3, fourth.y + 3, { steps: 12 });
+  await page.mouse.up();
+  await expect(page.locator("#bulk b")).toHaveText("4 chosen");
+  await page.locator("#bulk").getByRole("button", { name: "none" }).click();
+  await expect(page.locator("#bulk")).toBeHidden();
+  const left = await page.locator("#left b").innerText();
+  await page.locator("#rows .selected a").focus();
+  await page.keyboard.press("C");
+  await expect(page.locator("#bulk b")).toHaveText(`${left} chosen`);
+  await page.keyboard.press("C");
+  await expect(page.locator("#bulk")).toBeHidden();
+});
+
+test("the map shows what is left, and a box on it becomes meshes", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift`);
+  await page.getByRole("link", { name: "map", exact: true }).click();
+  await expect(page).toHaveURL(/view=map/);
+  const canvas = page.locator("#map");
+  await expect(canvas).toBeVisible();
+  const [points, left] = await Promise.all([
+    page.request.get(app.address + (await canvas.getAttribute("data-points"))).then((r) => r.json()),
+    page.locator("#left b").innerText(),
+  ]);
+  expect(points.id.length).toBe(Number(left.replace(/\D/g, "")));
+  await canvas.focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(page.locator("#map-says")).toContainText(/Box: difficulty 0 to \d+, searches 100 to 5000/);
+  for (let i = 0; i < 40; i++) await page.keyboard.press("Shift+ArrowRight");
+  const told = await page.locator("#map-says").innerText();
+  const [, to, ideas] = told.match(/difficulty 0 to (\d+), .*: (\d+) ideas/);
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#left b")).toHaveText(ideas);
+  await expect(page.getByLabel("Difficulty at most", { exact: true })).toHaveValue(to);
+  await page.getByRole("link", { name: "map", exact: true }).click();
+  await expect(canvas).toBeVisible();
+  await page.waitForTimeout(400);
+  const box = await canvas.boundingBox();
+  await page.mouse.move(box.x + 60, box.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 300, box.y + 160, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.locator("#rows")).toBeVisible();
+  await expect(page).toHaveURL(/searches-to=\d+/);
+  await page.goto(`${app.address}/niches/1/sift?view=map`);
+  await page.getByText("The map as a table").click();
+  await page.locator(".map tbody tr").first().getByRole("link").last().click();
+  await expect(page).toHaveURL(/searches-from=5000/);
 });
 
 test("all that are left are looked up, and the job is cancelled", async ({ page, app }) => {

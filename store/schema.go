@@ -27,6 +27,7 @@ type Niche struct {
 	Calibration  string  // name of the model that its ideas were judged with
 	UsualSieve   uint    // that its list begins with; 0 is none
 	Endings      string  // of names to ask for, separated by blanks
+	Columns      string  // of its list: keys of figures, each with its width if it has one: "searches:90 cpc"
 	Revision     int64
 	OpenedAt     time.Time
 	CreatedAt    time.Time
@@ -325,6 +326,7 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN names_at DATETIME`,
 		`ALTER TABLE ideas ADD COLUMN count_error TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE niches ADD COLUMN endings TEXT NOT NULL DEFAULT 'com net org'`,
+		`ALTER TABLE niches ADD COLUMN columns TEXT NOT NULL DEFAULT ''`,
 	}},
 }
 

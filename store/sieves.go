@@ -48,6 +48,13 @@ func (s *Store) DeleteSieve(ctx context.Context, id uint) error {
 	})
 }
 
+// SetColumns notes which columns a niche's list has.
+func (s *Store) SetColumns(ctx context.Context, niche uint, columns string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&Niche{}).Where("id = ?", niche).Update("columns", columns).Error
+	})
+}
+
 // SetUsualSieve makes a sieve the usual one of a niche; 0 is none.
 func (s *Store) SetUsualSieve(ctx context.Context, niche, id uint) error {
 	return s.write(ctx, func(tx *gorm.DB) error {

@@ -42,6 +42,18 @@ func (s Sifted) Unjudged() Sifted {
 	return s
 }
 
+// Searched are the most searched of what is left, at most so many.
+func (s Sifted) Searched(most int) []phrase.Searched {
+	t := s.board.Table
+	at := t.Top(s.Left, sieve.Searches, true, 0, most)
+	out := make([]phrase.Searched, len(at))
+	for k, i := range at {
+		n, _ := t.Number(i, sieve.Searches)
+		out[k] = phrase.Searched{Phrase: t.Phrase(i), Searches: max(0, n)}
+	}
+	return out
+}
+
 // IDs are the ideas that are left in the sieve's order, from a place on, at most so
 // many; with most below 0 all.
 func (s Sifted) IDs(from, most int) []uint {

@@ -36,6 +36,21 @@ var Lookups = []Lookup{
 	{"names", sieve.FromNames, "asked for by name", "ask for names"},
 }
 
+// titles are what the lookups are called, with how many ideas they are for.
+var titles = map[sieve.Origin]string{sieve.FromTen: "Look up %d %s", sieve.FromTotals: "Count pages for %d %s",
+	sieve.FromNames: "Ask for the names of %d %s"}
+
+// For says what the lookup does for so many ideas: "Count pages for 12 ideas".
+func (l Lookup) For(ideas int) string { return fmt.Sprintf(titles[l.From], ideas, ideasWord(ideas)) }
+
+// Held says so many of what the lookup asks for: "the results of 12", "24 answers".
+func (l Lookup) Held(n int) string {
+	if l.From == sieve.FromTen {
+		return fmt.Sprintf("the results of %d", n)
+	}
+	return fmt.Sprintf("%d answers", n)
+}
+
 // LookupOf returns the lookup of a key; the first for any other.
 func LookupOf(key string) Lookup {
 	for _, l := range Lookups {
@@ -117,9 +132,7 @@ func (s *Study) Look(ctx context.Context, n Niche, l Lookup, ids []uint, again b
 	for i, idea := range ideas {
 		items[i] = countItem{idea.ID, l.Key}
 	}
-	title := map[sieve.Origin]string{sieve.FromTotals: "Count pages for %d %s",
-		sieve.FromNames: "Ask for the names of %d %s"}[l.From]
-	return s.runner.start(ctx, n, countJob, fmt.Sprintf(title, len(ideas), ideasWord(len(ideas))), encode(items))
+	return s.runner.start(ctx, n, countJob, l.For(len(ideas)), encode(items))
 }
 
 // countItem is one idea of such a job.

@@ -32,7 +32,8 @@ type exporter interface {
 // Formats are the ways there are.
 func Formats() []Format {
 	return []Format{
-		{"csv", "text/csv; charset=utf-8; header=present", beginCSV}, // the first line is a header: RFC 4180
+		{"csv", "text/csv; charset=utf-8; header=present", beginCSV},                  // the first line is a header: RFC 4180
+		{"tsv", "text/tab-separated-values; charset=utf-8; header=present", beginTSV}, // pastes into a spreadsheet
 		{"json", "application/json", beginJSON},
 		{"table", "", beginTable},
 	}
@@ -55,9 +56,14 @@ const readAtOnce = 500
 
 // Export writes the ideas of a board that a sieve leaves, in its order.
 func (s *Study) Export(ctx context.Context, w io.Writer, b Board, by sieve.Sieve, f Format) error {
+	return s.ExportIdeas(ctx, w, b.niche, b.Pass(by).IDs(0, -1), f)
+}
+
+// ExportIdeas writes ideas of a niche, in the order of the IDs.
+func (s *Study) ExportIdeas(ctx context.Context, w io.Writer, niche uint, ids []uint, f Format) error {
 	out := f.begin(w)
-	for part := range slices.Chunk(b.Pass(by).IDs(0, -1), readAtOnce) {
-		ideas, err := s.Ideas(ctx, b.niche, part)
+	for part := range slices.Chunk(ids, readAtOnce) {
+		ideas, err := s.Ideas(ctx, niche, part)
 		if err != nil {
 			return err
 		}
@@ -81,6 +87,9 @@ func cell(i Idea, f *sieve.Figure) any {
 	v := i.Value(f)
 	switch f.Form {
 	case sieve.Yes:
+		if !v.Known && !f.Unheld {
+			return nil
+		}
 		return v.Known && v.Number == 1
 	case sieve.Name, sieve.Several:
 		return f.NameOf(v)
@@ -153,9 +162,14 @@ type csvFile struct {
 	figures []*sieve.Figure
 }
 
-func beginCSV(w io.Writer) exporter {
+func beginCSV(w io.Writer) exporter { return beginTable4180(w, ',') }
+
+// beginTSV is the same with tabs for commas.
+func beginTSV(w io.Writer) exporter { return beginTable4180(w, '\t') }
+
+func beginTable4180(w io.Writer, comma rune) exporter {
 	c := &csvFile{csv.NewWriter(w), exported()}
-	c.out.UseCRLF = true
+	c.out.UseCRLF, c.out.Comma = true, comma
 	head := make([]string, len(c.figures))
 	for i, f := range c.figures {
 		head[i] = f.Name
@@ -167,7 +181,11 @@ func beginCSV(w io.Writer) exporter {
 func (c *csvFile) write(i Idea) error {
 	cells := make([]string, len(c.figures))
 	for k, f := range c.figures {
-		cells[k] = Harmless(written(cell(i, f)))
+		value := cell(i, f)
+		cells[k] = Harmless(written(value))
+		if value == false && !f.Unheld {
+			cells[k] = "no" // which is known
+		}
 	}
 	return c.out.Write(cells)
 }

@@ -29,6 +29,7 @@ type Niche struct {
 	Fit          float64 // of a well-made page
 	UsualSieve   uint    // that its list begins with; 0 is none
 	Endings      string  // of names to ask for, separated by blanks
+	Columns      []Column
 
 	calibration string // name of the model that its ideas were judged with
 }
@@ -43,7 +44,8 @@ func nicheOf(n store.Niche) Niche {
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		UsualSieve: n.UsualSieve, Endings: n.Endings, calibration: n.Calibration}
+		UsualSieve: n.UsualSieve, Endings: n.Endings, Columns: readColumns(n.Columns),
+		calibration: n.Calibration}
 }
 
 func (n Niche) row() store.Niche {

@@ -61,7 +61,7 @@ func TestSortLinksKeepTheSieve(t *testing.T) {
 			t.Errorf("the sorted column goes to %s", l[2])
 		}
 	}
-	holds(t, body, `class="words number" aria-sort="ascending"`,
+	holds(t, body, `class="words number" data-key="words" aria-sort="ascending"`,
 		`export.csv?stage=sift&amp;holds=moon&amp;searches-from=50`)
 }
 

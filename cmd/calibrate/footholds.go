@@ -70,6 +70,9 @@ func places(number, n int, day time.Time) ([]place, error) {
 // told is what a witness says of places, and what became of them.
 type told struct{ n, passed, forecast [2]float64 } // where it says no, and where it says yes
 
+// of100 is how many of a hundred places were passed.
+func (t told) of100(i int) float64 { return 100 * t.passed[i] / t.n[i] }
+
 func ask(all []place, says func(place) bool) (t told) {
 	for _, p := range all {
 		i := 0
@@ -138,13 +141,16 @@ than where it says no, beside what the forecast knows already: a witness that te
 		fmt.Fprintf(&b, "| %s | %.1f %% | %.2f | %.2f | %+.3f |\n", w.name, 100*t.n[1]/(t.n[0]+t.n[1]), rate(t.passed, 1),
 			rate(t.passed, 0), rate(t.passed, 1)-rate(t.forecast, 1)-rate(t.passed, 0)+rate(t.forecast, 0))
 	}
+	low, under, clause := ask(all, place.low), ask(all, place.under), ask(all, elsewhere)
 	fmt.Fprintf(&b, `
 The rule and "holds less than its place asks" agree on %.0f %% of the places, the rule and "holds less than my page" on
-%.0f %%. A column below its step was meant to be a foothold seen otherwise. It is not: engines have put that page there
-for something that does not show, and it is passed less often than others. So the stairs compare columns with the water,
-which is my reach, and name footholds by the rule; where the two differ, they say why. That a page answers something
-else is no foothold, few links or not, unless its title misses the words.
-`, agree(rule, place.low), agree(rule, place.under))
+%.0f %%. By itself a column below its step tells little: such places were passed %.0f times of 100, others %.0f, for they are
+low against steps that are high. Against my page it tells much: %.0f of 100 against %.0f. So the stairs set columns against
+the water, which is my reach, and footholds are named by the rule; where the two differ, the words of a place say why.
+A page that answers something else, with few links, is said to be a foothold, too; those were passed %.0f times of 100,
+others %.0f, so it is none here unless its title misses the words.
+`, agree(rule, place.low), agree(rule, place.under), low.of100(1), low.of100(0), under.of100(1), under.of100(0),
+		clause.of100(1), clause.of100(0))
 	return b.String()
 }
 
@@ -168,8 +174,8 @@ func footholdsCommand(p *plan) *cobra.Command {
 			}
 			return os.WriteFile("docs/footholds.md", []byte(text), 0o644)
 		}}
-	c.Flags().IntSliceVar(&worlds, "worlds", []int{43, 44}, "worlds to measure in")
-	c.Flags().IntVar(&n, "trials", 150, "pages published per world, each on every engine")
+	c.Flags().IntSliceVar(&worlds, "worlds", []int{43, 44, 45, 46, 47, 48}, "worlds to measure in")
+	c.Flags().IntVar(&n, "trials", 100, "pages published per world, each on every engine")
 	c.Flags().BoolVar(&write, "write", false, "write docs/footholds.md")
 	return c
 }

@@ -114,7 +114,8 @@ nobody links to yet. My reach is the standing that my page amounts to: my site's
 	}
 	fmt.Fprintf(&b, `
 The shares are those of the demo's web: its %d sites, %d of its phrases drawn evenly, and %d that are searched 100
-times a month and more; locked phrases, %.0f %% of these, are left out. What sites are like is common practice, no source; real webs have more sites near 0.
+times a month and more; locked phrases, %.0f %% of these, are left out.
+What sites are like is common practice, no source; real webs have more sites near 0.
 
 In the middle of each, as the demo's engine "%s" has it:
 

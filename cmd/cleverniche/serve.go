@@ -69,7 +69,7 @@ func serve(ctx context.Context, address string, s *study.Study, log *slog.Logger
 // The demo's prices are invented; they show what cost looks like.
 var demoPrices = map[string]string{"price-demand": "0.0005", "price-results": "0.002", "price-links": "0.001",
 	"price-totals": "0.001",
-	"budget": "25"}
+	"budget":       "25"}
 
 func demoCommand() *cobra.Command {
 	var standin, latency, today string

@@ -49,6 +49,7 @@ const (
 	Count               // a whole number
 	Amount              // money, in the row's currency
 	Percent             // of 1
+	Tenths              // a number with one decimal
 	Level               // a standing, without decimals
 	Scale               // what standing it takes or amounts to, at whose end stands a +
 	Name                // one of its Names
@@ -114,6 +115,37 @@ func FigureNamed(key string) *Figure { return figuresByKey[key] }
 
 // Listed are the figures that have a column in the list.
 func Listed() []*Figure { return having(func(f *Figure) bool { return f.Heading != "" }) }
+
+// Title is what stands over the figure's column.
+func (f *Figure) Title() string {
+	if f.Heading != "" {
+		return f.Heading
+	}
+	return capital(f.Name)
+}
+
+// Showable are the figures that a list can have a column of, after the phrase.
+func Showable() []*Figure {
+	return having(func(f *Figure) bool { return !f.Unheld && f.Waits == "" && f != Phrase && f != Found && f != Decided })
+}
+
+// Columns are the figures that a list shows: the phrase, and those of the keys, in their
+// order; the usual ones where there is no key. What is no key of such a figure is left out.
+func Columns(keys []string) []*Figure {
+	out := []*Figure{Phrase}
+	for _, f := range Showable() {
+		if len(keys) == 0 && f.Heading != "" {
+			out = append(out, f)
+		}
+	}
+	for _, key := range keys {
+		f := FigureNamed(key)
+		if f != nil && slices.Contains(Showable(), f) && !slices.Contains(out, f) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
 
 // Sorted are the figures that a list can be sorted by.
 func Sorted() []*Figure { return having(func(f *Figure) bool { return !f.Unheld }) }

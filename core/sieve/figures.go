@@ -2,6 +2,7 @@ package sieve
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"cleverniche/core/demand"
@@ -151,6 +152,11 @@ var (
 		Most: 100, within: percent})
 	ByMostDifficulty = criterion(Criterion{Key: "difficulty", Start: 20, Name: "difficulty at most", Figure: Difficulty,
 		Most: 100, Usual: true, Zero: true, within: asShown})
+	ByLeastDifficulty = criterion(Criterion{Key: "difficulty-from", Start: 20, Name: "difficulty at least",
+		Figure: Difficulty, Most: 100,
+		within: func(m Mesh) (int64, int64) {
+			return bound(math.Ceil(m.Number)*hundredths - hundredths/2), mostValue // as it is shown
+		}})
 	ByLeastFootholds = criterion(Criterion{Key: "footholds", Start: 4, Name: "footholds at least", Figure: Footholds, Most: 10,
 		Usual: true, within: atLeast})
 	ByWant = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Wants,
@@ -251,6 +257,14 @@ var (
 		Most: 100, Zero: true, within: asShown})
 	ByLinks = criterion(Criterion{Key: "links-needed", Start: 20, Name: "links needed at most", Unit: "solid links",
 		Figure: LinksNeeded, Zero: true, within: atMost})
+	Ceiling = figure(Figure{Key: "ceiling", Name: "ceiling", Unit: "a month", Form: Amount,
+		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true, Says: func(Known) string {
+			return "What advertisers would pay a month at most: searches × cost per click. A ceiling, not a forecast"
+		}})
+	FirstVisits = figure(Figure{Key: "first-visits", Name: "visits a day in first place", Form: Tenths,
+		From: FromDemand, Places: 1, Export: true, scale: hundredths, wide: true, Says: func(Known) string {
+			return "Visits a day that the first place brings, by the click curve of a log study of 2006"
+		}})
 	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,
 		Export: true, SmallestFirst: true, scale: hundredths, Says: func(Known) string {
 			return "How far the difficulty is beyond my reach; 0 is within it: even odds of the top five."

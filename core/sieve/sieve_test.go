@@ -179,6 +179,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 		return known(i.Judged, 1000*i.TopFive >= 10*m.Number)
 	case ByMostDifficulty:
 		return known(i.Judged, i.Difficulty < m.Number+0.5)
+	case ByLeastDifficulty:
+		return known(i.Judged, math.Round(100*i.Difficulty) >= 100*m.Number-50)
 	case ByLeastFootholds:
 		return known(i.Judged, float64(i.Footholds) >= m.Number)
 	case ByWeakest:

@@ -110,6 +110,12 @@ func (t *Table) ID(at int) uint { return t.ids[at] }
 // Phrase is the idea's at a position.
 func (t *Table) Phrase(at int) string { return t.phrases[at] }
 
+// Number is what is known of a figure of the idea at a position, in the figure's unit.
+func (t *Table) Number(at int, f *Figure) (x float64, known bool) {
+	v := t.columns[f.column].at(at)
+	return float64(v) / f.scale, v >= 0
+}
+
 // Find returns the position of an idea.
 func (t *Table) Find(id uint) (at int, ok bool) { return slices.BinarySearch(t.ids, id) }
 

@@ -41,6 +41,11 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 	niche.Get("/export.:format", s.In(export))
 	niche.Post("/decide", s.In(decide))
 	niche.Post("/undo", s.In(undo))
+	niche.Get("/points", s.In(points))
+	niche.Get("/chips", s.In(chips))
+	niche.Post("/columns", s.In(setColumns))
+	niche.Post("/bulk", s.In(decideBulk))
+	niche.Post("/bulk/copy", s.In(copyBulk))
 	niche.Post("/lookup/estimate", s.In(estimateLookup))
 	niche.Post("/lookup", s.In(startLookup))
 }}
@@ -50,6 +55,7 @@ type page struct {
 	frame.Page
 	sieveView
 	Columns []column
+	Offered []column // that it could have
 	Rows    []frame.Row
 	All     int
 	Left    int
@@ -60,12 +66,16 @@ type page struct {
 	Query   string // the sieve as an address query
 	Export  string // address of the file of what is left
 	Problem string
+	Map     *mapView // nil when the list is shown
+	AsList  string   // addresses of the two views
+	AsMap   string
 }
 
 // column is one heading of the list.
 type column struct {
 	Key, Label, Class, Href string
 	Sorted                  string // "", ascending, descending
+	Width                   int    // in pixels; 0 as wide as it needs to be
 }
 
 const rowsAtOnce = 100
@@ -96,7 +106,12 @@ func show(r *frame.Request, stage frame.Stage) error {
 	}
 	v.Export = r.Path("export.csv?stage=" + strings.TrimSuffix(path+"&"+v.Query, "&"))
 	v.Niche, v.Stage = r.Niche, path
-	v.Columns = columns(by, stage.First, v.Path)
+	v.AsList, v.AsMap = v.Path+"?"+v.Query, v.Path+"?"+strings.TrimPrefix(v.Query+"&view=map", "&")
+	if r.Query("view") == "map" {
+		v.Map = mapOf(r, b, by, stage, v.Path)
+		v.Query = strings.TrimPrefix(v.Query+"&view=map", "&")
+	}
+	v.Columns, v.Offered = columns(r.Niche, by, stage.First, v.Path), offered(r.Niche)
 	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
 	after, _ := strconv.Atoi(r.Query("after"))
 	after = max(0, after)
@@ -175,9 +190,9 @@ func (v *page) openDrawer(r *frame.Request) error {
 	return err
 }
 
-func columns(by, base sieve.Sieve, path string) (out []column) {
-	for _, f := range sieve.Listed() {
-		c := column{Key: f.Key, Label: f.Heading}
+func columns(n study.Niche, by, base sieve.Sieve, path string) (out []column) {
+	for _, f := range n.Figures() {
+		c := column{Key: f.Key, Label: f.Title(), Width: n.Width(f)}
 		if f != sieve.Phrase {
 			c.Class = "number"
 		}
@@ -188,6 +203,37 @@ func columns(by, base sieve.Sieve, path string) (out []column) {
 		}
 		c.Href = path + "?" + query(to, base)
 		out = append(out, c)
+	}
+	return out
+}
+
+// setColumns notes which columns the list has from now on, in the order of the form.
+func setColumns(r *frame.Request) error {
+	var list []study.Column
+	for _, p := range pairsOf(string(r.Body())) {
+		if p.Key != "column" {
+			continue
+		}
+		key, width, _ := strings.Cut(p.Value, ":")
+		px, _ := strconv.Atoi(width)
+		list = append(list, study.Column{Key: key, Width: px})
+	}
+	if err := r.Study.SetColumns(r.Context(), r.Niche, list); err != nil {
+		return err
+	}
+	return r.Render("frame/notice", map[string]any{"Said": "The list has other columns now."})
+}
+
+// offered are the columns that a list can have: those that it has first.
+func offered(n study.Niche) (out []column) {
+	shown := n.Figures()[1:]
+	for _, f := range shown {
+		out = append(out, column{Key: f.Key, Label: f.Title(), Sorted: "yes", Width: n.Width(f)})
+	}
+	for _, f := range sieve.Showable() {
+		if !slices.Contains(shown, f) {
+			out = append(out, column{Key: f.Key, Label: f.Title()})
+		}
 	}
 	return out
 }

@@ -89,7 +89,8 @@ export function reload(pick) {
       const row = (pick && find(`#idea-${pick}`)) || selected();
       if (row) select(row, { focus: focused, load: false });
       const open = find("#drawer .drawer");
-      if (open && wanted === null) openDrawer(open.dataset.id);
+      const shown = open && (find(`#idea-${open.dataset.id}`) ? open.dataset.id : selected()?.dataset.id);
+      if (shown && wanted === null) openDrawer(shown);
     },
     1500 * (pick ? 0 : 1),
   );

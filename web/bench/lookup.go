@@ -47,16 +47,19 @@ func estimateLookup(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	v := jobs.Estimate{Niche: r.Niche, Ideas: len(ids), All: all, Does: frame.Capital(lookupOf(r).Act)}
+	v := jobs.Estimate{Niche: r.Niche, Ideas: len(ids), All: all, Does: lookupOf(r).For(len(ids))}
 	if len(ids) == 0 {
 		v.Error = "Tick ideas in the list, or take all that are left."
 		return r.Render("bench/lookup-estimate", v)
+	}
+	if digs(r) {
+		return estimateDig(r, ids, v)
 	}
 	e, err := r.Study.EstimateLookup(r.Context(), r.Niche, lookupOf(r), ids)
 	if err != nil {
 		return err
 	}
-	v.Estimate, v.Cost = e, r.Study.Cost(e)
+	v.Estimate, v.Cost, v.Held = e, r.Study.Cost(e), lookupOf(r).Held(e.Kept)
 	return r.Render("bench/lookup-estimate", v)
 }
 
@@ -64,6 +67,9 @@ func startLookup(r *frame.Request) error {
 	ids, _, err := chosen(r)
 	if err != nil {
 		return err
+	}
+	if digs(r) {
+		return startDig(r, ids)
 	}
 	job, err := r.Study.Look(r.Context(), r.Niche, lookupOf(r), ids, r.FormValue("again") == "yes")
 	if err != nil {

@@ -14,6 +14,14 @@ async function remake(query = siftValues(), focus = () => {}) {
   focus();
 }
 
+// remakeWith sets the bars of meshes, adding those that are not there, and shows the list.
+export function remakeWith(values) {
+  const query = siftValues();
+  query.delete("view");
+  for (const [key, value] of Object.entries(values)) query.set(key, value);
+  remake(query);
+}
+
 // Where the focus was goes on to the same mesh, by what it is of and which of those.
 function placeOf(mesh) {
   const key = mesh.dataset.key;
@@ -192,7 +200,18 @@ function travel(step) {
   remake(new URLSearchParams(h.list[h.at] || `sort=${find('[name="sort"]', form()).value}`));
 }
 
-document.addEventListener("htmx:after:swap", () => setTimeout(remember));
+// The chips follow what is left, once it is shown.
+let lastSifted = null;
+
+document.addEventListener("htmx:after:swap", () =>
+  setTimeout(() => {
+    remember();
+    const now = `${find("#left b")?.textContent} ${location.search}`;
+    if (!form() || now === lastSifted) return;
+    if (lastSifted !== null) body.dispatchEvent(new Event("sifted"));
+    lastSifted = now;
+  }),
+);
 addEventListener("popstate", () => setTimeout(remember));
 remember();
 
@@ -220,6 +239,19 @@ Object.assign(actions, {
     find(".told", dialog).replaceChildren();
     find('[name="name"]', dialog).value = find('[name="sieve"]', form()).value;
     dialog.showModal();
+  },
+  // A chip narrows to what has it; with shift, to what has not.
+  chip: (button, event) => {
+    const { key, value } = button.dataset;
+    const query = siftValues();
+    if (key === "shape") query.append(key, value);
+    else {
+      const mesh = event.shiftKey ? "lacks" : "holds";
+      const said = event.shiftKey && query.get(mesh) ? `${query.get(mesh)}, ` : "";
+      if (event.shiftKey) query.set(mesh, said + value);
+      else query.append(mesh, value);
+    }
+    remake(query);
   },
   "close-save": () => find("#save-sieve").close(),
 });

@@ -69,7 +69,7 @@ export const escapes = [];
 
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-do]");
-  if (button) actions[button.dataset.do]?.(button);
+  if (button) actions[button.dataset.do]?.(button, event);
   const open = find(".picker[open]");
   if (open && !open.contains(event.target)) open.open = false;
 });

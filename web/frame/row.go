@@ -3,6 +3,7 @@ package frame
 import (
 	"fmt"
 	"math"
+	"time"
 
 	"cleverniche/core/demand"
 	"cleverniche/core/difficulty"
@@ -18,6 +19,7 @@ type Cell struct {
 	Ramp             string
 	Ladder           []draw.Rung
 	Mixed            bool
+	Later            int // so many columns from this one on wait for the ten; 0 it does not
 }
 
 // Row is one line of a list of ideas.
@@ -27,20 +29,15 @@ type Row struct {
 	Decision         sieve.Decision
 	Judged, Selected bool
 	JudgeError       string
-	Cells            []Cell // of the figures that have a column and may be known, but for the phrase
-	Later            int    // columns that wait for the ten
+	Cells            []Cell // of the columns after the phrase; those that wait for the ten side by side are one
 	More             string // address of the next rows, on the last one
+
+	speaker Speaker
+	idea    study.Idea
 }
 
-// Cell returns the cell of a figure's key; empty when the row has none.
-func (r Row) Cell(key string) Cell {
-	for _, c := range r.Cells {
-		if c.Key == key {
-			return c
-		}
-	}
-	return Cell{}
-}
+// Cell returns the cell of a figure's key, whether the list has a column of it or not.
+func (r Row) Cell(key string) Cell { return r.speaker.Cell(r.idea, sieve.FigureNamed(key)) }
 
 // Sizes of what a list draws.
 const (
@@ -51,16 +48,15 @@ const (
 // Row shows an idea.
 func (s Speaker) Row(i study.Idea) Row {
 	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.Judged(),
-		JudgeError: i.JudgeError}
-	for _, f := range sieve.Listed() {
-		if f == sieve.Phrase {
-			continue
+		JudgeError: i.JudgeError, speaker: s, idea: i}
+	for _, f := range s.niche.Figures()[1:] {
+		if f.From != sieve.FromTen || r.Judged {
+			r.Cells = append(r.Cells, s.Cell(i, f))
+		} else if last := len(r.Cells) - 1; last >= 0 && r.Cells[last].Later > 0 {
+			r.Cells[last].Later++
+		} else {
+			r.Cells = append(r.Cells, Cell{Later: 1})
 		}
-		if f.From == sieve.FromTen && !r.Judged {
-			r.Later++
-			continue
-		}
-		r.Cells = append(r.Cells, s.Cell(i, f))
 	}
 	return r
 }
@@ -108,6 +104,12 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		return fmt.Sprintf("%.0f %%", 100*v.Number)
 	case sieve.Level:
 		return fmt.Sprintf("%.0f", v.Number)
+	case sieve.Tenths:
+		return fmt.Sprintf("%.1f", v.Number)
+	case sieve.Moment:
+		return s.Ago(time.Unix(int64(v.Number), 0))
+	case sieve.Yes:
+		return map[bool]string{true: "yes", false: "no"}[v.Number == 1]
 	case sieve.Scale:
 		return difficulty.Shown(v.Number)
 	case sieve.Name, sieve.Several:

@@ -111,8 +111,8 @@ func coverWords(covered, all int, reach float64, locked bool) string {
 }
 
 // against says what a result holds against my reach, and why it is a foothold or none. That
-// it holds less than its place asks says little about who can be displaced, so nothing
-// is made of it; see docs/footholds.md.
+// it holds less than its place asks says little by itself about who can be displaced; see
+// docs/footholds.md.
 func (r result) against(reach float64) string {
 	who := fmt.Sprintf("%s holds %s", r.Site, difficulty.Shown(r.Holds))
 	weak := strings.Join(r.Reasons, ", ")
@@ -125,9 +125,10 @@ func (r result) against(reach float64) string {
 	case r.Foothold:
 		return fmt.Sprintf("%s. A foothold all the same: %s. %s", who, weak, r.lifted())
 	case under && weak != "":
-		return fmt.Sprintf("%s, less than my page would, but is no foothold: it is weak in one thing only (%s).", who, weak)
+		return fmt.Sprintf("%s, less than my page would. By the rule it is no foothold: weak in one thing only (%s).", who,
+			weak)
 	case under:
-		return who + ", less than my page would, but nothing in it is weak: engines see more in such pages than shows."
+		return who + ", less than my page would. By the rule it is no foothold: nothing in it is weak."
 	case weak != "":
 		return fmt.Sprintf("%s. Weak in one thing (%s), which makes no foothold.", who, weak)
 	}

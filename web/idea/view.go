@@ -40,7 +40,7 @@ type View struct {
 	Dig        *jobs.Estimate // of digging
 	LinksWords string
 	FitWords   string
-	Found      string // how it was found, in a few words
+	Found      string   // how it was found, in a few words
 	Counts     []figure // of pages and names
 	Months     []monthCount
 	Words, By  []share // the two witnesses

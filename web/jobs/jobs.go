@@ -30,6 +30,7 @@ const Shown = 6
 // Estimate is the cost of work before it starts.
 type Estimate struct {
 	Does string // what is done at that cost
+	Held string // what of it is at hand
 	study.Estimate
 	Cost    string
 	Error   string

@@ -1,0 +1,128 @@
+package bench
+
+import (
+	"fmt"
+	"strings"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// bulkDecisions are what can be decided on several ideas at once, and what is said of it.
+var bulkDecisions = map[string]struct {
+	is   sieve.Decision
+	says string
+}{
+	"keep":  {sieve.Kept, "Kept %s. u undoes."},
+	"drop":  {sieve.Dropped, "Dropped %s. u undoes."},
+	"clear": {sieve.Undecided, "%s neither kept nor dropped. u undoes."},
+}
+
+// decideBulk decides on the chosen ideas.
+func decideBulk(r *frame.Request) error {
+	d, ok := bulkDecisions[r.FormValue("decision")]
+	if !ok {
+		return &study.InputError{Field: "decision", Reason: "There is no such decision."}
+	}
+	ids, _, err := chosen(r)
+	if err == nil {
+		err = few(len(ids))
+	}
+	if err != nil {
+		return err
+	}
+	changed, err := r.Study.Decide(r.Context(), r.Niche.ID, ids, d.is)
+	if err != nil {
+		return err
+	}
+	said := fmt.Sprintf(d.says, r.Speak().Counted(changed, "idea", "ideas"))
+	if changed == 0 {
+		said = "They were that already."
+	}
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}
+
+// few says why so many ideas cannot be taken at once; nil when they can.
+func few(ideas int) error {
+	switch {
+	case ideas == 0:
+		return &study.InputError{Field: "ideas", Reason: "Choose ideas in the list first."}
+	case ideas > study.MostJudged:
+		return &study.InputError{Field: "ideas", Reason: fmt.Sprintf("More than %d ideas are not taken at once. Sift "+
+			"them first.", study.MostJudged)}
+	}
+	return nil
+}
+
+// copyBulk writes the chosen ideas as a table that pastes into a spreadsheet.
+func copyBulk(r *frame.Request) error {
+	ids, _, err := chosen(r)
+	if err == nil {
+		err = few(len(ids))
+	}
+	if err != nil {
+		return err
+	}
+	f, err := study.FormatNamed("tsv")
+	if err != nil {
+		return err
+	}
+	var out strings.Builder
+	if err := r.Study.ExportIdeas(r.Context(), &out, r.Niche.ID, ids, f); err != nil {
+		return err
+	}
+	r.Set(fiber.HeaderContentType, f.Media)
+	return r.SendString(out.String())
+}
+
+// digs reports whether a form asks to dig from ideas, instead of looking them up.
+func digs(r *frame.Request) bool { return r.FormValue("what") == "dig" }
+
+// mostDug is from how many ideas one digs at once.
+const mostDug = 50
+
+// digPlan is how a gathering grows from the chosen ideas.
+func digPlan(r *frame.Request, ids []uint) (study.GatherPlan, error) {
+	if len(ids) > mostDug {
+		return study.GatherPlan{}, &study.InputError{Field: "ideas",
+			Reason: fmt.Sprintf("One digs from %d ideas at once at most.", mostDug)}
+	}
+	ideas, err := r.Study.Ideas(r.Context(), r.Niche.ID, ids)
+	p := study.GatherPlan{Letters: true, Questions: true}
+	for _, i := range ideas {
+		p.Seeds = append(p.Seeds, i.Phrase)
+	}
+	return p, err
+}
+
+func estimateDig(r *frame.Request, ids []uint, v jobs.Estimate) error {
+	p, err := digPlan(r, ids)
+	if err == nil {
+		v.Estimate, err = r.Study.EstimateGather(r.Context(), r.Niche, p)
+	}
+	if err != nil {
+		return err
+	}
+	v.Does, v.Cost = "Dig from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Cost(v.Estimate)
+	v.Held = r.Speak().Counted(v.Kept, "answer", "answers")
+	return r.Render("bench/lookup-estimate", v)
+}
+
+func startDig(r *frame.Request, ids []uint) error {
+	p, err := digPlan(r, ids)
+	if err == nil {
+		err = few(len(ids))
+	}
+	if err != nil {
+		return err
+	}
+	job, err := r.Study.Gather(r.Context(), r.Niche, p)
+	if err != nil {
+		return err
+	}
+	return jobs.Show(r, job.ID)
+}

@@ -1,0 +1,77 @@
+// Which columns the list has, in which order, how wide.
+import { actions, base, find, sendIn, token } from "../frame/frame.js";
+
+const dialog = () => find("#columns");
+
+// Widths are set here: the page lets no markup bring styles.
+function widen() {
+  for (const head of document.querySelectorAll("#list th[data-width]")) setWidth(head, head.dataset.width);
+}
+
+function setWidth(head, px) {
+  head.style.width = head.style.minWidth = head.style.maxWidth = `${px}px`;
+}
+
+document.addEventListener("htmx:after:swap", widen);
+widen();
+
+async function save(columns, into) {
+  const values = new URLSearchParams();
+  for (const one of columns) values.append("column", one);
+  if (into) {
+    if (await sendIn(into, `${base}/columns`, values)) location.reload();
+    return;
+  }
+  await fetch(`${base}/columns`, { method: "POST", body: values, headers: { "X-Csrf-Token": token } }).catch(
+    () => null,
+  );
+}
+
+document.addEventListener(
+  "submit",
+  (event) => {
+    if (!event.target.closest("#columns")) return;
+    event.preventDefault();
+    save(new FormData(event.target).getAll("column"), dialog());
+  },
+  true,
+);
+
+function move(button, step) {
+  const row = button.closest("li");
+  const other = step < 0 ? row.previousElementSibling : row.nextElementSibling;
+  if (!other) return;
+  if (step < 0) other.before(row);
+  else other.after(row);
+  button.focus();
+}
+
+Object.assign(actions, {
+  columns: () => dialog().showModal(),
+  "close-columns": () => dialog().close(),
+  "usual-columns": () => save([], dialog()),
+  "column-up": (button) => move(button, -1),
+  "column-down": (button) => move(button, 1),
+});
+
+// Dragging the edge of a heading.
+let edge = null;
+
+document.addEventListener("pointerdown", (event) => {
+  if (!event.target.matches?.("#list th .grip")) return;
+  const head = event.target.closest("th");
+  edge = { head, x: event.clientX, width: head.getBoundingClientRect().width };
+  event.preventDefault();
+});
+
+document.addEventListener("pointermove", (event) => {
+  if (edge) setWidth(edge.head, Math.round(Math.max(30, edge.width + event.clientX - edge.x)));
+});
+
+document.addEventListener("pointerup", () => {
+  if (!edge) return;
+  edge.head.dataset.width = Math.round(edge.head.getBoundingClientRect().width);
+  edge = null;
+  const heads = [...document.querySelectorAll("#list th[data-key]")].filter((h) => h.dataset.key !== "idea");
+  save(heads.map((h) => (h.dataset.width ? `${h.dataset.key}:${h.dataset.width}` : h.dataset.key)));
+});
