@@ -57,7 +57,7 @@ func (s Sifted) Searched(most int) []phrase.Searched {
 // IDs are the ideas that are left in the sieve's order, from a place on, at most so
 // many; with most below 0 all.
 func (s Sifted) IDs(from, most int) []uint {
-	at := s.board.Table.Top(s.Left, s.sieve.Order(), s.sieve.Down, from, most)
+	at := s.board.Table.TopBy(s.Left, s.sieve.Keys(), from, most)
 	out := make([]uint, len(at))
 	for i, p := range at {
 		out[i] = s.board.Table.ID(p)

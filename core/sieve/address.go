@@ -13,7 +13,8 @@ import (
 // asks for a Switch. Behind it may stand "ends", the words that an Edges mesh may end
 // with, and the key with "-unmeasured" or "-off", which are "yes" or "no". An empty value, the
 // criterion's word for no choice, or "no" takes a mesh of the base out. "sieve" (the name of
-// the one it was begun with), "sort" and "order" (up or down) are the sieve's own; "ready" is
+// the one it was begun with), "sort" and "order" (up or down), and "then" and "then-order" for
+// what is equal by these, are the sieve's own; "ready" is
 // the name of a ready-made sieve, whose meshes come first.
 
 // Pair is a name and a value.
@@ -24,6 +25,8 @@ const (
 	keyFrom     = "sieve"
 	keySort     = "sort"
 	keyOrder    = "order"
+	keyThen     = "then"
+	keyThenBy   = "then-order"
 	keyEnds     = "ends"
 	unmeasured  = "-unmeasured"
 	off         = "-off"
@@ -53,6 +56,9 @@ func (s Sieve) Pairs(base Sieve) []Pair {
 	}
 	if s.Order() != base.Order() || s.Down != base.Down {
 		out = append(out, Pair{keySort, s.Order().Key}, Pair{keyOrder, map[bool]string{true: down, false: up}[s.Down]})
+	}
+	if s.Then != base.Then || s.Up != base.Up {
+		out = append(out, Pair{keyThen, s.Then}, Pair{keyThenBy, map[bool]string{true: up, false: down}[s.Up]})
 	}
 	return out
 }
@@ -142,6 +148,12 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 			case up, down:
 				s.Sort, s.Down = s.Order().Key, p.Value == down
 			}
+		case keyThen:
+			if f := FigureNamed(p.Value); f != nil && !f.Unheld || p.Value == "" {
+				s.Then, s.Up = p.Value, false
+			}
+		case keyThenBy:
+			s.Up = p.Value == up
 		case keyEnds:
 			if terms := Terms(p.Value); len(terms) > 0 {
 				if k := len(read) - 1; k >= 0 && read[k].By == ByEdges && read[k].Ends == nil && i > 0 &&
@@ -206,7 +218,7 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 func Asked(pairs []Pair) bool {
 	return slices.ContainsFunc(pairs, func(p Pair) bool {
 		switch p.Key {
-		case keyReady, keyFrom, keySort, keyOrder, keyEnds:
+		case keyReady, keyFrom, keySort, keyOrder, keyThen, keyThenBy, keyEnds:
 			return true
 		}
 		return CriterionNamed(p.Key) != nil

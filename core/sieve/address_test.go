@@ -78,6 +78,9 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 		if rng.IntN(3) == 0 {
 			s.From = "Long and quiet"
 		}
+		if rng.IntN(3) == 0 {
+			s.Then, s.Up = Sorted()[rng.IntN(len(Sorted()))].Key, rng.IntN(2) == 0
+		}
 		for range 1 + rng.IntN(6) {
 			s.Meshes = append(s.Meshes, written(usable[rng.IntN(len(usable))], rng))
 			s.Meshes[len(s.Meshes)-1].Off = rng.IntN(4) == 0
@@ -157,7 +160,8 @@ func TestWhatCannotBeReadIsTold(t *testing.T) {
 // TestEntriesAreWhole: no two criteria or figures share a name, each says what it is,
 // and what is sorted, listed or exported can be.
 func TestEntriesAreWhole(t *testing.T) {
-	keys := map[string]bool{"ends": true, "ready": true, "sieve": true, "sort": true, "order": true}
+	keys := map[string]bool{"ends": true, "ready": true, "sieve": true, "sort": true, "order": true, "then": true,
+		"then-order": true}
 	for _, c := range Criteria() {
 		for _, key := range []string{c.Key, c.Was} {
 			if key != "" && (keys[key] || CriterionNamed(key) != c) {

@@ -150,6 +150,8 @@ type Sieve struct {
 	Meshes []Mesh `json:"meshes"`
 	Sort   string `json:"sort,omitempty"` // key of a figure; "" is searches
 	Down   bool   `json:"down,omitempty"` // largest first
+	Then   string `json:"then,omitempty"` // key of the figure that orders what is equal; "" is none
+	Up     bool   `json:"up,omitempty"`   // of that one the smallest first
 }
 
 // ErrNoMesh is returned for a saved sieve without any mesh.
@@ -186,6 +188,21 @@ func (s Sieve) Order() *Figure {
 	return Searches
 }
 
+// Keys are the orders that the sieve sorts by, one after the other.
+func (s Sieve) Keys() []Key {
+	out := []Key{{s.Order(), s.Down}}
+	if f := FigureNamed(s.Then); f != nil && !f.Unheld && f != out[0].By {
+		out = append(out, Key{f, !s.Up})
+	}
+	return out
+}
+
+// Thereby is the sieve with a second order, of what is equal in the first.
+func (s Sieve) Thereby(f *Figure, down bool) Sieve {
+	s.Then, s.Up = f.Key, !down
+	return s
+}
+
 // With is the sieve with meshes added.
 func (s Sieve) With(meshes ...Mesh) Sieve {
 	s.Meshes = slices.Concat(s.Meshes, meshes)
@@ -203,7 +220,7 @@ func (s Sieve) Same(o Sieve) bool { return slices.EqualFunc(s.Meshes, o.Meshes, 
 
 // By is the sieve in another order.
 func (s Sieve) By(f *Figure, down bool) Sieve {
-	s.Sort, s.Down = f.Key, down
+	s.Sort, s.Down, s.Then, s.Up = f.Key, down, "", false
 	return s
 }
 

@@ -7,9 +7,16 @@ import (
 	"slices"
 )
 
-// order compares ideas by one column.
+// Key is a figure to sort by, and whether the largest comes first.
+type Key struct {
+	By   *Figure
+	Down bool
+}
+
+// order compares ideas by one column, and by a second one where they are equal.
 type order struct {
 	t        *Table
+	then     *order // nil where there is no second one
 	key      column
 	by       *Figure
 	searches column
@@ -61,6 +68,11 @@ func (o *order) compare(a, b int32) int {
 		}
 		return cmp.Or(c, cmp.Compare(a, b))
 	}
+	if o.then != nil {
+		if c := cmp.Compare(o.then.rank(a), o.then.rank(b)); c != 0 {
+			return c
+		}
+	}
 	if len(o.finer.chunks) > 0 {
 		c := cmp.Compare(o.finer.at(int(b)), o.finer.at(int(a)))
 		if o.down {
@@ -101,12 +113,21 @@ func (w *worst) Pop() any           { panic("nothing is taken from it") }
 // last either way; ties are broken by searches, most first, then by phrase. When few
 // are asked for, only those are sorted: O(set + few·log few).
 func (t *Table) Top(set Set, by *Figure, down bool, from, n int) []int {
+	return t.TopBy(set, []Key{{by, down}}, from, n)
+}
+
+// TopBy does it for two keys: the second orders what is equal in the first.
+func (t *Table) TopBy(set Set, keys []Key, from, n int) []int {
 	count := set.Count()
 	end := count
 	if from = max(0, min(from, count)); n >= 0 {
 		end = min(count, from+n)
 	}
-	o := t.order(by, down)
+	o := t.order(keys[0].By, keys[0].Down)
+	if len(keys) > 1 {
+		then := t.order(keys[1].By, keys[1].Down)
+		o.then = &then
+	}
 	var at []int32
 	if end > count/8 {
 		at = make([]int32, 0, count)

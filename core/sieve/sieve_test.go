@@ -464,6 +464,16 @@ func TestUnknownComesLastEitherWay(t *testing.T) {
 			t.Errorf("what is equally easy, down=%v: %v, not %v", down, got, want)
 		}
 	}
+	two := []facts{bare(1, "a", 2), bare(2, "b", 3), bare(3, "c", 2), bare(4, "d", 3)}
+	for i, cost := range []float64{0.5, 0.2, 0.9, -1} {
+		two[i].CPC = cost
+	}
+	twice := NewTable("en", ideas(two))
+	for down, want := range map[bool][]int{true: {2, 0, 1, 3}, false: {0, 2, 1, 3}} {
+		if got := twice.TopBy(twice.Pass(nil).Left, []Key{{Length, false}, {CPC, down}}, 0, -1); !slices.Equal(got, want) {
+			t.Errorf("by words and cost, down=%v: %v, not %v", down, got, want)
+		}
+	}
 	if got := table.Top(all, Searches, true, 0, -1); got[2] != 3 || got[3] != 0 {
 		t.Errorf("fewer than ten, and not known, stand at %v", got)
 	}

@@ -75,6 +75,8 @@ type page struct {
 type column struct {
 	Key, Label, Class, Href string
 	Sorted                  string // "", ascending, descending
+	Second                  string // the same, as the second key
+	Then                    string // address of the list with it as the second key
 	Width                   int    // in pixels; 0 as wide as it needs to be
 }
 
@@ -202,6 +204,14 @@ func columns(n study.Niche, by, base sieve.Sieve, path string) (out []column) {
 			c.Sorted = map[bool]string{true: "descending", false: "ascending"}[by.Down]
 		}
 		c.Href = path + "?" + query(to, base)
+		if f != by.Order() {
+			second := by.Thereby(f, !f.SmallestFirst)
+			if by.Then == f.Key {
+				second = by.Thereby(f, by.Up)
+				c.Second = map[bool]string{true: "descending", false: "ascending"}[!by.Up]
+			}
+			c.Then = path + "?" + query(second, base)
+		}
 		out = append(out, c)
 	}
 	return out

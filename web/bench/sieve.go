@@ -25,6 +25,8 @@ type sieveView struct {
 	Tolls    []toll
 	Sort     string
 	Down     bool
+	Then     string
+	Up       bool
 	Remade   bool         // its meshes are others than the page has
 	Gone     []sieve.Pair // what says that meshes of the stage were taken out
 	AllNow   string
@@ -107,7 +109,7 @@ func (v *control) setTo(m sieve.Mesh) {
 // viewOf draws a sieve and what it did. drafts are criteria of meshes that ask for nothing
 // yet; they are drawn last on their side.
 func viewOf(by, base sieve.Sieve, drafts []*sieve.Criterion, res sieve.Result, sp frame.Speaker) (v sieveView) {
-	v.Sort, v.Down, v.From = by.Order().Key, by.Down, by.From
+	v.Sort, v.Down, v.From, v.Then, v.Up = by.Order().Key, by.Down, by.From, by.Then, by.Up
 	v.AllNow, v.AllWidth = sp.Count(res.All), barWidth
 	v.Above, v.Below = controls(res, drafts, false, sp), controls(res, drafts, true, sp)
 	for _, m := range base.Meshes {

@@ -170,6 +170,19 @@ function add(choice) {
   });
 }
 
+// A heading clicked with shift orders what is equal in the first order.
+document.addEventListener(
+  "click",
+  (event) => {
+    const head = event.target.closest?.("#list th a[data-then]");
+    if (!head || !event.shiftKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    remake(new URLSearchParams(head.dataset.then.split("?")[1]));
+  },
+  true,
+);
+
 // What the sieve was, and was made again: one history for each tab and stage.
 const past = `sieves of ${base} ${body.dataset.stage}`;
 const read = () => JSON.parse(sessionStorage.getItem(past) || '{"at":-1,"list":[]}');
