@@ -198,7 +198,7 @@ type reader struct {
 // newReader reads the figures that are wanted.
 func newReader(currency string, wanted func(*sieve.Figure) bool) *reader {
 	r := &reader{columns: []string{"id", "phrase", "words", "currency"}, at: map[string]int{}, currency: currency}
-	for _, f := range sieve.Sorted() {
+	for _, f := range sieve.Held() {
 		from, ok := feeds[f]
 		if !ok || !wanted(f) || f == sieve.Phrase || f == sieve.Found || f == sieve.Length {
 			continue

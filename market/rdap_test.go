@@ -12,7 +12,8 @@ import (
 // TestRegistered: RFC 7480 §5.3 lets 404 say that there is no such name; the domain is the
 // example of RFC 9083 §5.3, shortened.
 func TestRegistered(t *testing.T) {
-	const domain = `{"rdapConformance":["rdap_level_0"],"objectClassName":"domain","handle":"XXXX","ldhName":"0.2.192.in-addr.arpa",
+	const domain = `{"rdapConformance":["rdap_level_0"],"objectClassName":"domain","handle":"XXXX",
+		"ldhName":"0.2.192.in-addr.arpa",
 		"events":[{"eventAction":"registration","eventDate":"1990-12-31T23:59:59Z"},
 		{"eventAction":"last changed","eventDate":"1991-12-31T23:59:59Z"}]}`
 	s := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {

@@ -147,6 +147,22 @@ func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error
 	return s.update(ctx, niche, ideas, func(Idea) []string { return []string{"Season", "Lasting", "Revision"} })
 }
 
+// LabelSets are the sets of labels that ideas of a niche have.
+func (s *Store) LabelSets(ctx context.Context, niche uint) ([]string, error) {
+	var out []string
+	return out, s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND labels <> ''", niche).Distinct("labels").
+		Pluck("labels", &out).Error
+}
+
+// SaveLabels writes the labels of ideas, SaveNote a note.
+func (s *Store) SaveLabels(ctx context.Context, niche uint, ideas []Idea) error {
+	return s.update(ctx, niche, ideas, func(Idea) []string { return []string{"Labels", "Revision"} })
+}
+
+func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea) error {
+	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return []string{"Note", "Revision"} })
+}
+
 // SavePages, SaveNames and SaveCountError write what was asked for of an idea beside the ten,
 // or why it is not known.
 func (s *Store) SavePages(ctx context.Context, niche uint, idea Idea) error {

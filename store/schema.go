@@ -88,6 +88,9 @@ type Idea struct {
 	NamesAt    *time.Time
 	CountError string // why one of them is not known
 
+	Labels string `figure:"labels"` // of the user's, with sieve.LabelMark between them
+	Note   string `figure:"note"`
+
 	Want  int8 `figure:"wants"`
 	Mixed bool `figure:"mixed"`
 
@@ -327,6 +330,9 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN count_error TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE niches ADD COLUMN endings TEXT NOT NULL DEFAULT 'com net org'`,
 		`ALTER TABLE niches ADD COLUMN columns TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN labels TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN note TEXT NOT NULL DEFAULT ''`,
+		`CREATE INDEX ideas_labelled ON ideas (niche_id, labels) WHERE labels <> ''`,
 	}},
 }
 

@@ -93,6 +93,8 @@ func cell(i Idea, f *sieve.Figure) any {
 		return v.Known && v.Number == 1
 	case sieve.Name, sieve.Several:
 		return f.NameOf(v)
+	case sieve.Marks:
+		return strings.ReplaceAll(v.Text, sieve.LabelMark, "; ")
 	case sieve.Text:
 		if f == sieve.Phrase {
 			return i.Phrase

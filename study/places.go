@@ -54,7 +54,8 @@ func pairs(first byte) (out []string) {
 var Countries = sync.OnceValue(func() *Names {
 	n := newNames()
 	for _, code := range pairs('A') {
-		if r, err := language.ParseRegion(code); err == nil && r.IsCountry() && r.Canonicalize().String() == code && r.M49() > 0 {
+		r, err := language.ParseRegion(code)
+		if err == nil && r.IsCountry() && r.Canonicalize().String() == code && r.M49() > 0 { // none of the past
 			n.add(code, display.English.Regions().Name(r))
 		}
 	}

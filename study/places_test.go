@@ -12,8 +12,9 @@ func TestPlacesByName(t *testing.T) {
 	if n := len(languages.List()); n < 170 || n > 190 {
 		t.Errorf("%d languages", n)
 	}
-	for text, code := range map[string]string{"United States": "US", " germany ": "DE", "gb": "GB", "Côte d’Ivoire": "CI",
-		"Mars": "", "": "", "EU": "", "USA": ""} {
+	for text, code := range map[string]string{"United States": "US", " germany ": "DE", "gb": "GB",
+		"Côte d’Ivoire": "CI",
+		"Mars":          "", "": "", "EU": "", "USA": ""} {
 		if got := countries.Code(text); got != code {
 			t.Errorf("%q is %q, not %q", text, got, code)
 		}

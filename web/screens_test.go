@@ -162,7 +162,8 @@ func TestTheFormRemembers(t *testing.T) {
 	if n := strings.Count(body, `name="trend"`); n != 1 {
 		t.Errorf("one mesh stands %d times in the form", n)
 	}
-	if body := s.get("/niches/1/sift?show=all"); !strings.Contains(body, `<input type="hidden" name="show" value="all">`) ||
+	body = s.get("/niches/1/sift?show=all")
+	if !strings.Contains(body, `<input type="hidden" name="show" value="all">`) ||
 		strings.Contains(body, `id="mesh-show"`) {
 		t.Error("a mesh that was taken out is shown as set")
 	}

@@ -59,8 +59,8 @@ func places(number, n int, day time.Time) ([]place, error) {
 			f := field(s)
 			stairs, strength := m.Stairs(f), m.Strength(s.Mine)
 			for k, e := range r.Ten() {
-				out = append(out, place{e, stairs[k], m.OnScale(m.Strength(s.Rivals[k])), m.OnScale(strength), m.Chance(f, strength, k+1),
-					at.Position > 0 && at.Position <= k+1})
+				out = append(out, place{e, stairs[k], m.OnScale(m.Strength(s.Rivals[k])), m.OnScale(strength),
+					m.Chance(f, strength, k+1), at.Position > 0 && at.Position <= k+1})
 			}
 		}
 	}
@@ -144,8 +144,9 @@ than where it says no, beside what the forecast knows already: a witness that te
 	low, under, clause := ask(all, place.low), ask(all, place.under), ask(all, elsewhere)
 	fmt.Fprintf(&b, `
 The rule and "holds less than its place asks" agree on %.0f %% of the places, the rule and "holds less than my page" on
-%.0f %%. By itself a column below its step tells little: such places were passed %.0f times of 100, others %.0f, for they are
-low against steps that are high. Against my page it tells much: %.0f of 100 against %.0f. So the stairs set columns against
+%.0f %%. By itself a column below its step tells little: such places were passed %.0f times of 100, others %.0f, for
+they are low against steps that are high. Against my page it tells much: %.0f of 100 against %.0f. So the stairs set
+columns against
 the water, which is my reach, and footholds are named by the rule; where the two differ, the words of a place say why.
 A page that answers something else, with few links, is said to be a foothold, too; those were passed %.0f times of 100,
 others %.0f, so it is none here unless its title misses the words.

@@ -101,16 +101,16 @@ func scaleText(number int, day time.Time) (string, error) {
 
 Difficulty, my reach, what a place asks and what a page holds are one number: **site standing**, 0 to 100. It comes from
 the link graph: who is linked by whom, logarithmic, so that the best-linked site of the web stands at 100 and one that
-nobody links to at 0. *Difficulty 26* says: a site of standing 26 has even odds of the top five with a well-made page that
-nobody links to yet. My reach is the standing that my page amounts to: my site's, lifted by the links I plan.
+nobody links to at 0. *Difficulty 26* says: a site of standing 26 has even odds of the top five with a well-made page
+that nobody links to yet. My reach is the standing that my page amounts to: my site's, lifted by the links I plan.
 
 | on the scale | sites there are | a phrase there | sites | phrases | searched 100 and more |
 |---|---|---|---|---|---|
 `)
 	of := [3][]float64{shares(sites), shares(even), shares(asked)}
 	for i, r := range scaleRungs {
-		fmt.Fprintf(&b, "| %s | %s | %s | %.0f %% | %.0f %% | %.0f %% |\n", r.name, r.sites, r.asks, 100*of[0][i], 100*of[1][i],
-			100*of[2][i])
+		fmt.Fprintf(&b, "| %s | %s | %s | %.0f %% | %.0f %% | %.0f %% |\n", r.name, r.sites, r.asks,
+			100*of[0][i], 100*of[1][i], 100*of[2][i])
 	}
 	fmt.Fprintf(&b, `
 The shares are those of the demo's web: its %d sites, %d of its phrases drawn evenly, and %d that are searched 100
@@ -129,20 +129,20 @@ In the middle of each, as the demo's engine "%s" has it:
 	fmt.Fprintf(&b, `
 ## At the ends
 
-At **0** any well-made page has even odds or better, with room to spare: how much, the chance tells. At **100+** no standing
-is enough; the page itself needs links. **Locked** is what a brand's own site holds.
+At **0** any well-made page has even odds or better, with room to spare: how much, the chance tells. At **100+** no
+standing is enough; the page itself needs links. **Locked** is what a brand's own site holds.
 
 ## Why the top five
 
-Difficulty could mean the first three places as well. Of the phrases drawn evenly %.0f %% are at 0 for the first five and
-%.0f %% for the first three; most of these are hardly searched. Of those searched 100 times and more it is %.0f %%. The
-first five places are what the trade calls winning a phrase, and what its bars of 10, 20 and 35 were made for.
+Difficulty could mean the first three places as well. Of the phrases drawn evenly %.0f %% are at 0 for the first five
+and %.0f %% for the first three; most of these are hardly searched. Of those searched 100 times and more it is %.0f %%.
+The first five places are what the trade calls winning a phrase, and what its bars of 10, 20 and 35 were made for.
 
 ## The chance beside it
 
-What an engine leans on nobody knows who asks it. The chance is the mean over %d tastes that were met in the calibration,
-and its range goes from the least to the most that one of them gives: "38 %%, 25–55". In lists it is a ladder of ten rungs:
-dark ones are sure whatever the taste, lighter ones stand on average, pale ones are possible.
+What an engine leans on nobody knows who asks it. The chance is the mean over %d tastes that were met in the
+calibration, and its range goes from the least to the most that one of them gives: "38 %%, 25–55". In lists it is a
+ladder of ten rungs: dark ones are sure whatever the taste, lighter ones stand on average, pale ones are possible.
 `, 100*shares(even)[0], 100*shares(three)[0], 100*of[2][0], len(difficulty.Calibrated.Tastes))
 	return b.String(), nil
 }

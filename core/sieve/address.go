@@ -140,7 +140,7 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 				s.From, read = ready.Name, slices.Concat(ready.Meshes, read)
 			}
 		case keySort:
-			if f := FigureNamed(p.Value); f != nil && !f.Unheld {
+			if f := FigureNamed(p.Value); f != nil && f.sortable() {
 				s.Sort, s.Down = f.Key, !f.SmallestFirst
 			}
 		case keyOrder:
@@ -149,7 +149,7 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 				s.Sort, s.Down = s.Order().Key, p.Value == down
 			}
 		case keyThen:
-			if f := FigureNamed(p.Value); f != nil && !f.Unheld || p.Value == "" {
+			if f := FigureNamed(p.Value); f != nil && f.sortable() || p.Value == "" {
 				s.Then, s.Up = p.Value, false
 			}
 		case keyThenBy:

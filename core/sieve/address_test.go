@@ -199,7 +199,8 @@ func TestEntriesAreWhole(t *testing.T) {
 // read back, and passes ideas without harm.
 func FuzzRead(f *testing.F) {
 	f.Add("words=3&searches-from=1,900&searches-from-unmeasured=yes&starts=best&ends=review&show=all")
-	f.Add("ready=Long and quiet&words-off=yes&sieve=mine&sort=idea&order=down&holds=a;b,c&ends=x&ends=y&unmeasured=no&judged=no")
+	f.Add("ready=Long and quiet&words-off=yes&sieve=mine&sort=idea&order=down&holds=a;b,c&ends=x&" +
+		"ends=y&unmeasured=no&judged=no")
 	f.Add("cpc=0x1p-2&visits=1e15&difficulty=&wants=Buy&trend=not fading&ends=\xff")
 	table := NewTable("en", ideas(sample(60)))
 	base := Sieve{Meshes: []Mesh{NotDropped(), On(ByLookedUp)}}

@@ -27,6 +27,7 @@ type Criterion struct {
 	Figure  *Figure // what must be known for it to tell; nil when it goes by the phrase
 
 	always  bool // it can tell of every idea
+	own     bool // its choices are the user's own: any is allowed
 	lenient bool // it lets through what is not measured unless it is told not to
 	ranked  bool // it goes by the rank of its figure
 	// What it lets through: values of the figure within two bounds, or those for which
@@ -93,7 +94,7 @@ func CriterionNamed(key string) *Criterion {
 // words are still to be named.
 func (c *Criterion) Begin() Mesh {
 	m := Mesh{By: c, Number: c.Start, Unmeasured: c.lenient}
-	if c.Control == OneOf {
+	if c.Control == OneOf && !c.own {
 		m.Choice = c.Choices[0].Key
 	}
 	return m
@@ -110,6 +111,9 @@ func (c *Criterion) Waits() string {
 	return c.Figure.Waits
 }
 
+// Own reports whether its choices are the user's own, such as labels.
+func (c *Criterion) Own() bool { return c.own }
+
 // String is the criterion's name.
 func (c *Criterion) String() string { return c.Name }
 
@@ -118,6 +122,9 @@ func (c *Criterion) MarshalText() ([]byte, error) { return []byte(c.Key), nil }
 
 // named is what a choice is called; "" when there is no such choice.
 func (c *Criterion) named(key string) string {
+	if c.own {
+		return key
+	}
 	for _, choice := range c.Choices {
 		if choice.Key == key {
 			return choice.Name

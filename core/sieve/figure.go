@@ -56,6 +56,7 @@ const (
 	Several             // some of its Names, a bit each
 	Yes                 // yes or nothing
 	Moment              // a time
+	Marks               // labels, with LabelMark between them
 )
 
 // Drawn is what a list draws beside a value.
@@ -147,8 +148,13 @@ func Columns(keys []string) []*Figure {
 	return out
 }
 
+// Held are the figures that a table has in columns.
+func Held() []*Figure { return having(func(f *Figure) bool { return !f.Unheld }) }
+
 // Sorted are the figures that a list can be sorted by.
-func Sorted() []*Figure { return having(func(f *Figure) bool { return !f.Unheld }) }
+func Sorted() []*Figure { return having((*Figure).sortable) }
+
+func (f *Figure) sortable() bool { return !f.Unheld && f.Form != Marks }
 
 func having(is func(*Figure) bool) (out []*Figure) {
 	for _, f := range figures {
@@ -227,6 +233,8 @@ var heldFigures int
 // raw is a value as its column holds it.
 func (f *Figure) raw(v Value) int64 {
 	switch {
+	case f.Form == Marks:
+		return labelSet(v.Text)
 	case !v.Known || math.IsNaN(v.Number):
 		return unknown
 	case v.Under:

@@ -94,7 +94,8 @@ var (
 	Ads = figure(Figure{Key: "ads", Name: "ad competition", Heading: "Ad comp.", Form: Percent, From: FromDemand,
 		Places: 6, Export: true, scale: millionths,
 		Says: func(Known) string { return "Competition among advertisers, which is not difficulty" }})
-	ByCost = criterion(Criterion{Key: "cpc", Start: 0.5, Name: "cost per click at least", Figure: CPC, Places: 2, within: atLeast})
+	ByCost = criterion(Criterion{Key: "cpc", Start: 0.5, Name: "cost per click at least",
+		Figure: CPC, Places: 2, within: atLeast})
 )
 
 var (
@@ -148,8 +149,9 @@ var (
 
 	ByLookedUp = criterion(Criterion{Key: "judged", Name: "looked up", Control: Switch, Figure: LookedUp, Usual: true,
 		within: isKnown})
-	ByPageOne = criterion(Criterion{Key: "page-one", Start: 50, Name: "page-one chance at least", Unit: "%", Figure: PageOne,
-		Most: 100, within: percent})
+	ByPageOne = criterion(Criterion{Key: "page-one", Start: 50, Name: "page-one chance at least", Unit: "%",
+		Figure: PageOne,
+		Most:   100, within: percent})
 	ByMostDifficulty = criterion(Criterion{Key: "difficulty", Start: 20, Name: "difficulty at most", Figure: Difficulty,
 		Most: 100, Usual: true, Zero: true, within: asShown})
 	ByLeastDifficulty = criterion(Criterion{Key: "difficulty-from", Start: 20, Name: "difficulty at least",
@@ -157,7 +159,8 @@ var (
 		within: func(m Mesh) (int64, int64) {
 			return bound(math.Ceil(m.Number)*hundredths - hundredths/2), mostValue // as it is shown
 		}})
-	ByLeastFootholds = criterion(Criterion{Key: "footholds", Start: 4, Name: "footholds at least", Figure: Footholds, Most: 10,
+	ByLeastFootholds = criterion(Criterion{Key: "footholds", Start: 4, Name: "footholds at least",
+		Figure: Footholds, Most: 10,
 		Usual: true, within: atLeast})
 	ByWant = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Wants,
 		Choices: lower(intent.All[:]),
@@ -174,7 +177,8 @@ var (
 			return "Of all searches that hold the words in any order, those that hold them as this phrase"
 		}})
 
-	ByShare = criterion(Criterion{Key: "share", Start: 15, Name: "as-worded share at least", Unit: "%", Figure: Share, Most: 100,
+	ByShare = criterion(Criterion{Key: "share", Start: 15, Name: "as-worded share at least", Unit: "%",
+		Figure: Share, Most: 100,
 		within: percent})
 )
 
@@ -232,7 +236,8 @@ var (
 			return "Whether the phrase, joined to one word, is free as a name under one of the niche's endings."
 		}})
 
-	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages", Figure: ExactPages,
+	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages",
+		Figure: ExactPages,
 		within: atMost})
 	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with it in the title at most", Unit: "pages",
 		Figure: TitlePages, within: atMost})
@@ -251,12 +256,21 @@ var (
 	Worth = figure(Figure{Key: "worth", Name: "worth", Form: Amount, From: FromTen, scale: millionths, wide: true,
 		Waits: "nothing says yet what a visit is worth"})
 
-	ByTopFive = criterion(Criterion{Key: "top-five", Start: 50, Name: "top-five chance at least", Unit: "%", Figure: TopFive,
-		Most: 100, within: percent})
+	ByTopFive = criterion(Criterion{Key: "top-five", Start: 50, Name: "top-five chance at least", Unit: "%",
+		Figure: TopFive,
+		Most:   100, within: percent})
 	ByWeakest = criterion(Criterion{Key: "weakest", Start: 20, Name: "weakest of the top five at most", Figure: Weakest,
 		Most: 100, Zero: true, within: asShown})
 	ByLinks = criterion(Criterion{Key: "links-needed", Start: 20, Name: "links needed at most", Unit: "solid links",
 		Figure: LinksNeeded, Zero: true, within: atMost})
+	Labels = figure(Figure{Key: "labels", Name: "labels", Form: Marks, From: FromUser, Export: true,
+		Says: func(Known) string { return "Your own labels." }})
+	Note = figure(Figure{Key: "note", Name: "note", From: FromUser, Export: true, Unheld: true,
+		Says: func(Known) string { return "Your own note." }})
+
+	ByLabel = criterion(Criterion{Key: "label", Name: "label", Control: OneOf, Figure: Labels, always: true, own: true,
+		Choices: []Choice{{"", "choose a label"}}, passes: func(m Mesh) func(int64) bool { return labelled(m.Choice) }})
+
 	Ceiling = figure(Figure{Key: "ceiling", Name: "ceiling", Unit: "a month", Form: Amount,
 		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true, Says: func(Known) string {
 			return "What advertisers would pay a month at most: searches × cost per click. A ceiling, not a forecast"
@@ -276,7 +290,8 @@ var (
 
 	ByBeyond = criterion(Criterion{Key: "beyond", Name: "beyond my reach at most", Unit: "points", Figure: Beyond,
 		Most: 100, Zero: true, Hint: "0 is within it", within: asShown})
-	ByRank = criterion(Criterion{Key: "rank", Start: 50, Name: "worth among the first", Unit: "ideas", Figure: Worth, ranked: true})
+	ByRank = criterion(Criterion{Key: "rank", Start: 50, Name: "worth among the first", Unit: "ideas",
+		Figure: Worth, ranked: true})
 )
 
 // chanceEnd is the least or the most that a chance may be, by what engines may lean on.

@@ -48,7 +48,8 @@ func TestLetItThrough(t *testing.T) {
 	}
 	words := Holding(ByLacking, "best", "nowhere")
 	one := NewTable("en", ideas([]facts{bare(1, "best chair", 2)}))
-	if loose, ok := one.Loosen(0, words); !ok || len(loose.Terms) != 1 || loose.Terms[0] != "nowhere" || len(words.Terms) != 2 {
+	loose, ok := one.Loosen(0, words)
+	if !ok || len(loose.Terms) != 1 || loose.Terms[0] != "nowhere" || len(words.Terms) != 2 {
 		t.Errorf("without the word that stops it: %v, %v", loose, ok)
 	}
 	if _, ok := one.Loosen(0, Holding(ByLacking, "best")); ok {

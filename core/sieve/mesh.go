@@ -182,7 +182,7 @@ func (s Sieve) Waits() string {
 
 // Order is the figure that the sieve sorts by.
 func (s Sieve) Order() *Figure {
-	if f := FigureNamed(s.Sort); f != nil && !f.Unheld {
+	if f := FigureNamed(s.Sort); f != nil && f.sortable() {
 		return f
 	}
 	return Searches
@@ -191,7 +191,7 @@ func (s Sieve) Order() *Figure {
 // Keys are the orders that the sieve sorts by, one after the other.
 func (s Sieve) Keys() []Key {
 	out := []Key{{s.Order(), s.Down}}
-	if f := FigureNamed(s.Then); f != nil && !f.Unheld && f != out[0].By {
+	if f := FigureNamed(s.Then); f != nil && f.sortable() && f != out[0].By {
 		out = append(out, Key{f, !s.Up})
 	}
 	return out

@@ -31,6 +31,7 @@ type facts struct {
 	Lasting                                           demand.Lasting
 	CPC, Share, Difficulty, PageOne, TopFive, Weakest float64
 	Beyond                                            float64
+	Labels                                            string
 	ExactPages, TitlePages, Footholds, LinksNeeded    int
 	Want                                              intent.Want
 	Worth                                             int
@@ -52,6 +53,7 @@ func (f facts) idea() Idea {
 	i.Put(Decided, Of(float64(f.Decision)))
 	i.Put(Trend, Trend.Named(string(f.Lasting)))
 	number(Coming, float64(f.Season))
+	i.Put(Labels, Value{Known: f.Labels != "", Text: f.Labels})
 	number(FreeName, float64(f.NameFree))
 	number(CPC, f.CPC)
 	number(Share, f.Share)
@@ -113,6 +115,7 @@ func sample(n int) []facts {
 			demand.Flash}[rng.IntN(6)]
 		f.ExactPages, f.TitlePages = maybe(rng.IntN(200_000)), maybe(rng.IntN(30_000))
 		f.Decision = Decision(rng.IntN(3))
+		f.Labels = []string{"", "", "to write", "later" + LabelMark + "to write", "to write, or not"}[rng.IntN(5)]
 		if rng.IntN(3) == 0 {
 			f.Judged, f.Difficulty, f.Footholds = true, 100*rng.Float64(), rng.IntN(11)
 			f.Weakest, f.Beyond = float64(rng.IntN(100)), max(0, 120*rng.Float64()-40)
@@ -159,6 +162,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 			return known(is, i.Lasting != demand.Fade && i.Lasting != demand.Flash)
 		}
 		return known(is, string(i.Lasting) == m.Choice)
+	case ByLabel:
+		return slices.Contains(strings.Split(i.Labels, LabelMark), m.Choice)
 	case ByCost:
 		return known(i.CPC >= 0, i.CPC >= m.Number)
 	case ByShare:
@@ -215,6 +220,10 @@ func anyMesh(by *Criterion, rng *rand.Rand) Mesh {
 		}
 		m.Number = float64(rng.IntN(most) + 1)
 	case OneOf:
+		if by.Own() {
+			m.Choice = "to write"
+			break
+		}
 		m.Choice = by.Choices[rng.IntN(len(by.Choices))].Key
 	case Words:
 		m.Terms = []string{heads[rng.IntN(len(heads))],

@@ -46,6 +46,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 	niche.Post("/columns", s.In(setColumns))
 	niche.Post("/bulk", s.In(decideBulk))
 	niche.Post("/bulk/copy", s.In(copyBulk))
+	niche.Post("/bulk/label", s.In(labelBulk))
 	niche.Post("/lookup/estimate", s.In(estimateLookup))
 	niche.Post("/lookup", s.In(startLookup))
 }}
@@ -56,6 +57,7 @@ type page struct {
 	sieveView
 	Columns []column
 	Offered []column // that it could have
+	Labels  []string // that ideas have
 	Rows    []frame.Row
 	All     int
 	Left    int
@@ -130,6 +132,10 @@ func show(r *frame.Request, stage frame.Stage) error {
 	if err := v.charge(r, b, by); err != nil {
 		return err
 	}
+	if v.Labels, err = r.Study.Labels(r.Context(), r.Niche.ID); err != nil {
+		return err
+	}
+	v.ownChoices(v.Labels)
 	if err := v.offer(r, by, stage.First, v.Path); err != nil {
 		return err
 	}

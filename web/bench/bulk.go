@@ -46,6 +46,31 @@ func decideBulk(r *frame.Request) error {
 	return r.Render("frame/notice", map[string]any{"Said": said})
 }
 
+// labelBulk puts a label on the chosen ideas, or takes it off. What it did can be undone by
+// doing the opposite to those that changed.
+func labelBulk(r *frame.Request) error {
+	ids, _, err := chosen(r)
+	if err == nil {
+		err = few(len(ids))
+	}
+	if err != nil {
+		return err
+	}
+	off := r.FormValue("off") != ""
+	label, changed, err := r.Study.Label(r.Context(), r.Niche, ids, r.FormValue("label"), off)
+	if err != nil {
+		return err
+	}
+	says := "Labelled %s “%s”."
+	if off {
+		says = "Took from %s the label “%s”."
+	}
+	r.Set("HX-Trigger", "ideas-changed")
+	return r.Render("bench/labelled", map[string]any{"Said": fmt.Sprintf(says,
+		r.Speak().Counted(len(changed), "idea", "ideas"), label), "Label": label, "Off": off, "Changed": changed,
+		"Niche": r.Niche})
+}
+
 // few says why so many ideas cannot be taken at once; nil when they can.
 func few(ideas int) error {
 	switch {

@@ -1,6 +1,6 @@
 // Choosing several ideas: by click, with shift a range, by dragging over them, or all that are
 // left; and what is done with them: keep, drop, dig, look up, copy.
-import { actions, base, escapes, find, keys, notice, send, token } from "../frame/frame.js";
+import { actions, base, escapes, find, keys, notice, send, sendIn, token } from "../frame/frame.js";
 import { reload, rows, selected, siftValues } from "./list.js";
 
 const chosen = new Set(); // ideas ticked, kept over changes of the list
@@ -159,7 +159,36 @@ async function copy() {
   }
 }
 
+// Labels: on what is chosen, or on the selected idea.
+document.addEventListener(
+  "submit",
+  async (event) => {
+    const dialog = event.target.closest?.("#labels");
+    if (!dialog) return;
+    event.preventDefault();
+    const asked = values();
+    if (!all && chosen.size === 0 && selected()) asked.append("id", selected().dataset.id);
+    for (const [name, value] of new FormData(event.target)) asked.set(name, value);
+    if (!(await sendIn(dialog, `${base}/bulk/label`, asked))) return;
+    none();
+    reload();
+  },
+  true,
+);
+
+async function unlabel(button) {
+  const asked = new URLSearchParams({ label: button.dataset.label, off: button.dataset.off });
+  for (const id of button.dataset.ids.trim().split(" ")) asked.append("id", id);
+  if (await send(`${base}/bulk/label`, asked, "#notice")) reload();
+}
+
 Object.assign(actions, {
+  label: () => {
+    find("#labels .told").replaceChildren();
+    find("#labels").showModal();
+  },
+  unlabel,
+  "close-labels": () => find("#labels").close(),
   estimate: () => estimate(),
   "estimate-all": () => estimate("left"),
   "look-up-above": (button) => estimate("above", button.dataset.what),
@@ -171,6 +200,7 @@ Object.assign(actions, {
 });
 
 Object.assign(keys, {
+  t: () => find("#labels") && actions.label(),
   c: () => selected() && find('input[name="id"]', selected()).click(),
   C: () => {
     if (!rows().length) return;

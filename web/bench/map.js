@@ -208,9 +208,10 @@ function say() {
   let n = 0;
   if (map.box) for (let i = 0; i < map.points.id.length; i++) if (inBox(i)) n++;
   const b = map.box;
+  const says = b && [b.x0, b.x1, b.y0, b.y1].map(Math.round);
   find("#map-says").textContent = b
-    ? `Box: difficulty ${Math.round(b.x0)} to ${Math.round(b.x1)}, searches ${Math.round(b.y0)} to ${Math.round(b.y1)}: ` +
-      `${n} ideas. Enter takes them to the list.`
+    ? `Box: difficulty ${says[0]} to ${says[1]}, searches ${says[2]} to ${says[3]}: ${n} ideas. ` +
+      "Enter takes them to the list."
     : "";
 }
 

@@ -69,6 +69,7 @@ type control struct {
 	Off         bool
 	Base        bool   // the stage begins with it: taking it out has to be said
 	Without     string // how
+	Options     []sieve.Choice
 	count
 	at int // its place in the sieve; −1 when it asks for nothing yet
 }
@@ -88,7 +89,8 @@ var kinds = map[sieve.Control]string{sieve.Bar: "number", sieve.Words: "words", 
 	sieve.OneOf: "choice", sieve.Switch: "switch"}
 
 func newControl(c *sieve.Criterion) control {
-	return control{Criterion: c, ID: c.Key, Label: frame.Capital(c.Name), Kind: kinds[c.Control], at: -1}
+	return control{Criterion: c, ID: c.Key, Label: frame.Capital(c.Name), Kind: kinds[c.Control], at: -1,
+		Options: c.Choices}
 }
 
 // setTo fills in what a mesh asks for.
@@ -174,8 +176,8 @@ func draftsOf(pairs []sieve.Pair, by, base sieve.Sieve) (out []*sieve.Criterion)
 	}
 	for _, p := range pairs {
 		c := sieve.CriterionNamed(p.Key)
-		if c == nil || strings.TrimSpace(p.Value) != "" || c.Control == sieve.OneOf || c.Control == sieve.Switch ||
-			c.Waits() != "" || uses(by, c) || uses(base, c) || slices.Contains(out, c) {
+		if c == nil || strings.TrimSpace(p.Value) != "" || c.Control == sieve.OneOf && !c.Own() ||
+			c.Control == sieve.Switch || c.Waits() != "" || uses(by, c) || uses(base, c) || slices.Contains(out, c) {
 			continue
 		}
 		out = append(out, c)
@@ -195,6 +197,24 @@ func (m *control) took(step sieve.Step, sp frame.Speaker) {
 // leaves notes how many of all are left after a mesh.
 func (m *control) leaves(left, all int, sp frame.Speaker) {
 	m.Left, m.Width = sp.Count(left), draw.Share(left, all, barWidth)
+}
+
+// ownChoices fills in the user's own choices: labels, and one that no idea has any more.
+func (v *sieveView) ownChoices(labels []string) {
+	for _, side := range [][]control{v.Above, v.Below} {
+		for i := range side {
+			if !side[i].Own() {
+				continue
+			}
+			side[i].Options = []sieve.Choice{{Key: "", Name: "choose…"}}
+			for _, l := range labels {
+				side[i].Options = append(side[i].Options, sieve.Choice{Key: l, Name: l})
+			}
+			if is := side[i].Value; is != "" && !slices.Contains(labels, is) {
+				side[i].Options = append(side[i].Options, sieve.Choice{Key: is, Name: is})
+			}
+		}
+	}
 }
 
 // charge fills in what the line costs: for the ten, and for all else that the meshes below it go

@@ -3,6 +3,7 @@ package frame
 import (
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"cleverniche/core/demand"
@@ -29,6 +30,8 @@ type Row struct {
 	Decision         sieve.Decision
 	Judged, Selected bool
 	JudgeError       string
+	Labels           []string
+	Note             string
 	Cells            []Cell // of the columns after the phrase; those that wait for the ten side by side are one
 	More             string // address of the next rows, on the last one
 
@@ -48,7 +51,7 @@ const (
 // Row shows an idea.
 func (s Speaker) Row(i study.Idea) Row {
 	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.Judged(),
-		JudgeError: i.JudgeError, speaker: s, idea: i}
+		JudgeError: i.JudgeError, Labels: i.Labels(), Note: i.Note(), speaker: s, idea: i}
 	for _, f := range s.niche.Figures()[1:] {
 		if f.From != sieve.FromTen || r.Judged {
 			r.Cells = append(r.Cells, s.Cell(i, f))
@@ -104,6 +107,8 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		return fmt.Sprintf("%.0f %%", 100*v.Number)
 	case sieve.Level:
 		return fmt.Sprintf("%.0f", v.Number)
+	case sieve.Marks:
+		return strings.ReplaceAll(v.Text, sieve.LabelMark, ", ")
 	case sieve.Tenths:
 		return fmt.Sprintf("%.1f", v.Number)
 	case sieve.Moment:

@@ -28,12 +28,15 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 		}
 		return r.Render("idea/drawer", v)
 	}))
-	niche.Get("/ideas/:idea", s.In(func(r *frame.Request) error { return show(r, nil) }))
+	niche.Get("/ideas/:idea", s.In(func(r *frame.Request) error { return show(r, nil, nil) }))
 	niche.Post("/ideas/:idea/dig", s.In(dig))
+	niche.Post("/ideas/:idea/note", s.Form(note, func(r *frame.Request, wrong *study.InputError) error {
+		return show(r, nil, &typedNote{r.FormValue("note"), wrong.Reason})
+	}))
 	niche.Post("/ideas/:idea/suppose", s.Form(suppose, func(r *frame.Request, wrong *study.InputError) error {
 		typed := typedIn(r)
 		typed.Field, typed.Error = wrong.Field, wrong.Reason
-		return show(r, &typed)
+		return show(r, &typed, nil)
 	}))
 }}
 
@@ -45,7 +48,11 @@ type page struct {
 	Suppose  supposed
 	Worth    []figure
 	Supposed bool // something is, for this idea
+	Note     typedNote
 }
+
+// typedNote is what was typed as a note, and why it cannot be kept.
+type typedNote struct{ Text, Error string }
 
 // supposed is what was typed into the form of my reach for one idea.
 type supposed struct{ Standing, Links, Fit, Field, Error string }
@@ -54,7 +61,7 @@ type supposed struct{ Standing, Links, Fit, Field, Error string }
 type figure struct{ Label, Text, Why string }
 
 // show shows the whole story, with what was typed when it could not be used.
-func show(r *frame.Request, typed *supposed) error {
+func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 	id, err := r.ID("idea")
 	if err != nil {
 		return err
@@ -76,6 +83,9 @@ func show(r *frame.Request, typed *supposed) error {
 	v.Supposed = v.D.Idea.Supposed.Any()
 	if typed != nil {
 		v.Suppose = *typed
+	}
+	if v.Note.Text = v.D.Idea.Note(); noted != nil {
+		v.Note = *noted
 	}
 	v.Worth = worthOf(v.D.Story, r.Speak())
 	v.Back = r.Path("sift") + "?idea=" + strconv.FormatUint(uint64(id), 10)
@@ -100,6 +110,18 @@ func dig(r *frame.Request) error {
 		return err
 	}
 	return jobs.Show(r, job.ID)
+}
+
+// note keeps what the user notes on an idea.
+func note(r *frame.Request) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	if err := r.Study.SetNote(r.Context(), r.Niche, id, r.FormValue("note")); err != nil {
+		return err
+	}
+	return r.To(r.Path(fmt.Sprint("ideas/", id)) + "#note")
 }
 
 // supposedOf is what is supposed for the idea already, as it is typed.

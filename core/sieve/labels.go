@@ -1,0 +1,52 @@
+package sieve
+
+import (
+	"slices"
+	"strings"
+	"sync"
+)
+
+// Labels are words of the user's own on ideas. A column holds the number of a whole set
+// of them: few sets are met, however many ideas have one.
+
+// LabelMark stands between labels where they are one text.
+const LabelMark = "\x1f"
+
+var labelSets = struct {
+	sync.RWMutex
+	number map[string]int64
+	sets   [][]string
+}{number: map[string]int64{}}
+
+// labelSet is the number of a set of labels, unknown for none.
+func labelSet(text string) int64 {
+	if text == "" {
+		return unknown
+	}
+	labelSets.RLock()
+	n, known := labelSets.number[text]
+	labelSets.RUnlock()
+	if known {
+		return n
+	}
+	labelSets.Lock()
+	defer labelSets.Unlock()
+	if n, known := labelSets.number[text]; known {
+		return n
+	}
+	n = int64(len(labelSets.sets))
+	labelSets.number[text] = n
+	labelSets.sets = append(labelSets.sets, strings.Split(text, LabelMark))
+	return n
+}
+
+// labelled returns which sets, by their numbers, have a label.
+func labelled(label string) func(set int64) bool {
+	labelSets.RLock()
+	defer labelSets.RUnlock()
+	with := make([]bool, len(labelSets.sets))
+	for i, set := range labelSets.sets {
+		with[i] = slices.Contains(set, label)
+	}
+	return func(set int64) bool { return set >= 0 && set < int64(len(with)) && with[set] }
+}
