@@ -236,6 +236,70 @@ test("several ideas are chosen, and kept, dropped, copied, dug from; all of it c
   await expect(page.locator("#bulk")).toBeHidden();
 });
 
+test("columns are chosen, ordered, made wide, and remembered; two orders; chips; labels", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sift?words=4`);
+  const heads = () => page.locator("#list th[data-key]").evaluateAll((l) => l.map((h) => h.dataset.key));
+  await page.getByRole("button", { name: "Columns" }).click();
+  await page.getByLabel("Ceiling", { exact: true }).check();
+  await page.getByLabel("Trend", { exact: true }).check();
+  await page.getByLabel("Ad comp.", { exact: true }).uncheck();
+  for (let i = 0; i < 3; i++) await page.getByRole("button", { name: "Move Wants up" }).click();
+  await page.getByRole("button", { name: "Show these" }).click();
+  await expect.poll(heads).toContain("ceiling");
+  expect(await heads()).not.toContain("ads");
+  const order = await heads();
+  expect(order.indexOf("wants")).toBeLessThan(order.indexOf("footholds"));
+  const grip = page.locator('#list th[data-key="words"] .grip');
+  const at = await grip.boundingBox();
+  await page.mouse.move(at.x + 3, at.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 63, at.y + 5, { steps: 4 });
+  const saved = page.waitForResponse((r) => r.url().endsWith("/columns"));
+  await page.mouse.up();
+  await saved;
+  await page.reload();
+  expect(await heads()).toEqual(order);
+  const width = await page.locator('#list th[data-key="words"]').boundingBox();
+  expect(width.width).toBeGreaterThan(100);
+  await page.getByRole("link", { name: /^Words/ }).click();
+  await expect(page).toHaveURL(/sort=words/);
+  await page.getByRole("link", { name: /^CPC/ }).click({ modifiers: ["Shift"] });
+  await expect(page).toHaveURL(/sort=words.*then=cpc/);
+  await expect(page.locator('#list th[data-key="cpc"]')).toContainText("then ↓");
+  const words = (await rows(page).locator("td.words").allInnerTexts()).map(Number);
+  const costs = (await rows(page).locator("td.cpc").allInnerTexts()).map((t) => parseFloat(t.slice(1)) || -1);
+  for (let i = 1; i < words.length; i++)
+    if (words[i] === words[i - 1]) expect(costs[i]).toBeLessThanOrEqual(costs[i - 1]);
+  const chip = page.locator('.chip[data-key="holds"]').first();
+  const word = await chip.getAttribute("data-value");
+  const renewed = page.waitForResponse((r) => r.url().includes("/chips"));
+  await chip.click();
+  await expect(page.getByLabel("Holds any of", { exact: true })).toHaveValue(word);
+  await renewed;
+  await expect(page.locator(`.chip[data-value="${word}"]`)).toHaveCount(0); // all that are left have it
+  const other = page.locator('.chip[data-key="holds"]').nth(2);
+  await expect(other).toBeVisible();
+  const without = await other.getAttribute("data-value");
+  await other.click({ modifiers: ["Shift"] });
+  await expect(page.getByLabel("Holds none of", { exact: true })).toHaveValue(without);
+  await page.locator("#rows .selected a").focus();
+  const first = (await phrases(page))[0];
+  await page.keyboard.press("t");
+  await page.getByLabel("Label", { exact: true }).fill("to write, soon");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#notice")).toContainText("Labelled 1 idea “to write, soon”.");
+  await expect(page.locator("#rows .label-mark")).toHaveText("to write, soon");
+  await addMesh(page, "label");
+  await page.locator(".mesh").getByLabel("Label", { exact: true }).selectOption("to write, soon");
+  await expect.poll(() => phrases(page)).toEqual([`${first} to write, soon`]);
+  await page.locator("#notice").getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText("Nothing is left.")).toBeVisible();
+  await page.goto(`${app.address}/niches/1/sift`);
+  await page.getByRole("button", { name: "Columns" }).click();
+  await page.getByRole("button", { name: "The usual ones" }).click();
+  await expect.poll(heads).toContain("ads");
+});
+
 test("the map shows what is left, and a box on it becomes meshes", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
   await page.getByRole("link", { name: "map", exact: true }).click();

@@ -92,6 +92,8 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		return "?"
 	case !v.Known && f == sieve.Searches:
 		return "–"
+	case !v.Known && tooFew(i, f):
+		return "too few"
 	case !v.Known:
 		return ""
 	}
@@ -123,6 +125,11 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 	return v.Text
 }
 
+// tooFew reports whether a figure of the months is not known though the searches are.
+func tooFew(i study.Idea, f *sieve.Figure) bool {
+	return (f == sieve.Trend || f == sieve.Coming) && i.Value(sieve.Searches).Known
+}
+
 // because says what a value means, who said it and when; or why it is not known.
 func (s Speaker) because(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 	says := f.Explain(i)
@@ -132,6 +139,8 @@ func (s Speaker) because(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		return i.DemandError
 	case !v.Known && f == sieve.Searches:
 		return "Searches are not looked up yet"
+	case !v.Known && tooFew(i, f):
+		return "Too few searches, or months of them, to tell"
 	case !v.Known:
 		return ""
 	case f.From == sieve.FromDemand:
