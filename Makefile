@@ -57,6 +57,7 @@ mistakes:
 
 # What the browser takes: first load, a key to the drawer, start-up.
 measure: build e2e-tools
+	go test ./board -run '^$$' -bench BenchmarkMillion/open -benchtime 1x
 	cd e2e && node measure.mjs
 
 # Ours against general-purpose references in one run, as ratios.

@@ -153,8 +153,8 @@ func (b *Boards) open(ctx context.Context, niche store.Niche, read *readers) (*B
 	return &Board{Table: builder.Table()}, err
 }
 
-// part reads the ideas of a span, by ID: of all what costs nothing, and of those that are
-// looked up the rest.
+// part reads the ideas of a span, by ID: of all what most have, and of some the
+// rest.
 func (b *Boards) part(ctx context.Context, niche uint, in store.Span, read *readers) (ideas []sieve.Idea, err error) {
 	err = b.store.Columns(ctx, niche, in, read.free.columns, func(values []any) {
 		ideas = append(ideas, read.free.idea(values))
@@ -163,13 +163,13 @@ func (b *Boards) part(ctx context.Context, niche uint, in store.Span, read *read
 		return nil, err
 	}
 	at := 0
-	return ideas, b.store.ColumnsJudged(ctx, niche, in, read.paid.columns, func(values []any) {
+	return ideas, b.store.ColumnsRare(ctx, niche, in, read.rare.columns, func(values []any) {
 		id := idOf(values)
 		for at < len(ideas) && ideas[at].ID < id {
 			at++
 		}
 		if at < len(ideas) && ideas[at].ID == id { // another one came in between
-			read.paid.fill(&ideas[at], values)
+			read.rare.fill(&ideas[at], values)
 		}
 	})
 }

@@ -241,16 +241,16 @@ func idOf(values []any) uint {
 	return uint(id)
 }
 
-// ofTen are the figures that only ideas which are looked up have.
-func ofTen(f *sieve.Figure) bool { return f.From == sieve.FromTen }
+// isRare reports whether few ideas have a figure: what is asked for one by one, and labels.
+func isRare(f *sieve.Figure) bool { return f.Paid() || f == sieve.Labels }
 
-// readers are those of one niche: most ideas are not looked up, and to read of them that
-// nothing is known takes as long as to read what is.
-type readers struct{ all, free, paid *reader }
+// readers are those of one niche: to read of most ideas that nothing is known takes as long
+// as to read what is.
+type readers struct{ all, free, rare *reader }
 
 func newReaders(currency string) *readers {
 	return &readers{newReader(currency, func(*sieve.Figure) bool { return true }),
-		newReader(currency, func(f *sieve.Figure) bool { return !ofTen(f) }), newReader(currency, ofTen)}
+		newReader(currency, func(f *sieve.Figure) bool { return !isRare(f) }), newReader(currency, isRare)}
 }
 
 func text(x any) string {

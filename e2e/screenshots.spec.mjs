@@ -32,6 +32,9 @@ test("screenshots", async ({ page }) => {
   await page.keyboard.press("c");
   await page.locator("#lookup-chosen").click();
   await shot("sift");
+  await page.goto(`${address}/niches/1/sift?words=4&searches-from=50`);
+  await page.getByRole("button", { name: "Columns" }).click();
+  await shot("columns");
   await page.goto(`${address}/niches/1/sift?view=map`);
   await shot("map");
   await page.goto(`${address}/niches/1/sieves`);

@@ -36,10 +36,11 @@ func (s *Store) Columns(ctx context.Context, niche uint, in Span, columns []stri
 		in.First, in.Last)
 }
 
-// ColumnsJudged does it for the ideas that are looked up.
-func (s *Store) ColumnsJudged(ctx context.Context, niche uint, in Span, columns []string,
+// ColumnsRare does it for the few ideas that something was asked for one by one, or that bear
+// labels.
+func (s *Store) ColumnsRare(ctx context.Context, niche uint, in Span, columns []string,
 	each func(values []any)) error {
-	return s.scan(ctx, columns, each, "ideas INDEXED BY ideas_judged WHERE niche_id = ? AND judged_at IS NOT NULL "+
+	return s.scan(ctx, columns, each, "ideas INDEXED BY ideas_rare WHERE niche_id = ? AND ("+rare+") "+
 		"AND id BETWEEN ? AND ? ORDER BY id", niche, in.First, in.Last)
 }
 

@@ -118,6 +118,10 @@ var (
 	namesColumns = []string{"NameFree", "FreeNames", "NamesAt", "CountError", "Revision"}
 )
 
+// rare is the condition of an idea that something was asked for, or that bears labels. It is
+// the ideas_rare index's, word for word.
+const rare = `judged_at IS NOT NULL OR pages_at IS NOT NULL OR names_at IS NOT NULL OR labels <> ''`
+
 // supposedColumns are what a user supposes for one idea.
 var supposedColumns = []string{"MyStanding", "MyLinks", "MyFit"}
 
@@ -333,6 +337,8 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN labels TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE ideas ADD COLUMN note TEXT NOT NULL DEFAULT ''`,
 		`CREATE INDEX ideas_labelled ON ideas (niche_id, labels) WHERE labels <> ''`,
+		`CREATE INDEX ideas_rare ON ideas (niche_id) WHERE judged_at IS NOT NULL OR pages_at IS NOT NULL OR
+			names_at IS NOT NULL OR labels <> ''`,
 	}},
 }
 
