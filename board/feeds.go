@@ -2,6 +2,7 @@ package board
 
 import (
 	"fmt"
+	"hash/fnv"
 	"reflect"
 	"slices"
 	"time"
@@ -54,6 +55,15 @@ func allFeeds() map[*sieve.Figure]feed {
 				return sieve.Value{}
 			}
 			return sieve.Of(worth.VisitsADay(n.Number, worth.DefaultCurve))
+		}},
+		sieve.Variant: {[]string{"variant_key"}, func(of cells) sieve.Value {
+			key := text(of("variant_key"))
+			if key == "" {
+				return sieve.Value{}
+			}
+			h := fnv.New64a()
+			h.Write([]byte(key))
+			return sieve.Of(float64(h.Sum64() >> 12)) // as much as a float64 holds
 		}},
 		sieve.Share: {[]string{"phrase_match", "broad_match"}, func(of cells) sieve.Value {
 			phrase, broad := plain(sieve.Share, of("phrase_match")), plain(sieve.Share, of("broad_match"))

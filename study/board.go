@@ -35,6 +35,29 @@ type Sifted struct {
 // Pass lets the board's ideas through a sieve.
 func (b Board) Pass(s sieve.Sieve) Sifted { return Sifted{b.Table.Pass(s.Meshes), b, s} }
 
+// Folded keeps of wordings of one thing the strongest, and returns by its ID what is behind it.
+func (s Sifted) Folded() (Sifted, map[uint]Wordings) {
+	t := s.board.Table
+	set, behind := t.Fold(s.Left)
+	out := make(map[uint]Wordings, len(behind))
+	for at, f := range behind {
+		w := Wordings{Searches: f.Searches}
+		for _, other := range f.More {
+			w.Phrases = append(w.Phrases, t.Phrase(other))
+		}
+		out[t.ID(at)] = w
+	}
+	s.Left = set
+	s.Count = set.Count()
+	return s, out
+}
+
+// Wordings are other wordings of an idea, and how often they are searched together.
+type Wordings struct {
+	Phrases  []string
+	Searches float64
+}
+
 // Unjudged is what is left and not looked up yet.
 func (s Sifted) Unjudged() Sifted {
 	s.Left = s.board.Table.Without(s.Left, sieve.On(sieve.ByLookedUp))

@@ -147,8 +147,8 @@ The rule and "holds less than its place asks" agree on %.0f %% of the places, th
 %.0f %%. By itself a column below its step tells little: such places were passed %.0f times of 100, others %.0f, for
 they are low against steps that are high. Against my page it tells much: %.0f of 100 against %.0f. So the stairs set
 columns against the water, which is my reach, and footholds are named by the rule; where the two differ, the words of a
-place say why. A page that answers something else, with few links, is said to be a foothold, too; those were passed %.0f times of 100,
-others %.0f, so it is none here unless its title misses the words.
+place say why. A page that answers something else, with few links, is said to be a foothold, too; those were passed
+%.0f times of 100, others %.0f, so it is none here unless its title misses the words.
 `, agree(rule, place.low), agree(rule, place.under), low.of100(1), low.of100(0), under.of100(1), under.of100(0),
 		clause.of100(1), clause.of100(0))
 	return b.String()

@@ -57,6 +57,7 @@ const (
 	Yes                 // yes or nothing
 	Moment              // a time
 	Marks               // labels, with LabelMark between them
+	Hidden              // for the table alone
 )
 
 // Drawn is what a list draws beside a value.
@@ -127,7 +128,10 @@ func (f *Figure) Title() string {
 
 // Showable are the figures that a list can have a column of, after the phrase.
 func Showable() []*Figure {
-	return having(func(f *Figure) bool { return !f.Unheld && f.Waits == "" && f != Phrase && f != Found && f != Decided })
+	return having(func(f *Figure) bool {
+		return !f.Unheld && f.Waits == "" && f.Form != Hidden && f != Phrase && f != Found &&
+			f != Decided
+	})
 }
 
 // Columns are the figures that a list shows: the phrase, and those of the keys, in their
@@ -154,7 +158,7 @@ func Held() []*Figure { return having(func(f *Figure) bool { return !f.Unheld })
 // Sorted are the figures that a list can be sorted by.
 func Sorted() []*Figure { return having((*Figure).sortable) }
 
-func (f *Figure) sortable() bool { return !f.Unheld && f.Form != Marks }
+func (f *Figure) sortable() bool { return !f.Unheld && f.Form != Marks && f.Form != Hidden }
 
 func having(is func(*Figure) bool) (out []*Figure) {
 	for _, f := range figures {

@@ -263,6 +263,10 @@ var (
 		Most: 100, Zero: true, within: asShown})
 	ByLinks = criterion(Criterion{Key: "links-needed", Start: 20, Name: "links needed at most", Unit: "solid links",
 		Figure: LinksNeeded, Zero: true, within: atMost})
+	Variant = figure(Figure{Key: "variant", Name: "wording", Form: Hidden, wide: true,
+		Says: func(Known) string {
+			return "What tells wordings of one thing: its words, whatever their order and form."
+		}})
 	Labels = figure(Figure{Key: "labels", Name: "labels", Form: Marks, From: FromUser, Export: true,
 		Says: func(Known) string { return "Your own labels." }})
 	Note = figure(Figure{Key: "note", Name: "note", From: FromUser, Export: true, Unheld: true,

@@ -3,6 +3,7 @@
 package bench
 
 import (
+	"fmt"
 	"net/url"
 	"slices"
 	"strconv"
@@ -68,6 +69,7 @@ type page struct {
 	Query   string // the sieve as an address query
 	Export  string // address of the file of what is left
 	Problem string
+	Fold    bool     // wordings of one thing are one row
 	Map     *mapView // nil when the list is shown
 	AsList  string   // addresses of the two views
 	AsMap   string
@@ -119,10 +121,17 @@ func show(r *frame.Request, stage frame.Stage) error {
 	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
 	after, _ := strconv.Atoi(r.Query("after"))
 	after = max(0, after)
-	if v.Rows, err = rows(r, res, after, uint(selected)); err != nil {
+	shown := res
+	var behind map[uint]study.Wordings
+	if v.Fold = r.Query("fold") == "yes"; v.Fold {
+		shown, behind = res.Folded()
+		v.Query = strings.TrimPrefix(v.Query+"&fold=yes", "&")
+	}
+	if v.Rows, err = rows(r, shown, after, uint(selected)); err != nil {
 		return err
 	}
-	if next := after + rowsAtOnce; next < res.Count && len(v.Rows) > 0 {
+	foldInto(v.Rows, behind, sp)
+	if next := after + rowsAtOnce; next < shown.Count && len(v.Rows) > 0 {
 		v.Rows[len(v.Rows)-1].More = v.Path + "?" + strings.TrimPrefix(v.Query+"&after="+strconv.Itoa(next), "&")
 	}
 	switch {
@@ -264,6 +273,23 @@ func rows(r *frame.Request, left study.Sifted, after int, selected uint) ([]fram
 	}
 	return out, err
 }
+
+// foldInto says in rows what wordings stand behind them.
+func foldInto(rows []frame.Row, behind map[uint]study.Wordings, sp frame.Speaker) {
+	for i := range rows {
+		w, some := behind[rows[i].ID]
+		if !some {
+			continue
+		}
+		rows[i].Folded = fmt.Sprintf("+%d, %s", len(w.Phrases), sp.Count(int(w.Searches)))
+		rows[i].Wordings = fmt.Sprintf("%s more, searched %s times a month together: %s",
+			sp.Counted(len(w.Phrases), "wording", "wordings"), sp.Count(int(w.Searches)),
+			strings.Join(w.Phrases[:min(len(w.Phrases), mostNamed)], ", "))
+	}
+}
+
+// mostNamed is how many folded wordings are named.
+const mostNamed = 12
 
 // pairsOf reads an address query or a form, in order. What cannot be read is left out.
 func pairsOf(text string) (out []sieve.Pair) {

@@ -266,6 +266,16 @@ Object.assign(actions, {
     }
     remake(query);
   },
+  // Wordings of one thing are one row, or each its own.
+  fold: (button) => {
+    const query = siftValues();
+    const on = query.get("fold") !== "yes";
+    query.delete("fold");
+    if (on) query.set("fold", "yes");
+    button.classList.toggle("on", on);
+    button.setAttribute("aria-pressed", on);
+    remake(query);
+  },
   "close-save": () => find("#save-sieve").close(),
 });
 

@@ -30,6 +30,7 @@ type Row struct {
 	Decision         sieve.Decision
 	Judged, Selected bool
 	JudgeError       string
+	Folded, Wordings string // how many other wordings stand behind it, and which
 	Labels           []string
 	Note             string
 	Cells            []Cell // of the columns after the phrase; those that wait for the ten side by side are one
