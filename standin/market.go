@@ -43,7 +43,7 @@ func (w *World) newMarket() *market { return &market{w, map[string]*stall{}} }
 // pulls is how many steps there are of how much a need pulls known sites, shunned the one
 // of a need that they have missed.
 const (
-	pulls   = 13
+	pulls   = 12
 	shunned = -5
 )
 
@@ -52,7 +52,7 @@ func pull(n *need) int {
 	if n.missed {
 		return shunned
 	}
-	return max(0, min(pulls, int(math.Round(4.6*math.Log10(n.base/80)))))
+	return max(0, min(pulls, int(math.Round(4*math.Log10(n.base/70)))))
 }
 
 func (m *market) stallFor(n *need, kind pageKind) *stall {

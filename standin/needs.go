@@ -256,14 +256,6 @@ func (w *World) addNeed(hobby int, t *Template, bind map[string]*value, slots ma
 	}
 }
 
-// How many needs the known sites have missed, for each word beyond the first: of what some
-// search, and of what many do.
-const (
-	missedOfFew          = 0.13
-	missedOfMany         = 0.24
-	missedFrom, missedTo = 600, 5000
-)
-
 // missedShare is how many of such needs the known sites have missed: finds exist, are rare,
 // and are more often said in many words (common practice, no source). On what hardly
 // anybody searches the known sites do not write anyhow.
@@ -271,11 +263,7 @@ func missedShare(n *need) float64 {
 	if n.base < 150 {
 		return 0
 	}
-	each := missedOfFew
-	if n.base > missedFrom && n.base < missedTo {
-		each = missedOfMany
-	}
-	return math.Max(0.06, math.Min(0.7, each*float64(len(n.queries[0].tokens)-1)))
+	return math.Max(0.06, math.Min(0.7, 0.155*float64(len(n.queries[0].tokens)-1)))
 }
 
 // subjectOf tells what a need with those values is about.

@@ -189,7 +189,7 @@ func publisherIs(p *Page, types map[string]bool) bool {
 
 // BigStanding is the site standing from which a site that publishes articles is
 // a big publisher (ours).
-const BigStanding = 60
+const BigStanding = 65
 
 var institutionHost = regexp.MustCompile(`\.(gov|edu|mil|int)(\.[a-z]{2})?$|\.ac\.[a-z]{2}$`)
 
