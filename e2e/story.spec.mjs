@@ -295,6 +295,13 @@ test("columns are chosen, ordered, made wide, and remembered; two orders; chips;
   await page.locator("#notice").getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("Nothing is left.")).toBeVisible();
   await page.goto(`${app.address}/niches/1/sift`);
+  const all = await page.locator("#left b").innerText();
+  await page.getByRole("button", { name: "Fold" }).click();
+  await expect(page).toHaveURL(/fold=yes/);
+  await expect(page.locator("#rows .folded").first()).toHaveText(/^\+\d+, [\d,]+$/);
+  await expect(page.locator("#left b")).toHaveText(all); // they are folded, not taken
+  await page.getByRole("button", { name: "Fold" }).click();
+  await expect(page.locator("#rows .folded")).toHaveCount(0);
   await page.getByRole("button", { name: "Columns" }).click();
   await page.getByRole("button", { name: "The usual ones" }).click();
   await expect.poll(heads).toContain("ads");

@@ -151,16 +151,6 @@ func (b Board) LetThrough(text string, s sieve.Sieve) (out []Loosened, found boo
 	return out, true
 }
 
-// WhyNot lists the meshes of a sieve that stop a phrase; found is false when the
-// board has no such idea.
-func (b Board) WhyNot(text string, s sieve.Sieve) (stops []sieve.Mesh, found bool) {
-	ids := b.Named(phrase.Normal(text))
-	if len(ids) == 0 {
-		return nil, false
-	}
-	return b.Stops(ids[0], s), true
-}
-
 // Counts are the numbers under the stages of the trail.
 type Counts struct{ Seeds, Ideas, Left, Judged, Kept int }
 

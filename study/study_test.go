@@ -510,9 +510,10 @@ func TestBoardFollowsOtherPrograms(t *testing.T) {
 	if b.Pass(open).Count != 2 || b.Len() != 3 {
 		t.Error("another program's decision is not seen")
 	}
-	if stops, found := b.WhyNot("Two", open); !found || len(stops) != 1 ||
-		stops[0].By != sieve.ByDecision {
-		t.Errorf("why not: %+v %v %v", stops, stops, found)
+	stops, found := b.LetThrough("Two", open)
+	if !found || len(stops) != 1 || open.Meshes[stops[0].At].By != sieve.ByDecision ||
+		!stops[0].Out {
+		t.Errorf("why not: %+v %v", stops, found)
 	}
 	undone, _ := s.Undo(ctx, n.ID)
 	if !strings.Contains(undone.Says, "Dropping “two”") || len(undone.Ideas) != 1 {
