@@ -219,6 +219,8 @@ test("several ideas are chosen, and kept, dropped, copied, dug from; all of it c
   await page.keyboard.press("u");
   await expect(page.locator("#notice")).toContainText("Dropping 4 ideas was undone.");
   await expect.poll(() => phrases(page)).toContain(names[0]);
+  await page.waitForTimeout(1800); // the list is renewed once more
+  await page.locator("#list").evaluate((list) => list.scrollTo(0, 0));
   const first = await boxes.nth(0).boundingBox();
   const fourth = await boxes.nth(3).boundingBox();
   await page.mouse.move(first.x + 3, first.y + 3);

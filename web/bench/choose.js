@@ -79,16 +79,23 @@ document.addEventListener("pointerdown", (event) => {
   if (box && event.button === 0) paints = { on: !box.checked, box };
 });
 
-document.addEventListener("pointerover", (event) => {
-  const box =
-    paints && find("td.choose input", event.target.closest?.("#rows > tr") || document.createElement("p"));
-  if (!box || event.buttons !== 1) return;
-  if (box !== paints.box) choose(paints.box, paints.on);
-  choose(box, paints.on);
+function paint(event) {
+  const row = paints && event.target.closest?.("#rows > tr");
+  const box = row && find("td.choose input", row);
+  if (!box || (box.value === paints.box.value && !paints.moved)) return; // a click of its own
+  paints.moved = true;
+  // All between, since a quick pointer skips rows.
+  const list = boxes();
+  const [a, b] = [list.findIndex((one) => one.value === paints.box.value), list.indexOf(box)].sort((x, y) => x - y);
+  for (const one of list.slice(Math.max(0, a), b + 1)) choose(one, paints.on);
   show();
-});
+}
 
-document.addEventListener("pointerup", () => (paints = null));
+document.addEventListener("pointerover", paint);
+document.addEventListener("pointerup", (event) => {
+  paint(event);
+  paints = null;
+});
 
 // values holds the chosen ideas also when the list shows others now.
 function values(what) {
