@@ -260,7 +260,7 @@ func (t *terminal) write(i Idea) error {
 		case v.Under:
 			cells[k] = "<" + cells[k]
 		case v.Known && f.Form == sieve.Percent:
-			cells[k] = strconv.FormatFloat(100*v.Number, 'f', 0, 64) + " %"
+			cells[k] = f.Ranged(i).String()
 		}
 	}
 	_, err := io.WriteString(t.out, strings.Join(cells, "\t")+"\n")

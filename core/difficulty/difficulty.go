@@ -428,6 +428,7 @@ type Change struct {
 	What   string  `json:"what"`
 	Chance float64 `json:"chance"` // after it, of TheGoal
 	Gain   float64 `json:"gain"`   // how much more that is
+	Range  Range   `json:"range"`  // the chance with its range
 }
 
 // What one change is taken to be (ours): about the same effort each.
@@ -445,7 +446,7 @@ func (m Model) Changes(f Field, mine Mine, k int) []Change {
 	var out []Change
 	add := func(what string, then Mine, possible bool) {
 		if c := x.likely(m.Strength(then.Signals()), k); possible && c > now {
-			out = append(out, Change{what, c, c - now})
+			out = append(out, Change{what, c, c - now, x.spread(m.Strength(then.Signals()), k)})
 		}
 	}
 	then := mine

@@ -306,6 +306,11 @@ func chanceEnd(of *Figure, key, end string) *Figure {
 		}})
 }
 
+// Ranged is a chance with its range, as a row has it.
+func (f *Figure) Ranged(r Row) difficulty.Range {
+	return ranged(func(key string) Value { return r.Value(FigureNamed(key)) }, f.Key)
+}
+
 // ranged is a chance with its range, as known of a row.
 func ranged(of Known, chance string) difficulty.Range {
 	high := of(chance + "-high")
