@@ -197,22 +197,29 @@ function outline(c) {
   c.strokeRect(px(x0), py(y1), px(x1) - px(x0), py(y0) - py(y1));
 }
 
-const inBox = (i) => {
-  const { x0, x1, y0, y1 } = map.box;
-  const d = map.points.difficulty[i];
-  const s = map.points.searches[i];
-  return d >= x0 && d <= x1 && s >= y0 && s <= y1;
-};
+// bars are the box as meshes have it: whole numbers, difficulty as it is shown.
+const bars = () => ({
+  from: Math.ceil(map.box.x0),
+  to: Math.floor(map.box.x1),
+  least: Math.ceil(map.box.y0),
+  most: Math.floor(map.box.y1),
+});
 
 function say() {
-  let n = 0;
-  if (map.box) for (let i = 0; i < map.points.id.length; i++) if (inBox(i)) n++;
-  const b = map.box;
-  const says = b && [b.x0, b.x1, b.y0, b.y1].map(Math.round);
-  find("#map-says").textContent = b
-    ? `Box: difficulty ${says[0]} to ${says[1]}, searches ${says[2]} to ${says[3]}: ${n} ideas. ` +
-      "Enter takes them to the list."
-    : "";
+  let says = "";
+  if (map.box) {
+    const { from, to, least, most } = bars();
+    const { difficulty, searches } = map.points;
+    let n = 0;
+    for (let i = 0; i < searches.length; i++) {
+      const d = Math.round(difficulty[i]);
+      if (d >= from && d <= to && searches[i] >= least && searches[i] <= most) n++;
+    }
+    says =
+      `Box: difficulty ${from} to ${to}, searches ${least} to ${most}: ${n} ideas. ` +
+      "Enter takes them to the list.";
+  }
+  find("#map-says").textContent = says;
 }
 
 function setBox(box) {
@@ -228,13 +235,11 @@ function setBox(box) {
 
 // take makes meshes of the box, those that stop nothing left out.
 function take() {
-  const b = map.box;
-  if (!b) return;
-  const values = {};
-  if (Math.ceil(b.x0) > 0) values["difficulty-from"] = Math.ceil(b.x0);
-  values.difficulty = Math.floor(b.x1);
-  if (Math.ceil(b.y0) > 1) values["searches-from"] = Math.ceil(b.y0);
-  values["searches-to"] = Math.floor(b.y1);
+  if (!map.box) return;
+  const { from, to, least, most } = bars();
+  const values = { difficulty: to, "searches-to": most };
+  if (from > 0) values["difficulty-from"] = from;
+  if (least > 1) values["searches-from"] = least;
   remakeWith(values);
 }
 
