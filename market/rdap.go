@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"net/url"
+	"strings"
 	"time"
 )
 
@@ -53,8 +54,11 @@ func (c Registry) Registered(ctx context.Context, domain string) (Registration, 
 	if err := json.Unmarshal(a.body, &ans); err != nil {
 		return Registration{}, c.fail(Malformed, err)
 	}
-	if ans.Class != "domain" {
+	switch {
+	case ans.Class != "domain":
 		return Registration{}, c.fail(Malformed, errors.New("it is about no domain"))
+	case !strings.EqualFold(strings.TrimSuffix(ans.Name, "."), domain):
+		return Registration{}, c.fail(Malformed, errors.New("it is about another domain"))
 	}
 	out := Registration{Taken: true}
 	for _, e := range ans.Events {

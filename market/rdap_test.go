@@ -9,11 +9,10 @@ import (
 	"testing"
 )
 
-// TestRegistered: RFC 7480 §5.3 lets 404 say that there is no such name; the domain is the
-// example of RFC 9083 §5.3, shortened.
+// TestRegistered: RFC 7480 §5.3 lets 404 say that there is no such name; the domain has the form
+// of the example of RFC 9083 §5.3, shortened.
 func TestRegistered(t *testing.T) {
-	const domain = `{"rdapConformance":["rdap_level_0"],"objectClassName":"domain","handle":"XXXX",
-		"ldhName":"0.2.192.in-addr.arpa",
+	const domain = `{"rdapConformance":["rdap_level_0"],"objectClassName":"domain","ldhName":"TAKEN.example.",
 		"events":[{"eventAction":"registration","eventDate":"1990-12-31T23:59:59Z"},
 		{"eventAction":"last changed","eventDate":"1991-12-31T23:59:59Z"}]}`
 	s := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
@@ -45,7 +44,7 @@ func TestRegistered(t *testing.T) {
 		t.Errorf("%+v, %v", got, err)
 	}
 	for name, trouble := range map[string]Trouble{"portal.example": Malformed, "entity.example": Malformed,
-		"cut.example": Malformed, "barred.example": Refused} {
+		"cut.example": Malformed, "barred.example": Refused, "another.example": Malformed} {
 		var e *Error
 		if _, err := c.Registered(context.Background(), name); !errors.As(err, &e) || e.Trouble != trouble {
 			t.Errorf("%s: %v", name, err)

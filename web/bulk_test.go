@@ -113,7 +113,8 @@ func TestTheMapAndTheChips(t *testing.T) {
 	s := open(t)
 	s.add("phrase,searches\nbest moon map,400\nbest mars map,90\nmars rover toy,5000\nmoon\n")
 	body := s.get("/niches/1/sift?view=map&words=2")
-	holds(t, body, `<canvas id="map"`, "The map as a table", `name="view" value="map"`, ">1</a>", "<b>3</b> left of 4")
+	holds(t, body, `<canvas id="map"`, "The map as a table", `name="view" value="map"`,
+		`<td class="number">1</td>`, "<b>3</b> left of 4")
 	points := s.get("/niches/1/points?stage=sift&words=2")
 	holds(t, points, `"phrase":["mars rover toy","best moon map","best mars map"]`, `"difficulty":[-1,-1,-1]`)
 	chips := s.get("/niches/1/chips?stage=sift")

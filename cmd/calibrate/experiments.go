@@ -222,29 +222,39 @@ func samples(number, n int, day time.Time, say func(string, ...any)) ([]Sample, 
 	if err != nil {
 		return nil, err
 	}
-	rng := rand.New(rand.NewPCG(uint64(number), 77))
-	batch := standin.Batch{Trials: l.design(n, rng, day), Weeks: []int{settled}, Pages: true}
-	if err := l.world.Prepare(&batch); err != nil {
-		return nil, err
-	}
 	of := l.truths()
 	say("world %d: %d trials on %d engines", number, n, len(standin.EngineNames))
 	var out []Sample
+	err = l.try(n, rand.New(rand.NewPCG(uint64(number), 77)), day, func(x standin.Experiment, s Sample) error {
+		s.Hobby, s.Searches = of[x.Phrase].Hobby, of[x.Phrase].Searches
+		out = append(out, s)
+		return nil
+	})
+	return out, err
+}
+
+// try runs n experiments on each engine, and gives what came of each.
+func (l *lab) try(n int, rng *rand.Rand, day time.Time, each func(standin.Experiment, Sample) error) error {
+	batch := standin.Batch{Trials: l.design(n, rng, day), Weeks: []int{settled}, Pages: true}
+	if err := l.world.Prepare(&batch); err != nil {
+		return err
+	}
 	for i, o := range l.world.Try(batch) {
 		x := batch.Trials[i]
 		if o.Error != "" {
-			return nil, fmt.Errorf("trial %d: %s", i, o.Error)
+			return fmt.Errorf("trial %d: %s", i, o.Error)
 		}
 		for _, at := range o.Positions {
 			s, err := l.sample(x, o, at)
-			if err != nil {
-				return nil, err
+			if err == nil {
+				err = each(x, s)
 			}
-			s.Hobby, s.Searches = of[x.Phrase].Hobby, of[x.Phrase].Searches
-			out = append(out, s)
+			if err != nil {
+				return err
+			}
 		}
 	}
-	return out, nil
+	return nil
 }
 
 func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Position) (Sample, error) {

@@ -31,40 +31,24 @@ func places(number, n int, day time.Time) ([]place, error) {
 	if err != nil {
 		return nil, err
 	}
-	batch := standin.Batch{Trials: l.design(n, rand.New(rand.NewPCG(uint64(number), 31)), day), Weeks: []int{settled},
-		Pages: true}
-	if err := l.world.Prepare(&batch); err != nil {
-		return nil, err
-	}
 	m := difficulty.Calibrated
 	var out []place
-	for i, o := range l.world.Try(batch) {
-		x := batch.Trials[i]
-		if o.Error != "" {
-			return nil, fmt.Errorf("trial %d: %s", i, o.Error)
+	rng := rand.New(rand.NewPCG(uint64(number), 31))
+	err = l.try(n, rng, day, func(x standin.Experiment, s Sample) error {
+		r, err := l.read(x.Phrase, s.Engine, x.Date)
+		if err != nil || len(r.Entries) < serp.FirstPage {
+			return err
 		}
-		for _, at := range o.Positions {
-			s, err := l.sample(x, o, at)
-			if err != nil {
-				return nil, err
-			}
-			r, err := l.read(x.Phrase, at.Engine, x.Date)
-			if err != nil {
-				return nil, err
-			}
-			if len(r.Entries) < serp.FirstPage {
-				continue
-			}
-			s = under([]Sample{s}, serp.Checklist, links.LinkGain)[0]
-			f := field(s)
-			stairs, strength := m.Stairs(f), m.Strength(s.Mine)
-			for k, e := range r.Ten() {
-				out = append(out, place{e, stairs[k], m.OnScale(m.Strength(s.Rivals[k])), m.OnScale(strength),
-					m.Chance(f, strength, k+1), at.Position > 0 && at.Position <= k+1})
-			}
+		s = under([]Sample{s}, serp.Checklist, links.LinkGain)[0]
+		f := field(s)
+		stairs, strength := m.Stairs(f), m.Strength(s.Mine)
+		for k, e := range r.Ten() {
+			out = append(out, place{e, stairs[k], m.OnScale(m.Strength(s.Rivals[k])), m.OnScale(strength),
+				m.Chance(f, strength, k+1), reached(s, k+1)})
 		}
-	}
-	return out, nil
+		return nil
+	})
+	return out, err
 }
 
 // told is what a witness says of places, and what became of them.

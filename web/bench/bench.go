@@ -134,8 +134,7 @@ func show(r *frame.Request, stage frame.Stage) error {
 	if next := after + rowsAtOnce; next < shown.Count && len(v.Rows) > 0 {
 		v.Rows[len(v.Rows)-1].More = v.Path + "?" + strings.TrimPrefix(v.Query+"&after="+strconv.Itoa(next), "&")
 	}
-	switch {
-	case after > 0:
+	if after > 0 {
 		return r.Render("bench/rows", v)
 	}
 	if err := v.charge(r, b, by); err != nil {
@@ -326,6 +325,14 @@ func sieveOf(r *frame.Request, stage, text string) (sieve.Sieve, frame.Stage, er
 	return by, at, nil
 }
 
+// sifting is the sieve that a request's address carries, its stage, and the ideas.
+func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b study.Board, err error) {
+	if by, stage, err = sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString())); err == nil {
+		b, err = r.Board()
+	}
+	return by, stage, b, err
+}
+
 // usual is the niche's usual sieve where an address asks for none; else what it asks for.
 func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sieve) (sieve.Sieve, error) {
 	if !stage.CountsItsSieve || r.Niche.UsualSieve == 0 || sieve.Asked(asked) {
@@ -351,11 +358,7 @@ func why(r *frame.Request) error {
 	if text == "" {
 		return r.Render("bench/why", map[string]any{})
 	}
-	by, stage, err := sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString()))
-	if err != nil {
-		return err
-	}
-	b, err := r.Board()
+	by, stage, b, err := sifting(r)
 	if err != nil {
 		return err
 	}

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"cleverniche/core/sieve"
 	"cleverniche/study"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
@@ -12,26 +11,13 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
-// bulkDecisions are what can be decided on several ideas at once, and what is said of it.
-var bulkDecisions = map[string]struct {
-	is   sieve.Decision
-	says string
-}{
-	"keep":  {sieve.Kept, "Kept %s. u undoes."},
-	"drop":  {sieve.Dropped, "Dropped %s. u undoes."},
-	"clear": {sieve.Undecided, "%s neither kept nor dropped. u undoes."},
-}
-
 // decideBulk decides on the chosen ideas.
 func decideBulk(r *frame.Request) error {
-	d, ok := bulkDecisions[r.FormValue("decision")]
+	d, ok := decisions[r.FormValue("decision")]
 	if !ok {
 		return &study.InputError{Field: "decision", Reason: "There is no such decision."}
 	}
-	ids, _, err := chosen(r)
-	if err == nil {
-		err = few(len(ids))
-	}
+	ids, err := several(r)
 	if err != nil {
 		return err
 	}
@@ -39,7 +25,7 @@ func decideBulk(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	said := fmt.Sprintf(d.says, r.Speak().Counted(changed, "idea", "ideas"))
+	said := fmt.Sprintf(d.several, r.Speak().Counted(changed, "idea", "ideas"))
 	if changed == 0 {
 		said = "They were that already."
 	}
@@ -49,10 +35,7 @@ func decideBulk(r *frame.Request) error {
 // labelBulk puts a label on the chosen ideas, or takes it off. What it did can be undone by
 // doing the opposite to those that changed.
 func labelBulk(r *frame.Request) error {
-	ids, _, err := chosen(r)
-	if err == nil {
-		err = few(len(ids))
-	}
+	ids, err := several(r)
 	if err != nil {
 		return err
 	}
@@ -67,8 +50,16 @@ func labelBulk(r *frame.Request) error {
 	}
 	r.Set("HX-Trigger", "ideas-changed")
 	return r.Render("bench/labelled", map[string]any{"Said": fmt.Sprintf(says,
-		r.Speak().Counted(len(changed), "idea", "ideas"), label), "Label": label, "Off": off, "Changed": changed,
-		"Niche": r.Niche})
+		r.Speak().Counted(len(changed), "idea", "ideas"), label), "Label": label, "Off": off, "Changed": changed})
+}
+
+// several are the chosen ideas of a form: some, and not too many.
+func several(r *frame.Request) ([]uint, error) {
+	ids, _, err := chosen(r)
+	if err == nil {
+		err = few(len(ids))
+	}
+	return ids, err
 }
 
 // few says why so many ideas cannot be taken at once; nil when they can.
@@ -85,10 +76,7 @@ func few(ideas int) error {
 
 // copyBulk writes the chosen ideas as a table that pastes into a spreadsheet.
 func copyBulk(r *frame.Request) error {
-	ids, _, err := chosen(r)
-	if err == nil {
-		err = few(len(ids))
-	}
+	ids, err := several(r)
 	if err != nil {
 		return err
 	}

@@ -21,11 +21,7 @@ type chip struct{ Key, Value, Text, Count, Title string }
 
 // chips lists the shapes and the modifiers of what is left.
 func chips(r *frame.Request) error {
-	by, _, err := sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString()))
-	if err != nil {
-		return err
-	}
-	b, err := r.Board()
+	by, _, b, err := sifting(r)
 	if err != nil {
 		return err
 	}

@@ -16,14 +16,14 @@ type decided struct {
 	Hidden bool
 }
 
-// decisions by the names that forms use, and what is said of them.
+// decisions by the names that forms use, and what is said of one idea and of several.
 var decisions = map[string]struct {
-	is   sieve.Decision
-	says string
+	is            sieve.Decision
+	says, several string
 }{
-	"keep":  {sieve.Kept, "Kept “%s”."},
-	"drop":  {sieve.Dropped, "Dropped “%s”. u undoes."},
-	"clear": {sieve.Undecided, "“%s” is neither kept nor dropped."},
+	"keep":  {sieve.Kept, "Kept “%s”.", "Kept %s. u undoes."},
+	"drop":  {sieve.Dropped, "Dropped “%s”. u undoes.", "Dropped %s. u undoes."},
+	"clear": {sieve.Undecided, "“%s” is neither kept nor dropped.", "%s neither kept nor dropped. u undoes."},
 }
 
 // decide keeps, drops or clears one idea.

@@ -15,7 +15,8 @@ var (
 	mapRows    = []float64{5000, 1000, 500, 100, 10, 0}
 )
 
-// mapCell is a part of the map: how many ideas are there, and the list of them.
+// mapCell is a part of the map: how many ideas are there, and the list of them; "" where no
+// mesh asks for them.
 type mapCell struct{ Count, Href string }
 
 // mapRow is the parts of so many searches.
@@ -63,8 +64,7 @@ func mapOf(r *frame.Request, b study.Board, by sieve.Sieve, stage frame.Stage, p
 				path + "?" + query(part, stage.First)})
 			from = to + 1
 		}
-		row.Cells = append(row.Cells, mapCell{r.Speak().Count(b.Pass(band).Unjudged().Count),
-			path + "?" + query(band, stage.First)})
+		row.Cells = append(row.Cells, mapCell{Count: r.Speak().Count(b.Pass(band).Unjudged().Count)})
 		v.Rows = append(v.Rows, row)
 		most = least
 	}
@@ -73,11 +73,7 @@ func mapOf(r *frame.Request, b study.Board, by sieve.Sieve, stage frame.Stage, p
 
 // points are those of the map, as JSON.
 func points(r *frame.Request) error {
-	by, _, err := sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString()))
-	if err != nil {
-		return err
-	}
-	b, err := r.Board()
+	by, _, b, err := sifting(r)
 	if err != nil {
 		return err
 	}

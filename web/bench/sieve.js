@@ -1,6 +1,6 @@
 // The sieve is built here: meshes are added, taken out, moved by dragging or keys, switched
 // off and on; changes are undone and made again, saved, and begun with.
-import { actions, ask, base, body, escapes, find, keys, sendIn } from "../frame/frame.js";
+import { actions, ask, base, body, find, keys, sendIn } from "../frame/frame.js";
 import { siftValues } from "./list.js";
 
 const form = () => find("#sift");
@@ -48,7 +48,7 @@ function takeOut(mesh) {
   if (mesh.dataset.without !== undefined) {
     const gone = document.createElement("input");
     Object.assign(gone, { type: "hidden", name: mesh.dataset.key, value: mesh.dataset.without });
-    form().append(gone);
+    find("#sieve-body").append(gone);
   }
   mesh.remove();
   remake(undefined, next ? placeOf(next) : () => find("#sieve-body .add")?.focus());
@@ -119,9 +119,8 @@ document.addEventListener("pointercancel", drop);
 document.addEventListener("click", (event) => {
   const mesh = event.target.closest?.(".mesh");
   if (!mesh || !event.target.closest("[data-mesh]")) return;
-  ({ up: () => move(mesh, -1), down: () => move(mesh, 1), off: () => turn(mesh), out: () => takeOut(mesh) })[
-    event.target.closest("[data-mesh]").dataset.mesh
-  ]();
+  if (event.target.closest("[data-mesh]").dataset.mesh === "off") turn(mesh);
+  else takeOut(mesh);
 });
 
 document.addEventListener(
@@ -259,10 +258,9 @@ Object.assign(actions, {
     const query = siftValues();
     if (key === "shape") query.append(key, value);
     else {
-      const mesh = event.shiftKey ? "lacks" : "holds";
-      const said = event.shiftKey && query.get(mesh) ? `${query.get(mesh)}, ` : "";
-      if (event.shiftKey) query.set(mesh, said + value);
-      else query.append(mesh, value);
+      // Each word that it has to hold is a mesh of its own; of those it may not, one mesh names all.
+      if (event.shiftKey) query.set("lacks", [query.get("lacks"), value].filter(Boolean).join(", "));
+      else query.append("holds", value);
     }
     remake(query);
   },
@@ -284,4 +282,3 @@ Object.assign(keys, {
   Z: actions["sieve-redo"],
   "+": () => find("#sieve-body .add")?.focus(),
 });
-escapes.push(() => {});
