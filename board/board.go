@@ -150,7 +150,9 @@ func (b *Boards) open(ctx context.Context, niche store.Niche, read *readers) (*B
 	}
 	err = group.Wait()
 	<-built
-	return &Board{Table: builder.Table()}, err
+	out := &Board{Table: builder.Table()}
+	go out.Table.Ready()
+	return out, err
 }
 
 // part reads the ideas of a span, by ID: of all what most have, and of some the

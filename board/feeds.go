@@ -18,12 +18,12 @@ import (
 // to make of them.
 type feed struct {
 	columns []string
-	value   func(cell cells) sieve.Value
+	value   func(of cells) sieve.Value
 }
 
-// cells are one idea's columns by their names: nil, int64, float64, string, bool or
+// cells are one idea's values of a feed's columns: nil, int64, float64, string, bool or
 // time.Time, as the driver has them.
-type cells func(column string) any
+type cells []any
 
 // feeds are the feeds of all figures that have one.
 var feeds = allFeeds()
@@ -33,31 +33,31 @@ var feeds = allFeeds()
 func allFeeds() map[*sieve.Figure]feed {
 	out := map[*sieve.Figure]feed{
 		sieve.Searches: {[]string{"searches", "under"}, func(of cells) sieve.Value {
-			v := plain(sieve.Searches, of("searches"))
-			v.Under = v.Known && truth(of("under"))
+			v := plain(sieve.Searches, of[0])
+			v.Under = v.Known && truth(of[1])
 			return v
 		}},
 		sieve.CPC: {[]string{"cpc_micros"}, func(of cells) sieve.Value {
-			v := plain(sieve.CPC, of("cpc_micros"))
+			v := plain(sieve.CPC, of[0])
 			v.Number /= micros
 			return v
 		}},
 		sieve.Ceiling: {[]string{"searches", "under", "cpc_micros"}, func(of cells) sieve.Value {
-			n, cost := plain(sieve.Searches, of("searches")), plain(sieve.CPC, of("cpc_micros"))
-			if !n.Known || !cost.Known || truth(of("under")) {
+			n, cost := plain(sieve.Searches, of[0]), plain(sieve.CPC, of[2])
+			if !n.Known || !cost.Known || truth(of[1]) {
 				return sieve.Value{}
 			}
 			return sieve.Of(float64(worth.Ceiling(n.Number, worth.Micros(cost.Number))) / micros)
 		}},
 		sieve.FirstVisits: {[]string{"searches", "under"}, func(of cells) sieve.Value {
-			n := plain(sieve.Searches, of("searches"))
-			if !n.Known || truth(of("under")) {
+			n := plain(sieve.Searches, of[0])
+			if !n.Known || truth(of[1]) {
 				return sieve.Value{}
 			}
 			return sieve.Of(worth.VisitsADay(n.Number, worth.DefaultCurve))
 		}},
 		sieve.Variant: {[]string{"variant_key"}, func(of cells) sieve.Value {
-			key := text(of("variant_key"))
+			key := text(of[0])
 			if key == "" {
 				return sieve.Value{}
 			}
@@ -66,23 +66,23 @@ func allFeeds() map[*sieve.Figure]feed {
 			return sieve.Of(float64(h.Sum64() >> 12)) // as much as a float64 holds
 		}},
 		sieve.Share: {[]string{"phrase_match", "broad_match"}, func(of cells) sieve.Value {
-			phrase, broad := plain(sieve.Share, of("phrase_match")), plain(sieve.Share, of("broad_match"))
+			phrase, broad := plain(sieve.Share, of[0]), plain(sieve.Share, of[1])
 			if broad.Number <= 0 {
 				return sieve.Value{}
 			}
 			return sieve.Of(phrase.Number / broad.Number)
 		}},
 		sieve.Beyond: {[]string{"difficulty", "reach", "judged_at"}, func(of cells) sieve.Value {
-			if of("judged_at") == nil {
+			if of[2] == nil {
 				return sieve.Value{}
 			}
-			return sieve.Of(max(0, plain(sieve.Difficulty, of("difficulty")).Number-plain(sieve.Reach, of("reach")).Number))
+			return sieve.Of(max(0, plain(sieve.Difficulty, of[0]).Number-plain(sieve.Reach, of[1]).Number))
 		}},
 		sieve.LinksNeeded: {[]string{"links_needed", "locked", "judged_at"}, func(of cells) sieve.Value {
-			if of("judged_at") == nil || truth(of("locked")) {
+			if of[2] == nil || truth(of[1]) {
 				return sieve.Value{}
 			}
-			return plain(sieve.LinksNeeded, of("links_needed"))
+			return plain(sieve.LinksNeeded, of[0])
 		}},
 	}
 	for i := range ideaType.NumField() {
@@ -109,14 +109,14 @@ func columnOf(field string) string { return schema.NamingStrategy{}.ColumnName("
 // tagged is the feed of a figure that is one column. What the ten say is not known
 // before they are looked up.
 func tagged(f *sieve.Figure, column string) feed {
-	out := feed{[]string{column}, func(of cells) sieve.Value { return plain(f, of(column)) }}
+	out := feed{[]string{column}, func(of cells) sieve.Value { return plain(f, of[0]) }}
 	if f.From == sieve.FromTen && f != sieve.LookedUp {
 		out.columns = append(out.columns, "judged_at")
 		out.value = func(of cells) sieve.Value {
-			if of("judged_at") == nil {
+			if of[1] == nil {
 				return sieve.Value{}
 			}
-			return plain(f, of(column))
+			return plain(f, of[0])
 		}
 	}
 	return out
@@ -166,7 +166,11 @@ func ValueOf(row *store.Idea, f *sieve.Figure) sieve.Value {
 		return sieve.Value{}
 	}
 	of := reflect.ValueOf(row).Elem()
-	return from.value(func(column string) any { return cellOf(of.Field(fieldOf[column])) })
+	values := make(cells, len(from.columns))
+	for i, column := range from.columns {
+		values[i] = cellOf(of.Field(fieldOf[column]))
+	}
+	return from.value(values)
 }
 
 // fieldOf is the place of the field of store.Idea that a column is.
@@ -200,28 +204,33 @@ func cellOf(v reflect.Value) any {
 // reader puts columns of the data file into ideas of a table.
 type reader struct {
 	columns  []string
-	at       map[string]int
-	held     []*sieve.Figure
+	held     []heldFigure
 	currency string // nothing in another one is compared
+}
+
+// heldFigure is a figure with its feed, and where the feed's columns are among the reader's.
+type heldFigure struct {
+	*sieve.Figure
+	feed
+	at []int
 }
 
 // newReader reads the figures that are wanted.
 func newReader(currency string, wanted func(*sieve.Figure) bool) *reader {
-	r := &reader{columns: []string{"id", "phrase", "words", "currency"}, at: map[string]int{}, currency: currency}
+	r := &reader{columns: []string{"id", "phrase", "words", "currency"}, currency: currency}
 	for _, f := range sieve.Held() {
 		from, ok := feeds[f]
 		if !ok || !wanted(f) || f == sieve.Phrase || f == sieve.Found || f == sieve.Length {
 			continue
 		}
-		r.held = append(r.held, f)
+		h := heldFigure{f, from, nil}
 		for _, c := range from.columns {
 			if !slices.Contains(r.columns, c) {
 				r.columns = append(r.columns, c)
 			}
+			h.at = append(h.at, slices.Index(r.columns, c))
 		}
-	}
-	for i, c := range r.columns {
-		r.at[c] = i
+		r.held = append(r.held, h)
 	}
 	return r
 }
@@ -236,13 +245,17 @@ func (r *reader) idea(values []any) sieve.Idea {
 
 // fill puts the values of columns into an idea.
 func (r *reader) fill(idea *sieve.Idea, values []any) {
-	of := func(column string) any { return values[r.at[column]] }
-	for _, f := range r.held {
-		v := feeds[f].value(of)
-		if f.Form == sieve.Amount && text(values[3]) != r.currency {
+	var room [4]any
+	for _, h := range r.held {
+		of := cells(room[:len(h.at)])
+		for i, at := range h.at {
+			of[i] = values[at]
+		}
+		v := h.value(of)
+		if h.Form == sieve.Amount && text(values[3]) != r.currency {
 			v = sieve.Value{} // nobody is asked for rates of exchange
 		}
-		idea.Put(f, v)
+		idea.Put(h.Figure, v)
 	}
 }
 

@@ -1,9 +1,9 @@
 // Prints what the browser takes: no test, since machines differ. `make measure`.
-import { existsSync } from "node:fs";
+import { existsSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
-import { demo, serve, stop, freePort, dataFile } from "./app.mjs";
+import { demo, serve, start, stop, freePort, dataFile } from "./app.mjs";
 
 const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 const worst = (list) => Math.max(...list);
@@ -109,12 +109,105 @@ async function sifting(name, at, pause) {
       `${name}: ${what}, to new counts and rows, in ${median(list).toFixed(0)} ms (p95 ${p95(list).toFixed(0)} ms)`,
     );
   }
+  await view.goto(`${at}/niches/1/sift`);
+  await view.waitForTimeout(1500);
+  await scrolling(name, view);
+  await frames(name, view, at);
   await view.close();
+}
+
+// How long what is seen of the list stays without rows, after jumps anywhere in it and while
+// a wheel turns.
+async function scrolling(name, view) {
+  const blank = (top) =>
+    view.evaluate(
+      (to) =>
+        new Promise((done) => {
+          const list = document.querySelector("#list");
+          const box = list.getBoundingClientRect();
+          const there = (y) => document.elementFromPoint(box.left + 200, y)?.closest("#rows");
+          const begun = performance.now();
+          list.scrollTop = to <= 1 ? to * list.scrollHeight : list.scrollTop + to;
+          requestAnimationFrame(function look() {
+            const took = performance.now() - begun;
+            if ((there(box.top + 60) && there(box.bottom - 25)) || took > 3000) done(took);
+            else requestAnimationFrame(look);
+          });
+        }),
+      top,
+    );
+  await blank(0.5);
+  await view.waitForTimeout(400);
+  const jumps = [];
+  const turns = [];
+  for (let i = 0; i < 20; i++) {
+    jumps.push(await blank(((i * 7) % 20) / 20));
+    await view.waitForTimeout(250);
+    for (let k = 0; k < 5; k++) turns.push(await blank(120));
+  }
+  for (const [what, list] of [
+    ["jumps", jumps],
+    ["turns of the wheel, 120 pixels each", turns],
+  ])
+    console.log(`${name}: ${what}: rows in ${median(list).toFixed(0)} ms (p95 ${p95(list).toFixed(0)} ms)`);
+}
+
+// Frames while the map is dragged and zoomed.
+async function frames(name, view, at) {
+  await view.goto(`${at}/niches/1/sift?view=map`);
+  await view.locator("#map canvas, canvas").first().waitFor();
+  await view.waitForTimeout(2500);
+  const box = await view.locator("canvas").first().boundingBox();
+  await view.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  const counted = view.evaluate(
+    () =>
+      new Promise((done) => {
+        const gaps = [];
+        let last = performance.now();
+        const begun = last;
+        requestAnimationFrame(function next(now) {
+          gaps.push(now - last);
+          last = now;
+          if (now - begun < 3000) requestAnimationFrame(next);
+          else done(gaps.slice(2));
+        });
+      }),
+  );
+  for (let i = 0; i < 40; i++) {
+    await view.mouse.wheel(0, i % 20 < 10 ? -120 : 120);
+    await view.waitForTimeout(50);
+  }
+  const gaps = await counted;
+  console.log(
+    `${name}: the map while it is zoomed: ${(1000 / median(gaps)).toFixed(0)} frames a second ` +
+      `(slowest of twenty ${(1000 / p95(gaps)).toFixed(0)})`,
+  );
 }
 
 const small = await demo("--latency", "0s");
 await sifting("the demo", small.address, 150);
 await stop(small.child);
+
+// Five thousand ideas, read from a list.
+const words = ["best", "moon", "map", "how", "to", "see", "dark", "star", "chart", "for", "beginners", "cheap"];
+const phrase = (i) => Array.from({ length: 3 }, (_, k) => words[(i * (k + 5) + (i >> (3 * k))) % 12]).join(" ");
+const list = join(tmpdir(), "five-thousand.csv");
+writeFileSync(
+  list,
+  "phrase,searches,cpc\n" +
+    Array.from({ length: 5000 }, (_, i) => `${phrase(i)} ${i},${(i * 7919) % 4000},${(i % 300) / 100}\n`).join(""),
+);
+const five = dataFile();
+for (const command of [
+  ["niche", "Five thousand"],
+  ["import", list],
+])
+  await start("cleverniche", ...command, "--data", five, "--config", "/dev/null").ended;
+const middle = await freePort();
+const fives = await serve(middle, 1, five);
+await sifting("5,000 ideas", `http://127.0.0.1:${middle}`, 200);
+await stop(fives);
+
 const million = join(tmpdir(), "cleverniche-million.db");
 if (existsSync(million)) {
   const port = await freePort();

@@ -2,8 +2,10 @@ package store
 
 import (
 	"errors"
+	"fmt"
 	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 )
@@ -237,7 +239,7 @@ func TestSpans(t *testing.T) {
 		spans, count, err := s.Spans(ctx, n.ID, parts)
 		var seen []string
 		for _, in := range spans {
-			s.Columns(ctx, n.ID, in, []string{"phrase"}, func(v []any) { seen = append(seen, v[0].(string)) })
+			s.Columns(ctx, n.ID, in, []string{"id", "phrase"}, func(v []any) { seen = append(seen, v[1].(string)) })
 		}
 		if err != nil || count != 5 || !slices.Equal(seen, []string{"a", "b", "c", "d", "e"}) {
 			t.Errorf("%d parts: %v, %d, %v", parts, seen, count, err)
@@ -245,5 +247,54 @@ func TestSpans(t *testing.T) {
 	}
 	if spans, count, err := s.Spans(ctx, 99, 4); len(spans) != 0 || count != 0 || err != nil {
 		t.Errorf("no ideas: %v", spans)
+	}
+}
+
+// TestColumnsAreThoseOfRows: read many at once, columns hold what each row does, also where a
+// text holds what they are joined with.
+func TestColumnsAreThoseOfRows(t *testing.T) {
+	s, n := open(t)
+	n2 := Niche{Name: "Other", Country: "US", Language: "en", Currency: "USD"}
+	s.CreateNiche(ctx, &n2)
+	for i := range 1300 {
+		number, cost, share := i*i, int64(i)*1_000_003, float64(i)/7
+		idea := Idea{Phrase: fmt.Sprint("p", i), Words: i % 9, Currency: "USD", VariantKey: fmt.Sprint("p", i/2),
+			Under: i%5 == 0, PhraseMatch: i, Lasting: []string{"", "rising"}[i%2]}
+		if i%3 > 0 {
+			idea.Searches, idea.CPCMicros, idea.Competition = &number, &cost, &share
+		}
+		if i == 700 {
+			idea.Currency = "U\x1fS,D"
+		}
+		to := n
+		if i%4 == 0 {
+			to = n2
+		}
+		if _, err := s.AddIdeas(ctx, to.ID, []Find{{Idea: idea}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	columns := []string{"id", "phrase", "words", "currency", "variant_key", "searches", "under", "cpc_micros",
+		"competition", "phrase_match", "lasting"}
+	for _, niche := range []Niche{n, n2} {
+		yesNo := strings.NewReplacer("false", "0", "true", "1")
+		into := func(list *[]string) func([]any) {
+			return func(v []any) { *list = append(*list, yesNo.Replace(fmt.Sprintf("%.12v", v))) }
+		}
+		var want, got []string
+		s.ColumnsSince(ctx, niche.ID, 0, columns, into(&want))
+		spans, _, _ := s.Spans(ctx, niche.ID, 3)
+		for _, in := range spans {
+			if err := s.Columns(ctx, niche.ID, in, columns, into(&got)); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if !slices.Equal(got, want) {
+			for i := range want {
+				if i >= len(got) || got[i] != want[i] {
+					t.Fatalf("%d and %d rows, first other: %s", len(got), len(want), want[i])
+				}
+			}
+		}
 	}
 }

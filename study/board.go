@@ -88,6 +88,15 @@ func (s Sifted) IDs(from, most int) []uint {
 	return out
 }
 
+// Place is where an idea stands in the sieve's order, from 0; ok is false when it is not left.
+func (s Sifted) Place(id uint) (place int, ok bool) {
+	at, ok := s.board.Table.Find(id)
+	if !ok || !s.Left.Has(at) {
+		return 0, false
+	}
+	return s.board.Table.Place(s.Left, s.sieve.Keys(), at), true
+}
+
 // Ideas are those of IDs, read from the data file.
 func (s Sifted) Ideas(ctx context.Context, from, most int) ([]Idea, error) {
 	return s.board.study.Ideas(ctx, s.board.niche, s.IDs(from, most))

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
@@ -60,6 +61,19 @@ func TestSeveralAtOnce(t *testing.T) {
 	if _, _, body := s.post("/niches/1/bulk", url.Values{"all": {"left"}, "stage": {"sift"}, "words": {"2"},
 		"decision": {"keep"}}, true); !strings.Contains(body, "Kept 2 ideas") {
 		t.Error(body)
+	}
+	if got := s.get("/niches/1/ids?stage=sift&words=1&sort=idea&begin=1&end=2"); got != "1 3" {
+		t.Errorf("between two places stand %s", got)
+	}
+	for _, bad := range []string{"", "&begin=1", "&begin=-1&end=2", "&begin=2&end=1", "&begin=0&end=999999"} {
+		status, _, body := s.do(httptest.NewRequest("GET", "/niches/1/ids?stage=sift"+bad, nil))
+		if status != 422 {
+			t.Errorf("%s: %d %s", bad, status, body)
+		}
+	}
+	if _, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"},
+		"but": {"1", "999"}}, true); !strings.Contains(body, "2 ideas") {
+		t.Errorf("all but one: %s", body)
 	}
 	b, _ := s.study.Board(context.Background(), s.niche)
 	if kept := b.Table.Count(sieve.OnlyDecided(sieve.Kept)); kept != 2 {

@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"html"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -221,13 +223,21 @@ func TestMoreRowsAreFetched(t *testing.T) {
 	}
 	s.add(list.String())
 	body := s.get("/niches/1/sift?sort=idea")
-	if n := strings.Count(body, `<tr id="idea-`); n != 100 || !strings.Contains(body, "after=100") {
-		t.Errorf("%d rows at first", n)
+	more := regexp.MustCompile(`data-first="0" data-count="250" data-more="([^"]+)"`).FindStringSubmatch(body)
+	if n := strings.Count(body, `<tr id="idea-`); n != 30 || more == nil {
+		t.Fatalf("%d rows at first, more at %q", n, more)
 	}
-	body = s.get("/niches/1/sift?sort=idea&after=200")
-	if n := strings.Count(body, `<tr id="idea-`); n != 50 || strings.Contains(body, "<html") ||
-		strings.Contains(body, "after=") {
+	body = s.get(html.UnescapeString(more[1]) + "230")
+	if n := strings.Count(body, `<tr id="idea-`); n != 20 || strings.Contains(body, "<html") ||
+		!strings.Contains(body, "phrase number 230") {
 		t.Errorf("%d rows at last", n)
+	}
+	for _, beyond := range []string{"250", "9999999", "-1", "99999999999999999999"} {
+		s.get(html.UnescapeString(more[1]) + beyond) // a status of 200 is all that is asked
+	}
+	if body = s.get("/niches/1/sift?sort=idea&idea=241"); !strings.Contains(body, `data-first="220"`) ||
+		!regexp.MustCompile(`<tr id="idea-241"[^>]* class="selected"`).MatchString(body) {
+		t.Error("an idea that is asked for is not among the rows")
 	}
 }
 

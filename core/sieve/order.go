@@ -35,6 +35,16 @@ func (t *Table) order(by *Figure, down bool) order {
 	return o
 }
 
+// orderOf is the order of one key, or of two.
+func (t *Table) orderOf(keys []Key) order {
+	o := t.order(keys[0].By, keys[0].Down)
+	if len(keys) > 1 {
+		then := t.order(keys[1].By, keys[1].Down)
+		o.then = &then
+	}
+	return o
+}
+
 // last is the rank of what is not known.
 const last = math.MaxInt64
 
@@ -116,6 +126,9 @@ func (t *Table) Top(set Set, by *Figure, down bool, from, n int) []int {
 	return t.TopBy(set, []Key{{by, down}}, from, n)
 }
 
+// mostFirst is how many ideas of the beginning are taken without keeping an order of all.
+const mostFirst = 512
+
 // TopBy does it for two keys: the second orders what is equal in the first.
 func (t *Table) TopBy(set Set, keys []Key, from, n int) []int {
 	count := set.Count()
@@ -123,24 +136,18 @@ func (t *Table) TopBy(set Set, keys []Key, from, n int) []int {
 	if from = max(0, min(from, count)); n >= 0 {
 		end = min(count, from+n)
 	}
-	o := t.order(keys[0].By, keys[0].Down)
-	if len(keys) > 1 {
-		then := t.order(keys[1].By, keys[1].Down)
-		o.then = &then
-	}
-	var at []int32
-	if end > count/8 {
-		at = make([]int32, 0, count)
-		for i := range set.All() {
-			at = append(at, int32(i))
+	o := t.orderOf(keys)
+	out := make([]int, 0, end-from)
+	if end <= mostFirst && end < count {
+		at := o.first(set, end)
+		slices.SortFunc(at, o.compare)
+		for _, i := range at[from:] {
+			out = append(out, int(i))
 		}
-	} else {
-		at = o.first(set, end)
+		return out
 	}
-	slices.SortFunc(at, o.compare)
-	out := make([]int, end-from)
-	for i := range out {
-		out[i] = int(at[from+i])
+	for _, p := range t.sorting(set, keys, o, count).part(from, end) {
+		out = append(out, int(p.at))
 	}
 	return out
 }

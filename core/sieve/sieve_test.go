@@ -450,6 +450,35 @@ func TestTopIsTheHeadOfTheSortedList(t *testing.T) {
 	}
 }
 
+// Pages of a long list, asked for in any order, are those of the list as it is sorted whole,
+// whatever other list was looked at in between.
+func TestPagesOfALongListAsTheyAreAskedFor(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 7))
+	list := ideas(sample(20_000))
+	for _, keys := range [][]Key{{{Searches, true}}, {{Length, false}, {CPC, true}}, {{Difficulty, false}}} {
+		table := NewTable("en", list)
+		all, kept := table.Pass(nil).Left, table.Pass([]Mesh{NotDropped()}).Left
+		whole := NewTable("en", list).TopBy(all, keys, 0, -1)
+		for range 200 {
+			from := rng.IntN(len(whole))
+			to := min(len(whole), from+1+rng.IntN(300))
+			if got := table.TopBy(all, keys, from, to-from); !slices.Equal(got, whole[from:to]) {
+				t.Fatalf("%s: from %d to %d are others", keys[0].By, from, to)
+			}
+			if got := table.Place(all, keys, whole[from]); got != from {
+				t.Fatalf("%s: %d stands at %d, not %d", keys[0].By, whole[from], got, from)
+			}
+			if rng.IntN(20) == 0 {
+				table.TopBy(kept, keys, 600, 10)
+				table.TopBy(all, []Key{{Found, false}}, 600, 10)
+			}
+		}
+		if len(table.sortings) > mostSortings {
+			t.Errorf("%d orders are kept", len(table.sortings))
+		}
+	}
+}
+
 func TestUnknownComesLastEitherWay(t *testing.T) {
 	list := []facts{bare(1, "c", 1), bare(2, "b", 1), bare(3, "a", 1), bare(4, "d", 1)}
 	for i, d := range map[int]float64{1: 50, 2: 10} {
@@ -615,6 +644,28 @@ func BenchmarkMillionSortedByPhrase(b *testing.B) {
 	all := table.Pass(nil).Left
 	for b.Loop() {
 		table.Top(all, Phrase, false, 0, 100)
+	}
+}
+
+// BenchmarkMillionScrolled looks at a page in the middle of a million ideas for the first
+// time, and at the pages behind it.
+func BenchmarkMillionScrolled(b *testing.B) {
+	table := NewTable("en", ideas(sample(1_000_000)))
+	all := table.Pass(nil).Left
+	for _, by := range []*Figure{Searches, Length, Phrase} {
+		b.Run(by.Key+"/first", func(b *testing.B) {
+			for b.Loop() {
+				table.sortings = nil
+				table.Top(all, by, true, 500_000, 50)
+			}
+		})
+		b.Run(by.Key+"/next", func(b *testing.B) {
+			k := 0
+			for b.Loop() {
+				k++
+				table.Top(all, by, true, 400_000+50*k%500_000, 50)
+			}
+		})
 	}
 }
 

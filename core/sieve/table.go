@@ -82,6 +82,8 @@ type Table struct {
 	middle map[*Figure]int64 // of a figure, as its column holds it
 	ranks  []int32           // of the worth, once it is asked for
 	asked  int               // meshes that were computed, for tests
+
+	sortings []*sorting // the last used one last
 }
 
 // NewTable returns a table of ideas, in the order of their IDs. lang is the language

@@ -10,7 +10,8 @@ import (
 
 // wording is the phrases of a table, word by word, with an inverted index from a word
 // to the positions that hold it. It only grows, and the tables that were made from
-// one another share it: each reads no further than its own ideas.
+// one another share it: each reads no further than its own ideas. Words are told when they
+// are first asked for.
 type wording struct {
 	lang   string
 	brands []string // the niche's brand words
@@ -21,7 +22,7 @@ type wording struct {
 	start   []int32   // where each phrase begins; one more than there are phrases
 	holds   [][]int32 // by word: the positions that hold it, rising
 	shapes  []uint32  // by position, as far as they were asked for
-	phrases []string
+	phrases []string  // start may be behind them
 }
 
 func newWording(lang string, brands []string) *wording {
@@ -36,24 +37,27 @@ func (w *wording) reach(phrases []string, same int) *wording {
 	defer w.mu.Unlock()
 	both := min(len(w.phrases), len(phrases))
 	if same < both && !slices.Equal(w.phrases[same:both], phrases[same:both]) {
-		other := newWording(w.lang, w.brands)
-		other.add(phrases)
-		return other
+		w = newWording(w.lang, w.brands)
+		both = 0
 	}
 	if both < len(phrases) {
-		w.add(phrases)
+		w.phrases = slices.Clip(phrases) // nobody changes them
 	}
 	return w
 }
 
-// add goes on to phrases that begin with those that are there. It keeps the list, which
-// nobody changes.
-func (w *wording) add(phrases []string) {
-	for at := len(w.phrases); at < len(phrases); at++ {
-		w.read(int32(at), phrases[at])
+// ready tells the words of all phrases.
+func (w *wording) ready() {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for at := len(w.start) - 1; at < len(w.phrases); at++ {
+		w.read(int32(at), w.phrases[at])
 	}
-	w.phrases = slices.Clip(phrases)
 }
+
+// Ready prepares what is asked of phrases, which takes a while for very many; whoever asks
+// before waits.
+func (t *Table) Ready() { t.text.ready() }
 
 func (w *wording) read(at int32, p string) {
 	for rest, more := p, true; more; {
@@ -85,6 +89,7 @@ const (
 // mark puts the positions below n that hold one of the terms, whole, at the place,
 // into a set. Only phrases that hold a term's rarest word are looked at.
 func (w *wording) mark(terms []string, where place, n int, out Set) {
+	w.ready()
 	w.mu.RLock()
 	defer w.mu.RUnlock()
 	for _, term := range terms {

@@ -45,6 +45,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 	niche.Get("/points", s.In(points))
 	niche.Get("/chips", s.In(chips))
 	niche.Post("/columns", s.In(setColumns))
+	niche.Get("/ids", s.In(idsBetween))
 	niche.Post("/bulk", s.In(decideBulk))
 	niche.Post("/bulk/copy", s.In(copyBulk))
 	niche.Post("/bulk/label", s.In(labelBulk))
@@ -60,6 +61,10 @@ type page struct {
 	Offered []column // that it could have
 	Labels  []string // that ideas have
 	Rows    []frame.Row
+	First   int    // place of the first of the rows
+	Shown   int    // how many rows the list has
+	Kept    bool   // it is the same list again: it stays where it is scrolled to
+	More    string // address of rows, but for the place they begin at
 	All     int
 	Left    int
 	LeftNow string
@@ -84,9 +89,10 @@ type column struct {
 	Width                   int    // in pixels; 0 as wide as it needs to be
 }
 
-const rowsAtOnce = 100
+// rowsAtOnce is how many rows are sent at once: a screen of them, and some to scroll.
+const rowsAtOnce = 30
 
-// show shows a stage, or to htmx the list and the sieve's counts, or the next rows.
+// show shows a stage, or to htmx the list and the sieve's counts, or rows from a place on.
 func show(r *frame.Request, stage frame.Stage) error {
 	path := stage.Path
 	asked := pairsOf(string(r.Request().URI().QueryString()))
@@ -119,22 +125,20 @@ func show(r *frame.Request, stage frame.Stage) error {
 	}
 	v.Columns, v.Offered = columns(r.Niche, by, stage.First, v.Path), offered(r.Niche)
 	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
-	after, _ := strconv.Atoi(r.Query("after"))
-	after = max(0, after)
 	shown := res
 	var behind map[uint]study.Wordings
 	if v.Fold = r.Query("fold") == "yes"; v.Fold {
 		shown, behind = res.Folded()
 		v.Query = strings.TrimPrefix(v.Query+"&fold=yes", "&")
 	}
-	if v.Rows, err = rows(r, shown, after, uint(selected)); err != nil {
+	v.Shown, v.More = shown.Count, v.Path+"?"+strings.TrimPrefix(v.Query+"&rows=", "&")
+	v.Kept = r.Query("quiet") != ""
+	v.First = firstRow(r, shown, uint(selected))
+	if v.Rows, err = rows(r, shown, v.First, uint(selected)); err != nil {
 		return err
 	}
 	foldInto(v.Rows, behind, sp)
-	if next := after + rowsAtOnce; next < shown.Count && len(v.Rows) > 0 {
-		v.Rows[len(v.Rows)-1].More = v.Path + "?" + strings.TrimPrefix(v.Query+"&after="+strconv.Itoa(next), "&")
-	}
-	if after > 0 {
+	if r.Query("rows") != "" { // nothing but them
 		return r.Render("bench/rows", v)
 	}
 	if err := v.charge(r, b, by); err != nil {
@@ -174,7 +178,7 @@ func update(r *frame.Request, stage frame.Stage, v page) (err error) {
 	if v.Query != "" {
 		address += "?" + v.Query
 	}
-	if r.Query("quiet") == "" {
+	if !v.Kept {
 		r.Set("HX-Push-Url", address)
 	}
 	return r.Render("bench/list-update", v)
@@ -260,6 +264,21 @@ func offered(n study.Niche) (out []column) {
 		}
 	}
 	return out
+}
+
+// firstRow is the place that the shown rows begin at: the one that is asked for, or a little
+// before the selected idea.
+func firstRow(r *frame.Request, left study.Sifted, selected uint) int {
+	if from, err := strconv.Atoi(r.Query("rows")); err == nil {
+		return max(0, from)
+	}
+	from, err := strconv.Atoi(r.Query("begin"))
+	if err != nil {
+		if place, ok := left.Place(selected); ok && place >= rowsAtOnce/2 {
+			from = place - rowsAtOnce/4
+		}
+	}
+	return max(0, min(from, left.Count-rowsAtOnce))
 }
 
 func rows(r *frame.Request, left study.Sifted, after int, selected uint) ([]frame.Row, error) {

@@ -2,6 +2,7 @@ package bench
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"cleverniche/study"
@@ -60,6 +61,31 @@ func several(r *frame.Request) ([]uint, error) {
 		err = few(len(ids))
 	}
 	return ids, err
+}
+
+// idsBetween writes the ideas between two places of the list.
+func idsBetween(r *frame.Request) error {
+	by, _, b, err := sifting(r)
+	if err != nil {
+		return err
+	}
+	from, err1 := strconv.Atoi(r.Query("begin"))
+	to, err2 := strconv.Atoi(r.Query("end"))
+	if err1 != nil || err2 != nil || from < 0 || to < from {
+		return &study.InputError{Field: "begin", Reason: "There are no such places in the list."}
+	}
+	if err := few(to - from + 1); err != nil {
+		return err
+	}
+	left := b.Pass(by)
+	if r.Query("fold") == "yes" {
+		left, _ = left.Folded()
+	}
+	var out []string
+	for _, id := range left.IDs(from, to-from+1) {
+		out = append(out, strconv.FormatUint(uint64(id), 10))
+	}
+	return r.SendString(strings.Join(out, " "))
 }
 
 // few says why so many ideas cannot be taken at once; nil when they can.

@@ -2,9 +2,11 @@
 // left; and what is done with them: keep, drop, dig, look up, copy.
 import { actions, base, escapes, find, keys, notice, send, sendIn, token } from "../frame/frame.js";
 import { reload, rows, selected, siftValues } from "./list.js";
+import { first } from "./rows.js";
 
 const chosen = new Set(); // ideas ticked, kept over changes of the list
 let all = false; // all that are left, also those that are not on the page
+const but = new Set(); // of all, those that are not
 
 const boxes = () => [...document.querySelectorAll('#rows input[name="id"]')];
 const left = () => Number(find("#left b").textContent.replace(/\D/g, ""));
@@ -12,34 +14,33 @@ const left = () => Number(find("#left b").textContent.replace(/\D/g, ""));
 function show() {
   const bulk = find("#bulk");
   if (!bulk) return;
-  const n = all ? left() : chosen.size;
+  const n = all ? left() - but.size : chosen.size;
   bulk.hidden = n === 0;
   find("#chosen-count").textContent = n.toLocaleString("en");
   const head = find("#choose-all");
   if (head) {
-    head.checked = all;
-    head.indeterminate = !all && chosen.size > 0;
+    head.checked = all && !but.size;
+    head.indeterminate = !head.checked && n > 0;
   }
 }
 
 function tickAll() {
-  for (const box of boxes()) box.checked = all || chosen.has(box.value);
+  for (const box of boxes()) box.checked = isChosen(box.value);
   show();
 }
 
-function choose(box, on) {
-  if (all) {
-    // Without one of them it is not all any more, but those that are shown.
-    all = false;
-    for (const one of boxes()) chosen.add(one.value);
-  }
-  box.checked = on;
-  if (on) chosen.add(box.value);
-  else chosen.delete(box.value);
+const isChosen = (id) => (all ? !but.has(id) : chosen.has(id));
+
+function choose(id, on) {
+  if (all === on) but.delete(id);
+  else if (all) but.add(id);
+  if (on) chosen.add(id);
+  else chosen.delete(id);
 }
 
 function none() {
   chosen.clear();
+  but.clear();
   all = false;
   tickAll();
 }
@@ -48,27 +49,44 @@ document.addEventListener("htmx:after:swap", tickAll);
 
 document.addEventListener("change", (event) => {
   if (event.target.matches("#choose-all")) {
-    chosen.clear();
-    all = event.target.checked;
+    const on = event.target.checked;
+    none();
+    all = on;
     tickAll();
   } else if (event.target.matches('#rows input[name="id"]')) {
-    choose(event.target, event.target.checked);
+    choose(event.target.value, event.target.checked);
     show();
   }
 });
 
-// A range, from the one that was last clicked.
-let from = null;
+// A range, from the one that was last clicked, also over rows that are not on the page.
+let from = -1;
 
 document.addEventListener("click", (event) => {
   const box = event.target;
   if (!box.matches?.('#rows input[name="id"]')) return;
-  const list = boxes();
-  const [a, b] = [list.indexOf(from), list.indexOf(box)].sort((x, y) => x - y);
-  if (event.shiftKey && a >= 0) for (const one of list.slice(a, b + 1)) choose(one, box.checked);
-  from = box;
-  show();
+  const place = first() + boxes().indexOf(box);
+  if (event.shiftKey && from >= 0) chooseRange(Math.min(from, place), Math.max(from, place), box.checked);
+  from = place;
 });
+
+async function chooseRange(a, b, on) {
+  for (const id of await idsBetween(a, b)) choose(id, on);
+  tickAll();
+}
+
+async function idsBetween(a, b) {
+  const here = boxes().slice(Math.max(0, a - first()), b - first() + 1);
+  if (here.length === b - a + 1) return here.map((box) => box.value);
+  const query = siftValues();
+  query.set("begin", a);
+  query.set("end", b);
+  const answer = await fetch(`${base}/ids?${query}`, { headers: { "HX-Request": "true" } }).catch(() => null);
+  const text = answer ? await answer.text() : "";
+  if (answer?.ok) return text.split(" ");
+  if (answer) find("#notice").innerHTML = text;
+  return [];
+}
 
 // Dragging down the boxes chooses as the first one was.
 let paints = null;
@@ -87,8 +105,8 @@ function paint(event) {
   // All between, since a quick pointer skips rows.
   const list = boxes();
   const [a, b] = [list.findIndex((one) => one.value === paints.box.value), list.indexOf(box)].sort((x, y) => x - y);
-  for (const one of list.slice(Math.max(0, a), b + 1)) choose(one, paints.on);
-  show();
+  if (a >= 0) for (const one of list.slice(a, b + 1)) choose(one.value, paints.on);
+  tickAll();
 }
 
 document.addEventListener("pointerover", paint);
@@ -101,7 +119,10 @@ document.addEventListener("pointerup", (event) => {
 function values(what) {
   const out = siftValues();
   if (what) out.set("what", what);
-  if (all) out.set("all", "left");
+  if (all) {
+    out.set("all", "left");
+    for (const id of but) out.append("but", id);
+  }
   else for (const id of chosen) out.append("id", id);
   return out;
 }
@@ -211,8 +232,9 @@ Object.assign(keys, {
   c: () => selected() && find('input[name="id"]', selected()).click(),
   C: () => {
     if (!rows().length) return;
-    chosen.clear();
-    all = !all;
+    const on = !all;
+    none();
+    all = on;
     tickAll();
   },
 });

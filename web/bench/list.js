@@ -1,16 +1,20 @@
 // The list: which idea is selected, moving through it, and renewing it.
 import { ask, base, body, escapes, find, keys } from "../frame/frame.js";
 import { explain, figures } from "../frame/because.js";
+import { count, first, reach } from "./rows.js";
 
 export const rows = () => [...document.querySelectorAll("#rows > tr")];
 export const selected = () => find("#rows > tr.selected");
 
-export function select(row, { focus = true, load = true } = {}) {
+let place = -1; // of the selected idea in the list, also when its row is not on the page
+
+export function select(row, { focus = true, load = true, scroll = true } = {}) {
   if (!row) return;
   const old = selected();
   if (old && old !== row) mark(old, false);
   mark(row, true);
-  row.scrollIntoView({ block: "nearest" });
+  place = first() + rows().indexOf(row);
+  if (scroll) row.scrollIntoView({ block: "nearest" });
   if (focus) find(".idea a", row).focus({ preventScroll: true });
   if (load && find("#drawer .drawer")?.dataset.id !== row.dataset.id) openDrawer(row.dataset.id);
 }
@@ -39,14 +43,22 @@ export async function openDrawer(id) {
   asking = false;
 }
 
+// move goes so many rows on from the selected one, wherever the list is scrolled to.
 function move(step) {
-  const list = rows();
-  if (!list.length) return;
-  const at = list.indexOf(selected());
-  const column = figures(selected()).indexOf(document.activeElement);
-  select(list[Math.max(0, Math.min(list.length - 1, at < 0 ? 0 : at + step))]);
+  const row = selected();
+  const at = row ? first() + rows().indexOf(row) : place;
+  goTo(at < 0 ? 0 : at + step);
+}
+
+async function goTo(at) {
+  if (!count()) return;
+  const column = selected() ? figures(selected()).indexOf(document.activeElement) : -1;
+  select(await reach(Math.max(0, Math.min(count() - 1, at))));
   if (column >= 0) explain(figures(selected())[column]);
 }
+
+// A screen of rows, but for one that is seen before and after.
+const screenful = () => Math.max(1, Math.floor(find("#list").clientHeight / rows()[0].offsetHeight) - 2);
 
 // along goes to the next figure of the selected idea, and before the first one back
 // to the idea itself.
@@ -62,6 +74,7 @@ export const siftValues = () => new URLSearchParams(new FormData(find("#sift")))
 function listAddress() {
   const values = siftValues();
   values.set("quiet", "yes");
+  values.set("begin", first());
   const row = selected();
   if (row) values.set("idea", row.dataset.id);
   return `${find("#sift").getAttribute("action")}?${values}`;
@@ -81,13 +94,10 @@ export function reload(pick) {
   reloading = setTimeout(
     async () => {
       reloading = null;
-      const list = find("#list");
-      const top = list.scrollTop;
-      const focused = list.contains(document.activeElement);
+      const focused = find("#list").contains(document.activeElement);
       await ask("GET", listAddress(), "#list");
-      list.scrollTop = top;
       const row = (pick && find(`#idea-${pick}`)) || selected();
-      if (row) select(row, { focus: focused, load: false });
+      if (row) select(row, { focus: focused, load: false, scroll: Boolean(pick) });
       const open = find("#drawer .drawer");
       const shown = open && (find(`#idea-${open.dataset.id}`) ? open.dataset.id : selected()?.dataset.id);
       if (shown && wanted === null) openDrawer(shown);
@@ -99,7 +109,7 @@ export function reload(pick) {
 document.addEventListener("ideas-changed", (event) => reload(event.detail?.select));
 
 document.addEventListener("htmx:after:swap", () => {
-  if (find("#rows") && !selected() && rows().length) select(rows()[0], { focus: false });
+  if (find("#rows") && !selected() && rows().length && place < 0) select(rows()[0], { focus: false });
 });
 
 document.addEventListener("click", (event) => {
@@ -128,6 +138,10 @@ Object.assign(keys, {
   j: () => move(1),
   ArrowDown: () => move(1),
   k: () => move(-1),
+  PageDown: () => move(screenful()),
+  PageUp: () => move(-screenful()),
+  Home: () => goTo(0),
+  End: () => goTo(count() - 1),
   ArrowUp: () => move(-1),
   "/": () => find("#sieve-body .mesh input:not([type=hidden]), #sieve-body .add")?.focus(),
   Enter: (event) => {

@@ -1,6 +1,8 @@
 package bench
 
 import (
+	"slices"
+
 	"cleverniche/study"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
@@ -10,16 +12,21 @@ import (
 // Of more than can be looked up at once, one more comes back: study says so.
 func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 	body := string(r.Body())
+	but := map[uint]bool{}
 	for _, p := range pairsOf(body) {
 		switch p.Key {
 		case "all":
 			all = p.Value != ""
-		case "id":
+		case "id", "but":
 			id, err := frame.IDOf(p.Value)
 			if err != nil {
 				return nil, false, err
 			}
-			ids = append(ids, id)
+			if p.Key == "but" {
+				but[id] = true
+			} else {
+				ids = append(ids, id)
+			}
 		}
 	}
 	if !all {
@@ -36,7 +43,9 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 	if r.FormValue("all") == "above" {
 		return b.Pass(by.Free()).Lacking(lookupOf(r)).IDs(0, study.MostJudged+1), true, nil
 	}
-	return b.Pass(by).IDs(0, study.MostJudged+1), true, nil
+	ids = b.Pass(by).IDs(0, study.MostJudged+1+len(but))
+	ids = slices.DeleteFunc(ids, func(id uint) bool { return but[id] })
+	return ids[:min(len(ids), study.MostJudged+1)], true, nil
 }
 
 // lookupOf is what a form asks to be looked up.

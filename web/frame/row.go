@@ -34,7 +34,6 @@ type Row struct {
 	Labels           []string
 	Note             string
 	Cells            []Cell // of the columns after the phrase; those that wait for the ten side by side are one
-	More             string // address of the next rows, on the last one
 
 	speaker Speaker
 	idea    study.Idea
