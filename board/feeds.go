@@ -78,6 +78,12 @@ func allFeeds() map[*sieve.Figure]feed {
 			}
 			return sieve.Of(max(0, plain(sieve.Difficulty, of[0]).Number-plain(sieve.Reach, of[1]).Number))
 		}},
+		sieve.NearName: {[]string{"free_names", "name_free"}, func(of cells) sieve.Value {
+			if of[1] == nil {
+				return sieve.Value{}
+			}
+			return plain(sieve.NearName, text(of[0]) != "")
+		}},
 		sieve.LinksNeeded: {[]string{"links_needed", "locked", "judged_at"}, func(of cells) sieve.Value {
 			if of[2] == nil || truth(of[1]) {
 				return sieve.Value{}

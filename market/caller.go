@@ -44,6 +44,7 @@ type Error struct {
 	Source  string
 	Trouble Trouble
 	Err     error
+	Charge  Charge // of what is Unreachable
 }
 
 func (e *Error) Error() string {
@@ -114,6 +115,12 @@ func newCaller(s Source, transport http.RoundTripper) *caller {
 	client.RetryMax = max(0, s.Retries)
 	client.RetryWaitMin, client.RetryWaitMax = 200*time.Millisecond, longestBackoff
 	client.Backoff = jittered
+	client.CheckRetry = metered
+	client.RequestLogHook = func(_ retryablehttp.Logger, req *http.Request, try int) {
+		if m := meterOf(req.Context()); m != nil && try > 0 {
+			m.Again() // the one before cost nothing, or there were no other
+		}
+	}
 	client.ErrorHandler = retryablehttp.PassthroughErrorHandler
 	limit := rate.NewLimiter(rate.Inf, 1)
 	if s.PerSecond > 0 {
@@ -124,6 +131,20 @@ func newCaller(s Source, transport http.RoundTripper) *caller {
 			ReadyToTrip:  func(c gobreaker.Counts) bool { return c.ConsecutiveFailures >= breakAfter },
 			IsSuccessful: func(err error) bool { return err == nil || !IsUnreachable(err) },
 		})}
+}
+
+// metered tries again what is worth it: of a question that costs money, what was not paid for
+// surely, if another try can be afforded.
+func metered(ctx context.Context, resp *http.Response, err error) (bool, error) {
+	again, why := retryablehttp.DefaultRetryPolicy(ctx, resp, err)
+	m := meterOf(ctx)
+	if !again || m == nil {
+		return again, why
+	}
+	if chargeOfTry(resp, err) != Free {
+		return false, why
+	}
+	return m.May(), why
 }
 
 // singleTry makes a client that asks once: a page that fails is noted and asked
@@ -143,7 +164,12 @@ func jittered(low, high time.Duration, attempt int, resp *http.Response) time.Du
 }
 
 func (c *caller) fail(trouble Trouble, err error) error {
-	return &Error{c.source.Name, trouble, err}
+	return &Error{Source: c.source.Name, Trouble: trouble, Err: err}
+}
+
+// unreached is a failure of a source that was not heard, with what it cost.
+func (c *caller) unreached(charge Charge, err error) error {
+	return &Error{c.source.Name, Unreachable, err, charge}
 }
 
 // get asks for a path under the source's base with a query.
@@ -161,7 +187,7 @@ func (c *caller) do(ctx context.Context, method, address string, body []byte, ac
 	}
 	a, err := c.breaker.Execute(func() (answer, error) { return c.once(ctx, method, address, body, accept) })
 	if errors.Is(err, gobreaker.ErrOpenState) || errors.Is(err, gobreaker.ErrTooManyRequests) {
-		return a, c.fail(Unreachable, fmt.Errorf("it failed %d times in a row and is left alone for %s", breakAfter,
+		return a, c.unreached(Free, fmt.Errorf("it failed %d times in a row and is left alone for %s", breakAfter,
 			breakFor))
 	}
 	return a, err
@@ -189,7 +215,7 @@ func (c *caller) once(ctx context.Context, method, address string, body []byte, 
 		if ctx.Err() != nil {
 			return answer{}, ctx.Err()
 		}
-		return answer{}, c.fail(Unreachable, plain(err))
+		return answer{}, c.unreached(chargeOfBreak(err), plain(err))
 	}
 	defer resp.Body.Close()
 	data, err := io.ReadAll(io.LimitReader(resp.Body, c.source.MaxBytes+1))
@@ -201,7 +227,7 @@ func (c *caller) once(ctx context.Context, method, address string, body []byte, 
 	case int64(len(data)) > c.source.MaxBytes:
 		return answer{}, c.fail(Malformed, fmt.Errorf("the answer is longer than %d bytes", c.source.MaxBytes))
 	case resp.StatusCode == http.StatusTooManyRequests || resp.StatusCode >= 500:
-		return answer{}, c.fail(Unreachable, fmt.Errorf("it answered %s", resp.Status))
+		return answer{}, c.unreached(Free, fmt.Errorf("it answered %s", resp.Status))
 	case resp.StatusCode == http.StatusNotFound && c.missing:
 		return answer{missing: true, contentType: resp.Header.Get("Content-Type")}, nil
 	case resp.StatusCode >= 400:
@@ -251,6 +277,20 @@ func shorten(s string, n int) string {
 		return string(r[:n]) + "…"
 	}
 	return s
+}
+
+// echoes fails unless what a source says it was asked is what it was asked.
+func (c *caller) echoes(said, asked string) error {
+	if strings.Join(strings.Fields(said), " ") == strings.Join(strings.Fields(asked), " ") {
+		return nil
+	}
+	return c.fail(Malformed, fmt.Errorf("it answers another question: “%s”", shorten(said, 60)))
+}
+
+// strayed reports whether a redirect led to an address that does not ask what was asked.
+func (a answer) strayed(parameter, asked string) bool {
+	u, err := url.Parse(a.url)
+	return a.url != "" && (err != nil || u.Query().Get(parameter) != asked)
 }
 
 // wantType fails unless the answer's media type is one of those.

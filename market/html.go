@@ -3,6 +3,7 @@ package market
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/url"
 	"regexp"
@@ -266,3 +267,30 @@ func blocks(s *goquery.Selection) string {
 	walk(s, 0)
 	return clean(b.String())
 }
+
+// Whole returns why a body is no whole page, or nil: it is empty, holds bytes that no text has, or
+// ends before what it began does. A page may leave its last tags out by the standard (HTML, §13.1.2.4)
+// but then says nowhere where it ends: it is not taken for whole either.
+func (f Fetched) Whole() error {
+	body := bytes.TrimSpace(f.Body)
+	wide := strings.Contains(strings.ToLower(f.ContentType), "utf-16") || bytes.HasPrefix(body, []byte("\xff\xfe")) ||
+		bytes.HasPrefix(body, []byte("\xfe\xff"))
+	switch {
+	case len(body) == 0:
+		return errors.New("it is empty")
+	case wide:
+		return nil
+	case bytes.IndexByte(body, 0) >= 0:
+		return errors.New("it holds bytes that no text has")
+	}
+	begins, ends := opening.Match(body), closing.Match(body[max(0, len(body)-4096):])
+	if begins && !ends || !begins && body[len(body)-1] != '>' {
+		return errors.New("it ends in the middle")
+	}
+	return nil
+}
+
+var (
+	opening = regexp.MustCompile(`(?i)<(html|body)[\s>]`)
+	closing = regexp.MustCompile(`(?i)</(html|body)\s*>`)
+)

@@ -142,14 +142,18 @@ func Public(a netip.Addr) bool {
 func (p *Pages) Fetch(ctx context.Context, address string) (Fetched, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
-		return Fetched{}, &Error{"the page", Refused, fmt.Errorf("%q is no web address", shorten(address, 80))}
+		return Fetched{}, refusal("the page", fmt.Errorf("%q is no web address", shorten(address, 80)))
 	}
 	group, err := p.rules(ctx, u)
 	if err != nil {
+		var e *Error
+		if errors.As(err, &e) { // the page itself was not asked for
+			err = &Error{e.Source, e.Trouble, e.Err, Free}
+		}
 		return Fetched{}, err
 	}
 	if group != nil && !group.Test(u.RequestURI()) {
-		return Fetched{}, &Error{u.Host, Refused, ErrRobots}
+		return Fetched{}, refusal(u.Host, ErrRobots)
 	}
 	a, err := p.get(ctx, u.String(), u.Host, p.options.MaxBytes)
 	if err != nil {
@@ -157,9 +161,18 @@ func (p *Pages) Fetch(ctx context.Context, address string) (Fetched, error) {
 	}
 	if t := strings.ToLower(a.contentType); t != "" && !strings.HasPrefix(t, "text/html") &&
 		!strings.HasPrefix(t, "application/xhtml") {
-		return Fetched{}, &Error{u.Host, Malformed, fmt.Errorf("it is no web page but %q", shorten(a.contentType, 60))}
+		return Fetched{}, &Error{Source: u.Host, Trouble: Malformed,
+			Err: fmt.Errorf("it is no web page but %q", shorten(a.contentType, 60))}
 	}
-	return Fetched{a.url, a.contentType, a.body}, nil
+	out := Fetched{a.url, a.contentType, a.body}
+	if err := out.Whole(); err != nil {
+		return Fetched{}, &Error{Source: u.Host, Trouble: Malformed, Err: err}
+	}
+	return out, nil
+}
+
+func refusal(source string, err error) error {
+	return &Error{Source: source, Trouble: Refused, Err: err}
 }
 
 func (p *Pages) get(ctx context.Context, address, host string, most int64) (answer, error) {

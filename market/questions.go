@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -47,9 +48,13 @@ func (c Suggestions) Suggest(ctx context.Context, text string, in Locale) ([]str
 	if len(parts) < 2 {
 		return nil, c.fail(Malformed, errors.New("the array has no completions"))
 	}
+	var asked string
 	var out []string
-	if err := json.Unmarshal(parts[1], &out); err != nil {
+	if err := errors.Join(json.Unmarshal(parts[0], &asked), json.Unmarshal(parts[1], &out)); err != nil {
 		return nil, c.fail(Malformed, err)
+	}
+	if err := c.echoes(asked, text); err != nil {
+		return nil, err
 	}
 	return out, nil
 }
@@ -104,6 +109,9 @@ func (c DemandService) Demand(ctx context.Context, phrases []string, in Locale) 
 	}
 	out := make(map[string]demand.Series, len(ans.Results))
 	for _, r := range ans.Results {
+		if !slices.Contains(phrases, r.Phrase) {
+			return nil, c.fail(Malformed, fmt.Errorf("it answers another question: “%s”", shorten(r.Phrase, 60)))
+		}
 		s := demand.Series{Competition: -1, PhraseMatch: r.PhraseMatch, BroadMatch: r.BroadMatch}
 		for _, m := range r.Monthly {
 			month, err := demand.ParseMonth(m.Month)
@@ -178,7 +186,26 @@ func (c ResultsService) Search(ctx context.Context, phrase string, in Locale, de
 	if err := c.wantType(a, "application/atom+xml", "application/xml", "text/xml"); err != nil {
 		return Results{}, err
 	}
-	return c.Read(a.body)
+	var echo struct {
+		Queries []struct {
+			Role  string `xml:"role,attr"`
+			Terms string `xml:"searchTerms,attr"`
+		} `xml:"http://a9.com/-/spec/opensearch/1.1/ Query"`
+	}
+	if xml.Unmarshal(a.body, &echo) == nil { // a service need not say what it was asked
+		for _, q := range echo.Queries {
+			if q.Role == "request" {
+				if err := c.echoes(q.Terms, phrase); err != nil {
+					return Results{}, err
+				}
+			}
+		}
+	}
+	out, err := c.Read(a.body)
+	if err == nil && a.strayed("q", phrase) {
+		err = c.fail(Malformed, errors.New("it was sent elsewhere, and what was asked got lost on the way"))
+	}
+	return out, err
 }
 
 // Read reads a results page that was fetched or saved.
@@ -227,8 +254,9 @@ func (c LinksService) Links(ctx context.Context, page string) (LinkList, error) 
 		return LinkList{}, err
 	}
 	var ans struct {
-		Total int `json:"total"`
-		Links []struct {
+		Target string `json:"target"`
+		Total  int    `json:"total"`
+		Links  []struct {
 			From      string `json:"from"`
 			Anchor    string `json:"anchor"`
 			Rel       string `json:"rel"`
@@ -237,6 +265,12 @@ func (c LinksService) Links(ctx context.Context, page string) (LinkList, error) 
 	}
 	if err := json.Unmarshal(a.body, &ans); err != nil {
 		return LinkList{}, c.fail(Malformed, err)
+	}
+	if err := c.echoes(ans.Target, page); err != nil {
+		return LinkList{}, err
+	}
+	if a.strayed("url", page) {
+		return LinkList{}, c.fail(Malformed, errors.New("it was sent elsewhere, and what was asked got lost on the way"))
 	}
 	out := LinkList{Total: ans.Total}
 	for _, l := range ans.Links {

@@ -9,15 +9,18 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// SaveAnswer keeps an answer in place of an older one to the same question. Body
-// is given plain and kept compressed.
-func (s *Store) SaveAnswer(ctx context.Context, a Answer) error {
+// SaveAnswer keeps an answer in place of an older one to the same question, and enters that the
+// calls it took are paid, together. Body is given plain and kept compressed.
+func (s *Store) SaveAnswer(ctx context.Context, a Answer, paid ...Entry) error {
 	var err error
 	if a.Body, err = packed(a.Body); err != nil {
 		return err
 	}
-	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&a).Error
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&a).Error; err != nil || len(paid) == 0 {
+			return err
+		}
+		return settle(tx, paid, CallPaid, s.now())
 	})
 }
 
@@ -63,11 +66,4 @@ func (s *Store) Pace(ctx context.Context, kind string) (mean time.Duration, know
 	err = s.read(ctx).Raw(`SELECT count(*) n, coalesce(avg(took_ms), 0) mean FROM
 		(SELECT took_ms FROM answers WHERE kind = ? ORDER BY asked_at DESC LIMIT 200)`, kind).Scan(&row).Error
 	return time.Duration(row.Mean * float64(time.Millisecond)), row.N > 0, err
-}
-
-// SpentSince is what answers cost since a moment, in micro-units.
-func (s *Store) SpentSince(ctx context.Context, since time.Time) (micros int64, err error) {
-	err = s.read(ctx).Raw("SELECT coalesce(sum(cost_micros), 0) FROM answers WHERE asked_at >= ?",
-		since.UTC()).Scan(&micros).Error
-	return micros, err
 }

@@ -125,18 +125,27 @@ func TestCostsAddUp(t *testing.T) {
 	items, _ := s.OpenItems(ctx, j.ID)
 	for _, item := range items {
 		item.State = "done"
-		s.FinishItem(ctx, item, 2, 3, 500)
+		s.FinishItem(ctx, item, 2, 3)
 	}
-	s.AddCost(ctx, j.ID, 1, 50)
-	if j, _ := s.Job(ctx, j.ID); j.Found != 4 || j.Lookups != 7 || j.CostMicros != 1050 {
+	s.AddLookups(ctx, j.ID, 1)
+	if j, _ := s.Job(ctx, j.ID); j.Found != 4 || j.Lookups != 7 {
 		t.Errorf("%+v", j)
 	}
-	for day, micros := range map[int]int64{4: 1, 5: 10, 6: 100} {
-		s.SaveAnswer(ctx, Answer{Kind: "k", Key: string(rune('0' + day)), CostMicros: micros,
-			AskedAt: time.Date(2026, 5, day, 12, 0, 0, 0, time.UTC)})
+	day := now
+	for d, micros := range map[int]int64{4: 1, 5: 10, 6: 100} {
+		now = time.Date(2026, 5, d, 12, 0, 0, 0, time.UTC)
+		call := []Entry{{Call: fmt.Sprint(d), Question: "k", Key: fmt.Sprint(d), Micros: micros, JobID: j.ID}}
+		if err := s.Spend(ctx, call, day, 0); err != nil {
+			t.Fatal(err)
+		}
+		s.SaveAnswer(ctx, Answer{Kind: "k", Key: "the same", CostMicros: micros, AskedAt: now}, call...)
 	}
+	now = day
 	if spent, _ := s.SpentSince(ctx, time.Date(2026, 5, 5, 0, 0, 0, 0, time.UTC)); spent != 110 {
 		t.Errorf("spent %d", spent)
+	}
+	if spent, _ := s.JobSpent(ctx, j.ID); spent != (Spent{Micros: 111}) {
+		t.Errorf("for the job %+v", spent)
 	}
 	s.SetJob(ctx, j.ID, Done, "")
 	if j, _ := s.Job(ctx, j.ID); j.FinishedAt == nil || !j.FinishedAt.Equal(now) {
@@ -156,16 +165,57 @@ func TestTimesGoByTheClock(t *testing.T) {
 	if v, _ := s.Token(ctx, "a"); v != nil {
 		t.Error("a token does not end")
 	}
+}
+
+// TestTheLedger is only added to; a call in doubt is told until the user accepts it, and what cost
+// nothing is given back. Of two that ask at once for the last of a budget one gets it.
+func TestTheLedger(t *testing.T) {
+	now := time.Date(2026, 5, 5, 12, 0, 0, 0, time.UTC)
+	s := at(t, &now)
 	n := Niche{Name: "Sky"}
 	s.CreateNiche(ctx, &n)
-	j := Job{NicheID: n.ID, Kind: "k", State: Running, Params: "{}", Owner: "one", LeaseUntil: now.UTC().Add(time.Minute)}
-	s.CreateJob(ctx, &j, nil)
-	if got, _ := s.Claim(ctx, j.ID, "two", time.Minute); got {
-		t.Error("a job is taken while it is held")
+	j := Job{NicheID: n.ID, Kind: "k", State: Running, Params: "{}"}
+	s.CreateJob(ctx, &j, []string{"x"})
+	call := func(key string) []Entry {
+		return []Entry{{Call: "call " + key, Question: "links", Key: key, Micros: 40, JobID: j.ID}}
 	}
-	now = now.Add(2 * time.Minute)
-	if got, _ := s.Claim(ctx, j.ID, "two", time.Minute); !got {
-		t.Error("a job whose holder is silent is not taken")
+	a, b, c := call("a"), call("b"), call("c")
+	for _, one := range [][]Entry{a, b} {
+		if err := s.Spend(ctx, one, now, 100); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.Spend(ctx, c, now, 100); !errors.Is(err, ErrBudget) {
+		t.Errorf("a third of 40 out of 100: %v", err)
+	}
+	s.Settle(ctx, a, CallVoid)
+	if err := s.Spend(ctx, c, now, 100); err != nil {
+		t.Errorf("after one cost nothing: %v", err)
+	}
+	s.Settle(ctx, c, CallPaid)
+	doubts, err := s.InDoubt(ctx, "links", []string{"a", "b", "c", "d"})
+	if err != nil || len(doubts) != 1 || doubts[0].Key != "b" {
+		t.Fatalf("in doubt are %+v, %v", doubts, err)
+	}
+	if spent, _ := s.JobSpent(ctx, j.ID); spent != (Spent{80, 1, 40}) {
+		t.Errorf("spent %+v", spent)
+	}
+	other := Job{NicheID: n.ID, Kind: "k", State: Running, Params: "{}"}
+	s.CreateJob(ctx, &other, []string{"x"})
+	s.Hold(ctx, doubts, other.ID)
+	if err := s.Retry(ctx, other.ID, nil); err != nil {
+		t.Fatal(err)
+	}
+	if doubts, _ := s.InDoubt(ctx, "links", []string{"b"}); len(doubts) != 0 {
+		t.Error("what the user accepted is in doubt still")
+	}
+	if spent, _ := s.SpentSince(ctx, now); spent != 80 {
+		t.Errorf("what was in doubt is not spent any more: %d", spent)
+	}
+	for _, change := range []string{"UPDATE ledger SET micros = 0", "DELETE FROM ledger"} {
+		if err := s.db.Exec(change).Error; err == nil {
+			t.Errorf("%s goes through", change)
+		}
 	}
 }
 

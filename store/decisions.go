@@ -66,7 +66,46 @@ func (s *Store) setDecisions(tx *gorm.DB, niche uint, to map[int8][]Decision) er
 	return nil
 }
 
-// UndoDecision takes back the latest batch of decisions of a niche and returns
+// SaveLabels writes the labels of ideas, and remembers what they were; SaveNote does it for a
+// note.
+func (s *Store) SaveLabels(ctx context.Context, niche uint, ideas []Idea, batchName string) error {
+	return s.remark(ctx, niche, ideas, batchName, "Labels", func(was Idea) Decision { return Decision{Labels: &was.Labels} })
+}
+
+func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea, batchName string) error {
+	return s.remark(ctx, niche, []Idea{idea}, batchName, "Note", func(was Idea) Decision { return Decision{Note: &was.Note} })
+}
+
+func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName, column string,
+	kept func(was Idea) Decision) error {
+	if len(ideas) == 0 {
+		return nil
+	}
+	return s.write(ctx, func(tx *gorm.DB) error {
+		var rows []Decision
+		for part := range slices.Chunk(ideas, lookup) {
+			ids := make([]uint, len(part))
+			for i := range part {
+				ids[i] = part[i].ID
+			}
+			var before []Idea
+			if err := tx.Select("id", "labels", "note", "decision").Where(byIDs, niche, ids).Find(&before).Error; err != nil {
+				return err
+			}
+			for _, was := range before {
+				d := kept(was)
+				d.NicheID, d.IdeaID, d.Batch, d.Was, d.Became = niche, was.ID, batchName, was.Decision, was.Decision
+				rows = append(rows, d)
+			}
+		}
+		if err := tx.CreateInBatches(&rows, batch).Error; err != nil {
+			return err
+		}
+		return saveIdeas(tx, niche, ideas, func(Idea) []string { return []string{column, "Revision"} })
+	})
+}
+
+// UndoDecision takes back the latest batch of decisions, labels or notes of a niche and returns
 // it; it is empty when there is nothing to undo.
 func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision, err error) {
 	err = s.write(ctx, func(tx *gorm.DB) error {
@@ -82,10 +121,24 @@ func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision
 			return err
 		}
 		back := map[int8][]Decision{}
+		var marked []Idea
 		for _, d := range undone {
-			back[d.Was] = append(back[d.Was], d)
+			switch {
+			case d.Labels != nil:
+				marked = append(marked, Idea{ID: d.IdeaID, Labels: *d.Labels})
+			case d.Note != nil:
+				marked = append(marked, Idea{ID: d.IdeaID, Note: *d.Note})
+			default:
+				back[d.Was] = append(back[d.Was], d)
+			}
 		}
-		if err := s.setDecisions(tx, niche, back); err != nil {
+		if len(marked) > 0 {
+			column := map[bool]string{true: "Labels", false: "Note"}[last.Labels != nil]
+			err = saveIdeas(tx, niche, marked, func(Idea) []string { return []string{column, "Revision"} })
+		} else {
+			err = s.setDecisions(tx, niche, back)
+		}
+		if err != nil {
 			return err
 		}
 		return of.Delete(&Decision{}).Error

@@ -70,7 +70,11 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 			}
 		}
 	}
-	return s.write(ctx, func(tx *gorm.DB) error {
+	write := s.writeLater
+	if slices.ContainsFunc(list, func(j Judgement) bool { return j.Supposed }) {
+		write = s.write
+	}
+	return write(ctx, func(tx *gorm.DB) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
 			return err

@@ -154,15 +154,6 @@ func (s *Store) LabelSets(ctx context.Context, niche uint) ([]string, error) {
 		Pluck("labels", &out).Error
 }
 
-// SaveLabels writes the labels of ideas, SaveNote a note.
-func (s *Store) SaveLabels(ctx context.Context, niche uint, ideas []Idea) error {
-	return s.update(ctx, niche, ideas, func(Idea) []string { return []string{"Labels", "Revision"} })
-}
-
-func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea) error {
-	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return []string{"Note", "Revision"} })
-}
-
 // SavePages, SaveNames and SaveCountError write what was asked for of an idea beside the ten,
 // or why it is not known.
 func (s *Store) SavePages(ctx context.Context, niche uint, idea Idea) error {
@@ -182,19 +173,21 @@ func (s *Store) update(ctx context.Context, niche uint, ideas []Idea, columns fu
 	if len(ideas) == 0 {
 		return nil
 	}
-	return s.write(ctx, func(tx *gorm.DB) error {
-		revision, err := nextRevision(tx, niche)
-		if err != nil {
+	return s.writeLater(ctx, func(tx *gorm.DB) error { return saveIdeas(tx, niche, ideas, columns) })
+}
+
+func saveIdeas(tx *gorm.DB, niche uint, ideas []Idea, columns func(Idea) []string) error {
+	revision, err := nextRevision(tx, niche)
+	if err != nil {
+		return err
+	}
+	for _, i := range ideas {
+		i.Revision = revision
+		if err := tx.Model(&Idea{}).Where("id = ?", i.ID).Select(columns(i)).Updates(i).Error; err != nil {
 			return err
 		}
-		for _, i := range ideas {
-			i.Revision = revision
-			if err := tx.Model(&Idea{}).Where("id = ?", i.ID).Select(columns(i)).Updates(i).Error; err != nil {
-				return err
-			}
-		}
-		return nil
-	})
+	}
+	return nil
 }
 
 // Idea returns one idea of a niche, or ErrNotFound.
@@ -230,7 +223,11 @@ func (s *Store) Origins(ctx context.Context, idea uint) ([]Origin, error) {
 	return out, s.read(ctx).Where("idea_id = ?", idea).Order("created_at, kind, query").Find(&out).Error
 }
 
-const undemanded = "niche_id = ? AND demand_at IS NULL AND demand_error = ''"
+const undemanded = "niche_id = ? AND demand_at IS NULL AND demand_error <> '" + NoFigures + "'"
+
+// NoFigures is why an idea has no demand figures though it was asked for. Whoever asks again
+// asks for the others without figures only.
+const NoFigures = "the source has no figures for it"
 
 // Undemanded returns ideas without demand figures, oldest first.
 func (s *Store) Undemanded(ctx context.Context, niche uint) ([]Idea, error) {

@@ -2,13 +2,14 @@ package store
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
-// CreateJob inserts a job with its items, held by its owner until the lease ends.
+// CreateJob inserts a job with its items, held by its owner.
 func (s *Store) CreateJob(ctx context.Context, j *Job, payloads []string) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		if err := tx.Create(j).Error; err != nil {
@@ -72,52 +73,99 @@ func (s *Store) FailedItems(ctx context.Context, job uint, most int) ([]JobItem,
 }
 
 // FinishItem notes that an item is done, or failed for a reason, and what it
-// brought and cost, together.
-func (s *Store) FinishItem(ctx context.Context, item JobItem, found, lookups int, costMicros int64) error {
-	return s.write(ctx, func(tx *gorm.DB) error {
+// brought and asked, together.
+func (s *Store) FinishItem(ctx context.Context, item JobItem, found, lookups int) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
 		if err := tx.Model(&JobItem{}).Where("id = ?", item.ID).Select("State", "Error").Updates(item).Error; err != nil {
 			return err
 		}
-		return tx.Exec("UPDATE jobs SET found = found + ?, lookups = lookups + ?, cost_micros = cost_micros + ? WHERE id = ?",
-			found, lookups, costMicros, item.JobID).Error
+		return addLookups(tx, item.JobID, found, lookups)
 	})
 }
 
-// AddCost notes lookups that no finished item accounts for.
-func (s *Store) AddCost(ctx context.Context, job uint, lookups int, costMicros int64) error {
-	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Exec("UPDATE jobs SET lookups = lookups + ?, cost_micros = cost_micros + ? WHERE id = ?", lookups,
-			costMicros, job).Error
-	})
+// AddLookups notes lookups that no finished item accounts for.
+func (s *Store) AddLookups(ctx context.Context, job uint, lookups int) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error { return addLookups(tx, job, 0, lookups) })
 }
 
-// RetryFailed opens a job's failed items again.
-func (s *Store) RetryFailed(ctx context.Context, job uint) error {
+func addLookups(tx *gorm.DB, job uint, found, lookups int) error {
+	return tx.Exec("UPDATE jobs SET found = found + ?, lookups = lookups + ? WHERE id = ?", found, lookups, job).Error
+}
+
+// Retry opens a job's failed items again, and those behind the first of them that need all
+// before them to be done. It is the user's word, too, that questions of the job in doubt may
+// be asked again.
+func (s *Store) Retry(ctx context.Context, job uint, waits func(payload string) bool) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Model(&JobItem{}).Where("job_id = ? AND state = 'failed'",
-			job).Updates(map[string]any{"state": "", "error": ""}).Error
+		var items []JobItem
+		if err := tx.Where("job_id = ?", job).Order("seq").Find(&items).Error; err != nil {
+			return err
+		}
+		var again []uint
+		for _, i := range items {
+			if i.State == "failed" || i.State == "done" && len(again) > 0 && waits != nil && waits(i.Payload) {
+				again = append(again, i.ID)
+			}
+		}
+		for part := range slices.Chunk(again, lookup) {
+			err := tx.Model(&JobItem{}).Where("id IN ?", part).Updates(map[string]any{"state": "", "error": ""}).Error
+			if err != nil {
+				return err
+			}
+		}
+		return acceptDoubts(tx, job, s.now())
 	})
 }
 
 // SetJob changes a job's state and message.
 func (s *Store) SetJob(ctx context.Context, id uint, state, message string) error {
-	return s.write(ctx, func(tx *gorm.DB) error {
-		values := map[string]any{"state": state, "message": message, "finished_at": nil}
-		if state != Running {
-			values["finished_at"] = s.now()
-		}
-		return tx.Model(&Job{}).Where("id = ?", id).Updates(values).Error
-	})
+	_, err := s.moveJob(ctx, state, message, "id = ?", id)
+	return err
 }
 
-// Claim takes a job for an owner until the lease ends: one that nobody holds, or
-// whose holder's lease has ended. It reports whether it was got.
-func (s *Store) Claim(ctx context.Context, job uint, owner string, lease time.Duration) (bool, error) {
-	var got bool
-	err := s.write(ctx, func(tx *gorm.DB) error {
-		now := s.now()
-		r := tx.Model(&Job{}).Where("id = ? AND (owner = ? OR owner = '' OR lease_until < ?)", job, owner, now).
-			Updates(map[string]any{"owner": owner, "lease_until": now.Add(lease)})
+// EndJob does it for a job that still runs: one that somebody ended meanwhile stays as it is.
+func (s *Store) EndJob(ctx context.Context, id uint, state, message string) error {
+	_, err := s.moveJob(ctx, state, message, "id = ? AND state = ?", id, Running)
+	return err
+}
+
+func (s *Store) moveJob(ctx context.Context, state, message, where string, args ...any) (moved bool, err error) {
+	values := map[string]any{"state": state, "message": message, "finished_at": nil}
+	if state != Running {
+		values["finished_at"] = s.now()
+	}
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Job{}).Where(where, args...).Updates(values)
+		moved = r.RowsAffected > 0
+		return r.Error
+	})
+	return moved, err
+}
+
+// Beat shows that a job's owner still works on it, and returns the job. One that somebody else
+// has taken over is ErrNotFound.
+func (s *Store) Beat(ctx context.Context, job uint, owner string) (out Job, err error) {
+	err = s.writeLater(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Job{}).Where("id = ? AND owner = ?", job, owner).Update("beat", gorm.Expr("beat + 1"))
+		if r.Error == nil && r.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		if r.Error != nil {
+			return r.Error
+		}
+		out, err = first[Job](tx.Where("id = ?", job))
+		return err
+	})
+	return out, err
+}
+
+// Claim takes a job for an owner: one that nobody holds, or whose holder has not shown since the
+// job was as it was seen. It reports whether it was got. No clock is asked: whoever claims has
+// waited.
+func (s *Store) Claim(ctx context.Context, seen Job, owner string) (got bool, err error) {
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Job{}).Where("id = ? AND (owner IN ? OR owner = ? AND beat = ?)", seen.ID, []string{owner, ""},
+			seen.Owner, seen.Beat).Updates(map[string]any{"owner": owner, "beat": gorm.Expr("beat + 1")})
 		got = r.RowsAffected > 0
 		return r.Error
 	})
@@ -131,11 +179,10 @@ func (s *Store) Release(ctx context.Context, job uint, owner string) error {
 	})
 }
 
-// Abandoned lists running jobs that nobody works on.
-func (s *Store) Abandoned(ctx context.Context) ([]Job, error) {
+// Held lists the jobs that run, or that somebody holds though they do not.
+func (s *Store) Held(ctx context.Context) ([]Job, error) {
 	var out []Job
-	return out, s.read(ctx).Where("state = ? AND (owner = '' OR lease_until < ?)", Running,
-		s.now()).Order("id").Find(&out).Error
+	return out, s.read(ctx).Where("state = ? OR owner <> ''", Running).Order("id").Find(&out).Error
 }
 
 // Token keeps, reads and drops short-lived secrets of the web interface, so that

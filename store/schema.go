@@ -3,6 +3,7 @@
 package store
 
 import (
+	"errors"
 	"fmt"
 	"time"
 
@@ -192,8 +193,8 @@ type Answer struct {
 	CostMicros int64
 }
 
-// Decision is one keep, drop or neither, for undoing. Those of one Batch were
-// made at once.
+// Decision is one keep, drop or neither, for undoing, or a change of labels or of a note:
+// Labels or Note are then what was there. Those of one Batch were made at once.
 type Decision struct {
 	ID        uint
 	NicheID   uint
@@ -201,6 +202,8 @@ type Decision struct {
 	Batch     string
 	Was       int8
 	Became    int8
+	Labels    *string
+	Note      *string
 	CreatedAt time.Time
 }
 
@@ -215,9 +218,9 @@ type Job struct {
 	Message    string
 	Found      int // new ideas, or ideas judged
 	Lookups    int
-	CostMicros int64
+	CostMicros int64 // from before there was a ledger
 	Owner      string
-	LeaseUntil time.Time
+	Beat       int64 // grows while the owner works on it
 	CreatedAt  time.Time
 	FinishedAt *time.Time
 }
@@ -340,15 +343,48 @@ var steps = []struct {
 		`CREATE INDEX ideas_rare ON ideas (niche_id) WHERE judged_at IS NOT NULL OR pages_at IS NOT NULL OR
 			names_at IS NOT NULL OR labels <> ''`,
 	}},
+	{"8-undo", []string{
+		`ALTER TABLE decisions ADD COLUMN labels TEXT`,
+		`ALTER TABLE decisions ADD COLUMN note TEXT`,
+	}},
+	{"9-ledger", []string{
+		`CREATE TABLE ledger (id INTEGER PRIMARY KEY, call TEXT NOT NULL, event TEXT NOT NULL, question TEXT NOT NULL,
+			key TEXT NOT NULL, micros INTEGER NOT NULL, job_id INTEGER NOT NULL, at DATETIME NOT NULL)`,
+		`CREATE INDEX ledger_at ON ledger (at)`,
+		`CREATE INDEX ledger_call ON ledger (call)`,
+		`CREATE INDEX ledger_key ON ledger (question, key)`,
+		`CREATE INDEX ledger_job ON ledger (job_id)`,
+		`CREATE TRIGGER ledger_unchanged BEFORE UPDATE ON ledger
+			BEGIN SELECT raise(ABORT, 'the ledger is only added to'); END`,
+		`CREATE TRIGGER ledger_undeleted BEFORE DELETE ON ledger
+			BEGIN SELECT raise(ABORT, 'the ledger is only added to'); END`,
+		`INSERT INTO ledger (call, event, question, key, micros, job_id, at)
+			SELECT 'before ' || rowid, 'paid', kind, key, cost_micros, 0, asked_at FROM answers WHERE cost_micros > 0`,
+		`DROP INDEX ideas_undemanded`,
+		`CREATE INDEX ideas_unasked ON ideas (niche_id) WHERE demand_at IS NULL`,
+		`ALTER TABLE jobs DROP COLUMN lease_until`,
+		`ALTER TABLE jobs ADD COLUMN beat INTEGER NOT NULL DEFAULT 0`,
+	}},
 }
 
-func (s *Store) migrate() error {
+// migrate brings the file to the present schema; of one that was there a copy is kept.
+func (s *Store) migrate(there bool) error {
+	if there {
+		if err := s.keepBefore(); err != nil {
+			return err
+		}
+	}
 	list := []*gormigrate.Migration{migration("1-first", schema)}
 	for _, step := range steps {
 		list = append(list, migration(step.name, step.statements))
 	}
-	return gormigrate.New(s.db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64,
+	err := gormigrate.New(s.db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64,
 		UseTransaction: true, ValidateUnknownMigrations: true}, list).Migrate()
+	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
+		return &Trouble{Says: "the data file was written by a newer version of this program",
+			Do: "use that one, or bring back the copy that it kept from before", Err: err}
+	}
+	return trouble(err)
 }
 
 func migration(name string, statements []string) *gormigrate.Migration {

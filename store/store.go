@@ -5,11 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"net/url"
-	"os"
-	"path/filepath"
 	"sync"
+	"sync/atomic"
 	"time"
 
+	"github.com/gofrs/flock"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -17,8 +17,12 @@ import (
 
 // Store is the open data file. It may be used from many goroutines.
 type Store struct {
+	path    string
 	db      *gorm.DB
+	later   *gorm.DB // commits without waiting for the disk
+	lock    *flock.Flock
 	writing sync.Mutex // SQLite has one writer: wait here, not in its busy loop
+	dirty   atomic.Bool
 	now     func() time.Time
 }
 
@@ -26,49 +30,88 @@ type Store struct {
 var ErrNotFound = errors.New("not found")
 
 // Open opens the data file, makes it and its folder when they are not there, and
-// brings it to the present schema. now is the clock.
+// brings it to the present schema: a copy as it was is kept then. Others of its owner's
+// programs may have it open; nobody else may read it. now is the clock.
 func Open(path string, now func() time.Time) (*Store, error) {
-	if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
-		return nil, fmt.Errorf("making the folder of the data file: %w", err)
-	}
-	dsn := (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(),
-		RawQuery: "_journal_mode=WAL&_foreign_keys=on&_busy_timeout=8000&_synchronous=NORMAL&_txlock=immediate"}).String()
-	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
-		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true,
-		NowFunc: func() time.Time { return now().UTC() },
-	})
-	if err != nil {
-		return nil, fmt.Errorf("opening the data file %s: %w", path, err)
-	}
-	pool, err := db.DB()
+	there, err := prepare(path)
 	if err != nil {
 		return nil, err
 	}
-	pool.SetMaxOpenConns(6)
-	s := &Store{db: db, now: func() time.Time { return now().UTC() }}
-	if err := s.migrate(); err != nil {
-		pool.Close()
-		return nil, fmt.Errorf("bringing the data file %s up to date: %w", path, err)
+	s := &Store{path: path, lock: flock.New(path + lockTail), now: func() time.Time { return now().UTC() }}
+	if got, err := s.lock.TryRLock(); err != nil || !got {
+		return nil, fmt.Errorf("the data file %s is being replaced by another program", path)
+	}
+	if err := s.open(there); err != nil {
+		s.Close()
+		return nil, fmt.Errorf("opening the data file %s: %w", path, err)
 	}
 	return s, nil
 }
 
-// Close closes the data file.
-func (s *Store) Close() error {
-	pool, err := s.db.DB()
-	if err != nil {
+func (s *Store) open(there bool) (err error) {
+	if s.db, err = connect(s.path, "FULL", 6, s.now); err != nil {
 		return err
 	}
-	return pool.Close()
+	if s.later, err = connect(s.path, "NORMAL", 1, s.now); err != nil {
+		return err
+	}
+	return s.migrate(there)
+}
+
+// connect opens the file for so many at once. What is committed with synchronous FULL is on the
+// disk; with NORMAL it is once something later is, or the log is full (SQLite, "PRAGMA
+// synchronous").
+func connect(path, synchronous string, most int, now func() time.Time) (*gorm.DB, error) {
+	dsn := (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(), RawQuery: "_journal_mode=WAL&" +
+		"_foreign_keys=on&_busy_timeout=8000&_txlock=immediate&_synchronous=" + synchronous}).String()
+	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
+	})
+	if err != nil {
+		return nil, trouble(err)
+	}
+	pool, err := db.DB()
+	if err == nil {
+		pool.SetMaxOpenConns(most)
+	}
+	return db, err
+}
+
+// Close closes the data file.
+func (s *Store) Close() error {
+	var errs []error
+	for _, db := range []*gorm.DB{s.later, s.db} {
+		if db == nil {
+			continue
+		}
+		pool, err := db.DB()
+		if err == nil {
+			err = pool.Close()
+		}
+		errs = append(errs, err)
+	}
+	return errors.Join(append(errs, s.lock.Unlock())...)
 }
 
 func (s *Store) read(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
 
-// write runs do in one transaction: all of it happens, or nothing.
+// write runs do in one transaction: all of it happens, or nothing. Once it returns, it is on the
+// disk: what a user decided, and money.
 func (s *Store) write(ctx context.Context, do func(tx *gorm.DB) error) error {
+	return s.transact(ctx, s.db, do)
+}
+
+// writeLater does it without waiting for the disk: what can be fetched or reckoned again. Programs
+// that are killed lose nothing of it; a power cut may take the last of it.
+func (s *Store) writeLater(ctx context.Context, do func(tx *gorm.DB) error) error {
+	return s.transact(ctx, s.later, do)
+}
+
+func (s *Store) transact(ctx context.Context, db *gorm.DB, do func(tx *gorm.DB) error) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	return s.db.WithContext(ctx).Transaction(do)
+	s.dirty.Store(true)
+	return trouble(db.WithContext(ctx).Transaction(do))
 }
 
 // first turns GORM's missing row into ErrNotFound.

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"cleverniche/core/links"
@@ -15,36 +16,56 @@ import (
 	"cleverniche/store"
 )
 
-// Tally counts the lookups made under one context and what they cost.
-type Tally struct {
-	mu      sync.Mutex
-	Lookups int
-	Micros  int64
-}
-
-func (t *Tally) add(n int, micros int64) {
-	if t != nil {
-		t.mu.Lock()
-		t.Lookups += n
-		t.Micros += micros
-		t.mu.Unlock()
-	}
+// errand is the piece of work that questions are asked for: a job's, if it is one's.
+type errand struct {
+	job     uint
+	lookups atomic.Int64 // made for it
+	tried   *seenIdeas   // whose demand failed in this run of the job
 }
 
 type contextKey int
 
 const (
-	tallyKey contextKey = iota
+	errandKey contextKey = iota
 	againKey
 )
 
-func withTally(ctx context.Context, t *Tally) context.Context {
-	return context.WithValue(ctx, tallyKey, t)
+func withErrand(ctx context.Context, e *errand) context.Context {
+	return context.WithValue(ctx, errandKey, e)
 }
 
-func tallyOf(ctx context.Context) *Tally {
-	t, _ := ctx.Value(tallyKey).(*Tally)
-	return t
+func errandOf(ctx context.Context) *errand {
+	if e, ok := ctx.Value(errandKey).(*errand); ok {
+		return e
+	}
+	return &errand{}
+}
+
+// seenIdeas is a set of ideas that several may add to.
+type seenIdeas struct {
+	mu  sync.Mutex
+	ids map[uint]bool
+}
+
+func (s *seenIdeas) add(id uint) {
+	if s == nil {
+		return
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.ids == nil {
+		s.ids = map[uint]bool{}
+	}
+	s.ids[id] = true
+}
+
+func (s *seenIdeas) has(id uint) bool {
+	if s == nil {
+		return false
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.ids[id]
 }
 
 // askAgain makes answers older than a moment count as stale, whatever their age.
@@ -110,19 +131,18 @@ func fly[T any](ctx context.Context, s *Study, q Question, key string,
 		if kept, ok, err := recall[T](bg, s, q, key); err != nil || ok {
 			return kept, err
 		}
-		release, err := s.afford(bg, s.options.Prices[q])
+		bill, err := s.charge(bg, q, key)
 		if err != nil {
 			return Asked[T]{}, err
 		}
-		defer release()
 		begun := s.options.Now()
-		v, err := fetch(bg)
+		v, err := fetch(bill.watching(bg))
 		if err != nil {
-			return Asked[T]{}, err
+			return Asked[T]{}, bill.fail(bg, err)
 		}
-		tallyOf(bg).add(1, s.options.Prices[q])
+		errandOf(bg).lookups.Add(1)
 		out := Asked[T]{v, s.options.Now().UTC(), s.market.Names[q]}
-		return out, s.keep(bg, q, key, v, out.At, out.At.Sub(begun), s.options.Prices[q])
+		return out, s.keep(bg, q, key, v, out.At, out.At.Sub(begun), bill.calls...)
 	})
 	select {
 	case r := <-done:
@@ -150,8 +170,25 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 	if err := json.Unmarshal(a.Body, &out.Value); err != nil {
 		return out, false, nil // written by an older version: ask again
 	}
+	if isEmpty(out.Value) && s.options.Now().Sub(a.AskedAt) > emptyLife {
+		return Asked[T]{}, false, nil
+	}
 	out.At, out.Source = a.AskedAt, a.Source
 	return out, true, nil
+}
+
+// emptyLife is how long an answer is kept that says there is nothing: more often than others it is
+// a source's mistake.
+const emptyLife = Day
+
+func isEmpty(v any) bool {
+	switch v := v.(type) {
+	case []string:
+		return len(v) == 0
+	case market.Results:
+		return len(v.Organic) == 0 && v.Total == 0
+	}
+	return false
 }
 
 // fresh reports whether an answer of that time may be used: within its lifetime, and
@@ -164,44 +201,13 @@ func (s *Study) fresh(ctx context.Context, q Question, asked time.Time) bool {
 }
 
 func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration,
-	micros int64) error {
+	paid ...store.Entry) error {
 	body, err := json.Marshal(v)
 	if err != nil {
 		return err
 	}
 	return s.store.SaveAnswer(ctx, store.Answer{Kind: string(q), Key: key, Source: s.market.Names[q], Body: body,
-		AskedAt: at, TookMS: took.Milliseconds(), CostMicros: micros})
-}
-
-// purse is money set aside for lookups that are being made.
-type purse struct {
-	mu    sync.Mutex
-	aside int64
-}
-
-// afford sets a price aside until release is called, by when the lookup is kept
-// with its cost. It returns a *BudgetError when the day's budget does not cover it.
-func (s *Study) afford(ctx context.Context, micros int64) (release func(), err error) {
-	if s.options.Budget <= 0 || micros == 0 {
-		return func() {}, nil
-	}
-	s.purse.mu.Lock()
-	defer s.purse.mu.Unlock()
-	now := s.options.Now()
-	midnight := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
-	spent, err := s.store.SpentSince(ctx, midnight)
-	if err != nil {
-		return nil, err
-	}
-	if spent+s.purse.aside+micros > s.options.Budget {
-		return nil, &BudgetError{s.options.Budget, s.options.Currency}
-	}
-	s.purse.aside += micros
-	return func() {
-		s.purse.mu.Lock()
-		s.purse.aside -= micros
-		s.purse.mu.Unlock()
-	}, nil
+		AskedAt: at, TookMS: took.Milliseconds(), CostMicros: s.options.Prices[q]}, paid...)
 }
 
 func localeKey(in market.Locale, parts ...string) string {

@@ -64,18 +64,19 @@ func TestTheDayBegins(t *testing.T) {
 	}
 }
 
-// TestMoneyIsSetAside while a lookup is being made.
+// TestMoneyIsSetAside while a lookup is being made, and given back when it cost nothing.
 func TestMoneyIsSetAside(t *testing.T) {
 	s, _ := begin(t, &fake{}, func(o *Options) { o.Budget = 5000 })
-	release, err := s.afford(ctx, 4000)
+	s.options.Prices[AskLinks] = 4000
+	bill, err := s.charge(ctx, AskLinks, "a")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.afford(ctx, 2000); err == nil {
+	if _, err := s.charge(ctx, AskLinks, "b"); err == nil {
 		t.Error("money is given out twice")
 	}
-	release()
-	if _, err := s.afford(ctx, 2000); err != nil {
+	bill.fail(ctx, &market.Error{Trouble: market.Refused, Err: errors.New("no")})
+	if _, err := s.charge(ctx, AskLinks, "b"); err != nil {
 		t.Error(err)
 	}
 }
@@ -161,7 +162,7 @@ func TestARefusedPhraseSaysWhy(t *testing.T) {
 	s, n := begin(t, &fake{refuses: "forbidden"}, nil)
 	s.Import(ctx, n, "list", strings.NewReader("forbidden fruit"))
 	j, err := s.GatherDemand(ctx, n)
-	if v := finish(t, s, j, err); v.Failed != 1 || !strings.Contains(v.Message, "1 of 1 could not be done") {
+	if v := finish(t, s, j, err); v.Failed != 1 || !strings.Contains(v.Message, "done but for 1 of 1") {
 		t.Errorf("%+v", v)
 	}
 	b, _ := s.Board(ctx, n)
@@ -178,7 +179,7 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 	b, _ := s.Board(ctx, n)
 	j, err := s.Judge(ctx, n, b.Named("one", "two", "three"), false)
 	v := finish(t, s, j, err)
-	if v.Failed != 1 || v.Done != 2 || v.Message != "1 of 3 could not be done" || len(v.Failures) != 1 {
+	if v.Failed != 1 || v.Done != 2 || v.Message != "done but for 1 of 3" || len(v.Failures) != 1 {
 		t.Fatalf("%+v", v)
 	}
 	f.refuses = ""

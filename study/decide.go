@@ -23,7 +23,7 @@ type Undone struct {
 	Ideas []uint
 }
 
-// Undo takes back the latest decision of a niche.
+// Undo takes back the latest decision, label or note of a niche.
 func (s *Study) Undo(ctx context.Context, niche uint) (Undone, error) {
 	rows, err := s.store.UndoDecision(ctx, niche)
 	if err != nil || len(rows) == 0 {
@@ -34,7 +34,12 @@ func (s *Study) Undo(ctx context.Context, niche uint) (Undone, error) {
 		out.Ideas = append(out.Ideas, d.IdeaID)
 	}
 	verb := map[int8]string{int8(sieve.Kept): "Keeping", int8(sieve.Dropped): "Dropping"}[rows[0].Became]
-	if verb == "" {
+	switch {
+	case rows[0].Labels != nil:
+		verb = "Labelling"
+	case rows[0].Note != nil:
+		verb = "The note on"
+	case verb == "":
 		verb = "Clearing"
 	}
 	what := fmt.Sprintf("%d ideas", len(rows))

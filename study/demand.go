@@ -1,8 +1,10 @@
 package study
 
 import (
+	"cmp"
 	"context"
 	"errors"
+	"slices"
 
 	"cleverniche/core/demand"
 	"cleverniche/market"
@@ -10,7 +12,8 @@ import (
 )
 
 // fillDemand asks for the figures of all ideas that have none, in batches, and
-// keeps each batch as it comes.
+// keeps each batch as it comes. What failed before is asked again, once in a run of a job; a
+// batch that fails holds up no other.
 func (s *Study) fillDemand(ctx context.Context, n Niche) error {
 	if s.market.Demand == nil {
 		return &MissingSourceError{AskDemand}
@@ -21,14 +24,24 @@ func (s *Study) fillDemand(ctx context.Context, n Niche) error {
 	if err != nil {
 		return err
 	}
-	for len(ideas) > 0 {
-		k := min(len(ideas), market.DemandBatch)
-		if err := s.demandBatch(ctx, n, ideas[:k]); err != nil {
-			return err
+	tried := errandOf(ctx).tried
+	ideas = slices.DeleteFunc(ideas, func(i store.Idea) bool { return tried.has(i.ID) })
+	var failed error
+	for batch := range slices.Chunk(ideas, market.DemandBatch) {
+		if ctx.Err() != nil {
+			return ctx.Err()
 		}
-		ideas = ideas[k:]
+		if err := s.demandBatch(ctx, n, batch); err != nil {
+			if stopsWork(err) || ctx.Err() != nil {
+				return err
+			}
+			for _, i := range batch {
+				tried.add(i.ID)
+			}
+			failed = cmp.Or(failed, err)
+		}
 	}
-	return nil
+	return failed
 }
 
 func (s *Study) demandBatch(ctx context.Context, n Niche, ideas []store.Idea) error {
@@ -48,12 +61,11 @@ func (s *Study) demandBatch(ctx context.Context, n Niche, ideas []store.Idea) er
 	}
 	if len(missing) > 0 {
 		err := s.askDemand(ctx, in, missing, known)
-		var refusal *market.Error
-		if errors.As(err, &refusal) && refusal.Trouble != market.Unreachable {
-			return s.noteDemandError(ctx, n, ideas, err)
-		}
 		if err != nil {
-			return err
+			if stopsWork(err) || ctx.Err() != nil {
+				return err
+			}
+			return s.noteDemandError(ctx, n, ideas, known, err)
 		}
 	}
 	rows := make([]store.Idea, len(ideas))
@@ -66,26 +78,31 @@ func (s *Study) demandBatch(ctx context.Context, n Niche, ideas []store.Idea) er
 // askDemand asks for phrases in one call and keeps each one's answer.
 func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []string,
 	into map[string]Asked[demand.Series]) error {
-	price := s.options.Prices[AskDemand]
-	release, err := s.afford(ctx, price*int64(len(phrases)))
+	keys := make([]string, len(phrases))
+	for i, p := range phrases {
+		keys[i] = localeKey(in, p)
+	}
+	bill, err := s.charge(ctx, AskDemand, keys...)
 	if err != nil {
 		return err
 	}
-	defer release()
 	begun := s.options.Now()
-	got, err := s.market.Demand.Demand(ctx, phrases, in)
+	bg := context.WithoutCancel(ctx) // what is paid for is kept
+	got, err := s.market.Demand.Demand(bill.watching(bg), phrases, in)
 	if err != nil {
-		return err
+		return bill.fail(bg, err)
 	}
 	now := s.options.Now().UTC()
-	tallyOf(ctx).add(1, price*int64(len(phrases)))
-	for _, p := range phrases {
+	errandOf(ctx).lookups.Add(1)
+	for i, p := range phrases {
 		series, ok := got[p]
 		if !ok {
+			if err := bill.settleOne(bg, i); err != nil {
+				return err
+			}
 			continue
 		}
-		if err := s.keep(context.WithoutCancel(ctx), AskDemand, localeKey(in, p), series, now, now.Sub(begun),
-			price); err != nil {
+		if err := s.keep(bg, AskDemand, keys[i], series, now, now.Sub(begun), bill.at(i)...); err != nil {
 			return err
 		}
 		into[p] = Asked[demand.Series]{Value: series, At: now, Source: s.market.Names[AskDemand]}
@@ -93,14 +110,18 @@ func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []strin
 	return nil
 }
 
-func (s *Study) noteDemandError(ctx context.Context, n Niche, ideas []store.Idea, cause error) error {
-	for i := range ideas {
-		ideas[i].DemandError = cause.Error()
+// noteDemandError keeps why ideas have no figures; those that are known all the same are kept.
+func (s *Study) noteDemandError(ctx context.Context, n Niche, ideas []store.Idea,
+	known map[string]Asked[demand.Series], cause error) error {
+	rows := make([]store.Idea, len(ideas))
+	for k, i := range ideas {
+		if a, ok := known[i.Phrase]; ok {
+			rows[k] = demandRow(i.ID, a)
+			continue
+		}
+		rows[k] = store.Idea{ID: i.ID, DemandError: cause.Error()}
 	}
-	if err := s.store.SaveDemand(ctx, n.ID, ideas); err != nil {
-		return err
-	}
-	return cause
+	return errors.Join(cause, s.store.SaveDemand(ctx, n.ID, rows))
 }
 
 // demandRow is the columns of an idea that a series fills. A phrase the source
@@ -109,7 +130,7 @@ func demandRow(id uint, a Asked[demand.Series]) store.Idea {
 	row := store.Idea{ID: id, DemandSource: a.Source}
 	sum, ok := demand.Summarise(a.Value)
 	if !ok {
-		row.DemandError = "the source has no figures for it"
+		row.DemandError = store.NoFigures
 		return row
 	}
 	at := a.At

@@ -19,12 +19,13 @@ const (
 	judgeWorkers  = 6
 )
 
-// A job is held by a lease that its runner renews, so that two programs on one
-// data file never do the same work, and work of a killed one is taken up again.
+// A job is held by whoever works on it, and shows that it does, so that two programs on one data
+// file never do the same work, and work of a killed one is taken up again: by one that has not
+// seen it show for so long. No program asks the clock of the wall.
 const (
-	lease   = 6 * time.Second
-	renewal = 2 * time.Second
-	glance  = 200 * time.Millisecond // between two looks at what another program works on
+	lease   = 3 * time.Second
+	renewal = time.Second
+	glance  = 200 * time.Millisecond // between two looks at what another program says of a job
 )
 
 // Runner does long work in the background: persisted, resumable, cancellable,
@@ -37,6 +38,7 @@ type Runner struct {
 	wg    sync.WaitGroup
 	mu    sync.Mutex
 	live  map[uint]*live
+	seen  map[uint]seenJob
 }
 
 // live is a job that runs here. intent is the state it is to end in.
@@ -59,7 +61,8 @@ func (l *live) end(state, reason string) {
 
 func newRunner(s *Study) *Runner {
 	ctx, stop := context.WithCancel(context.Background())
-	return &Runner{study: s, owner: rand.Text(), ctx: ctx, stop: stop, live: map[uint]*live{}}
+	return &Runner{study: s, owner: rand.Text(), ctx: ctx, stop: stop, live: map[uint]*live{},
+		seen: map[uint]seenJob{}}
 }
 
 func (r *Runner) close() {
@@ -99,7 +102,7 @@ func (r *Runner) start(ctx context.Context, n Niche, kindName, title string, pay
 func (r *Runner) startWith(ctx context.Context, n Niche, kindName, title string, payloads []string,
 	params string) (Job, error) {
 	row := store.Job{NicheID: n.ID, Kind: kindName, Title: title, State: store.Running, Params: params,
-		Owner: r.owner, LeaseUntil: r.study.options.Now().UTC().Add(lease)}
+		Owner: r.owner}
 	if err := r.study.store.CreateJob(ctx, &row, payloads); err != nil {
 		return Job{}, err
 	}
@@ -142,7 +145,7 @@ func (s *Study) Watch() {
 }
 
 func (r *Runner) adopt() {
-	jobs, err := r.study.store.Abandoned(r.ctx)
+	jobs, err := r.study.store.Held(r.ctx)
 	if err != nil {
 		if r.ctx.Err() == nil {
 			r.study.options.Log.Error("looking for jobs to go on with", "error", err)
@@ -150,11 +153,43 @@ func (r *Runner) adopt() {
 		return
 	}
 	for _, j := range jobs {
-		if got, err := r.study.store.Claim(r.ctx, j.ID, r.owner, lease); err == nil && got {
+		if !r.silent(j) {
+			continue
+		}
+		switch got, err := r.study.store.Claim(r.ctx, j, r.owner); {
+		case err != nil || !got:
+		case j.State != Running: // its holder was killed while it ended
+			if err := r.study.store.Release(r.ctx, j.ID, r.owner); err != nil {
+				r.study.options.Log.Error("releasing a job", "job", j.ID, "error", err)
+			}
+		default:
 			r.study.options.Log.Info("going on with a job", "job", j.ID, "title", j.Title)
 			r.launch(j)
 		}
 	}
+}
+
+// seenJob is how a job was when it was last seen to be worked on, and when that was.
+type seenJob struct {
+	owner string
+	beat  int64
+	at    time.Time // with the clock that only goes forward
+}
+
+// silent reports whether nobody works on a job: nobody holds it, or its holder has not shown for
+// as long as a lease.
+func (r *Runner) silent(j store.Job) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if j.Owner == r.owner {
+		return r.live[j.ID] == nil && j.State == Running
+	}
+	was, known := r.seen[j.ID]
+	if !known || was.owner != j.Owner || was.beat != j.Beat {
+		r.seen[j.ID] = seenJob{j.Owner, j.Beat, time.Now()}
+		return j.Owner == ""
+	}
+	return j.Owner == "" || time.Since(was.at) >= lease
 }
 
 func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
@@ -175,7 +210,7 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 	default:
 		state, reason = r.outcome(bg, job)
 	}
-	if err := r.study.store.SetJob(bg, job.ID, state, reason); err != nil {
+	if err := r.study.store.EndJob(bg, job.ID, state, reason); err != nil {
 		r.study.options.Log.Error("noting a job's end", "job", job.ID, "error", err)
 	}
 	if err := r.study.store.Release(bg, job.ID, r.owner); err != nil {
@@ -188,7 +223,7 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 func (r *Runner) outcome(ctx context.Context, job store.Job) (state, reason string) {
 	p, err := r.study.store.Progress(ctx, job.ID)
 	if err == nil && p.Failed > 0 {
-		return store.Done, fmt.Sprintf("%d of %d could not be done", p.Failed, p.Total)
+		return store.Done, fmt.Sprintf("done but for %d of %d", p.Failed, p.Total)
 	}
 	if err == nil {
 		err = r.ended(ctx, job)
@@ -212,19 +247,32 @@ func (r *Runner) ended(ctx context.Context, job store.Job) error {
 	return k.ended(ctx, n, job.Params)
 }
 
-// hold renews the lease while the job runs, and ends it when the lease is lost.
+// hold shows that the job is worked on while it runs, and ends it when another program has
+// ended it or taken it over.
 func (r *Runner) hold(ctx context.Context, job uint, l *live) {
-	tick := time.NewTicker(renewal)
+	tick := time.NewTicker(glance)
 	defer tick.Stop()
+	shown := time.Now()
 	for {
 		select {
 		case <-ctx.Done():
 			return
 		case <-tick.C:
-			if got, err := r.study.store.Claim(ctx, job, r.owner, lease); err == nil && !got {
+		}
+		if time.Since(shown) >= renewal {
+			if _, err := r.study.store.Beat(ctx, job, r.owner); errors.Is(err, ErrNotFound) {
 				l.end(store.Running, "another program took it over")
 			}
+			shown = time.Now()
 		}
+		r.heed(ctx, job, l)
+	}
+}
+
+// heed ends the work on a job that is not to be worked on any more, whoever said so.
+func (r *Runner) heed(ctx context.Context, job uint, l *live) {
+	if j, err := r.study.store.Job(ctx, job); err == nil && (j.State != Running || j.Owner != r.owner) {
+		l.end(j.State, j.Message)
 	}
 }
 
@@ -239,6 +287,7 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 	}
 	var group errgroup.Group
 	group.SetLimit(k.workers)
+	tried := &seenIdeas{}
 	for _, item := range items {
 		if k.waits != nil && k.waits(item.Payload) {
 			group.Wait()
@@ -247,8 +296,8 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 			break
 		}
 		group.Go(func() error {
-			if ctx.Err() == nil {
-				r.item(ctx, k, job.NicheID, item, l)
+			if r.heed(ctx, job.ID, l); ctx.Err() == nil {
+				r.item(ctx, k, job.NicheID, item, l, &errand{job: job.ID, tried: tried})
 			}
 			return nil
 		})
@@ -259,24 +308,21 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 // item does one item. A failure of its own is noted with it and fails nothing
 // else; one that says going on is of no use now stops the job. What the user says of the
 // niche holds from the next item on.
-func (r *Runner) item(ctx context.Context, k kind, niche uint, item store.JobItem, l *live) {
-	tally := &Tally{}
+func (r *Runner) item(ctx context.Context, k kind, niche uint, item store.JobItem, l *live, e *errand) {
 	found := 0
 	n, err := r.study.Niche(ctx, niche)
 	if err == nil {
-		found, err = k.do(withTally(ctx, tally), n, item.Payload)
+		found, err = k.do(withErrand(ctx, e), n, item.Payload)
 	}
-	tally.mu.Lock()
-	lookups, micros := tally.Lookups, tally.Micros
-	tally.mu.Unlock()
+	lookups := int(e.lookups.Load())
 	bg := context.WithoutCancel(ctx)
 	if err != nil && (ctx.Err() != nil || errors.Is(err, context.Canceled) || stopsWork(err)) {
 		if ctx.Err() == nil {
 			l.end(store.Stopped, err.Error())
 		}
 		if lookups > 0 {
-			if err := r.study.store.AddCost(bg, item.JobID, lookups, micros); err != nil {
-				r.study.options.Log.Error("noting a job's cost", "job", item.JobID, "error", err)
+			if err := r.study.store.AddLookups(bg, item.JobID, lookups); err != nil {
+				r.study.options.Log.Error("noting a job's lookups", "job", item.JobID, "error", err)
 			}
 		}
 		return
@@ -285,7 +331,7 @@ func (r *Runner) item(ctx context.Context, k kind, niche uint, item store.JobIte
 	if err != nil {
 		item.State, item.Error = "failed", err.Error()
 	}
-	if err := r.study.store.FinishItem(bg, item, found, lookups, micros); err != nil {
+	if err := r.study.store.FinishItem(bg, item, found, lookups); err != nil {
 		l.end(store.Stopped, err.Error())
 	}
 }
@@ -300,6 +346,8 @@ type Job struct {
 	Found, Lookups      int
 	Cost                string
 	CostMicros          int64
+	Doubts              int    // calls of it that nobody knows the end of
+	DoubtCost           string // what they cost, if they were paid
 	Total, Done, Failed int
 	Failures            []Failure
 	Left                time.Duration // expected; 0 when not known
@@ -326,6 +374,9 @@ func (j Job) Runs() bool { return j.State == Running }
 
 // CanGoOn reports whether the job waits to be taken up again.
 func (j Job) CanGoOn() bool { return j.State == Stopped || j.State == Paused }
+
+// Lacks reports whether the job is done but for steps that failed, which can be tried again.
+func (j Job) Lacks() bool { return j.State == Done && j.Failed > 0 }
 
 // Job returns one job of a niche with its progress.
 func (s *Study) Job(ctx context.Context, niche, id uint) (Job, error) {
@@ -364,7 +415,14 @@ const shownFailures = 20
 
 func (s *Study) viewJob(ctx context.Context, j store.Job) (v Job, err error) {
 	v = Job{ID: j.ID, NicheID: j.NicheID, Kind: j.Kind, Title: j.Title, State: j.State, Message: j.Message,
-		Found: j.Found, Lookups: j.Lookups, CostMicros: j.CostMicros, Cost: Money(j.CostMicros, s.options.Currency)}
+		Found: j.Found, Lookups: j.Lookups}
+	spent, err := s.store.JobSpent(ctx, j.ID)
+	if err != nil {
+		return v, err
+	}
+	v.CostMicros = j.CostMicros + spent.Micros
+	v.Cost = Money(v.CostMicros, s.options.Currency)
+	v.Doubts, v.DoubtCost = spent.Doubts, Money(spent.DoubtMicros, s.options.Currency)
 	if k, err := s.kindOf(j.Kind); err == nil {
 		v.Brings = k.brings
 	}
@@ -410,11 +468,14 @@ func (s *Study) endJob(ctx context.Context, niche, id uint, state, reason string
 	if j.State == store.Done || j.State == store.Cancelled {
 		return nil
 	}
+	if err := s.store.SetJob(ctx, id, state, reason); err != nil { // whoever works on it reads that
+		return err
+	}
 	s.runner.mu.Lock()
 	l := s.runner.live[id]
 	s.runner.mu.Unlock()
 	if l == nil {
-		return s.store.SetJob(ctx, id, state, reason)
+		return nil
 	}
 	l.end(state, reason)
 	select {
@@ -433,17 +494,22 @@ func (s *Study) GoOn(ctx context.Context, niche, id uint) error {
 		return err
 	}
 	p, err := s.store.Progress(ctx, id)
-	if err != nil || row.State == Cancelled || row.State == Done && p.Failed == 0 {
+	if err != nil || row.State == Cancelled || row.State == Running || row.State == Done && p.Failed == 0 {
 		return err
 	}
-	if err := s.store.RetryFailed(ctx, id); err != nil {
+	k, err := s.kindOf(row.Kind)
+	if err != nil {
 		return err
 	}
-	got, err := s.store.Claim(ctx, id, s.runner.owner, lease)
-	if err != nil || !got {
+	if err := s.store.Retry(ctx, id, k.waits); err != nil {
 		return err
 	}
 	if err := s.store.SetJob(ctx, id, Running, ""); err != nil {
+		return err
+	}
+	// One that its last holder has not given back yet, or never will, is taken up by Watch.
+	row.Owner = ""
+	if got, err := s.store.Claim(ctx, row, s.runner.owner); err != nil || !got {
 		return err
 	}
 	s.runner.launch(row)
@@ -468,13 +534,15 @@ func (s *Study) WaitJob(ctx context.Context, id uint) error {
 		if err != nil || job.State != Running || s.runner.ctx.Err() != nil {
 			return err
 		}
-		got, err := s.store.Claim(ctx, id, s.runner.owner, lease)
-		if err != nil {
-			return err
-		}
-		if got {
-			s.runner.launch(job)
-			continue
+		if s.runner.silent(job) {
+			got, err := s.store.Claim(ctx, job, s.runner.owner)
+			if err != nil {
+				return err
+			}
+			if got {
+				s.runner.launch(job)
+				continue
+			}
 		}
 		select {
 		case <-time.After(glance):

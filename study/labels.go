@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"crypto/rand"
 	"slices"
 	"strings"
 	"unicode"
@@ -70,7 +71,7 @@ func (s *Study) Label(ctx context.Context, n Niche, ids []uint, text string, off
 		row.Labels = strings.Join(set, sieve.LabelMark)
 		save, changed = append(save, row), append(changed, row.ID)
 	}
-	return label, changed, s.store.SaveLabels(ctx, n.ID, save)
+	return label, changed, s.store.SaveLabels(ctx, n.ID, save, rand.Text())
 }
 
 func labelsIn(text string) []string {
@@ -96,6 +97,9 @@ func (s *Study) SetNote(ctx context.Context, n Niche, id uint, text string) erro
 	if err != nil {
 		return err
 	}
+	if row.Note == text {
+		return nil
+	}
 	row.Note = text
-	return s.store.SaveNote(ctx, n.ID, row)
+	return s.store.SaveNote(ctx, n.ID, row, rand.Text())
 }

@@ -39,7 +39,6 @@ type Study struct {
 	boards  *board.Boards
 	graph   standings
 	runner  *Runner
-	purse   purse
 	demand  sync.Mutex // one batch run of demand at a time
 }
 

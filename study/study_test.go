@@ -285,7 +285,7 @@ func TestJoinedAskingFails(t *testing.T) {
 		_, err := ask(ctx, s, AskResults, "key", func(context.Context) (int, error) {
 			close(begun)
 			<-fail
-			return 0, errors.New("it is down")
+			return 0, &market.Error{Trouble: market.Unreachable, Err: errors.New("it is down"), Charge: market.Free}
 		})
 		first <- err
 	}()
@@ -343,7 +343,8 @@ func TestWaitedForElsewhere(t *testing.T) {
 	}
 	j, _ = s.Gather(ctx, n, GatherPlan{Seeds: []string{"mars"}, Letters: true})
 	s.Close()
-	if held, err := st.Claim(ctx, j.ID, "killed", 300*time.Millisecond); !held || err != nil {
+	row, _ := st.Job(ctx, j.ID)
+	if held, err := st.Claim(ctx, row, "killed"); !held || err != nil {
 		t.Fatal(held, err)
 	}
 	if v := finish(t, next, j, nil); v.State != store.Done || v.Done != v.Total {

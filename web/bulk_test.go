@@ -19,7 +19,7 @@ func TestLabelsAndNotes(t *testing.T) {
 	odd := "later, maybe <b>🔭</b> שמים"
 	status, h, body := s.post("/niches/1/bulk/label", url.Values{"id": {"1", "2"}, "label": {"  " + odd + " "}}, true)
 	if status != 200 || !strings.Contains(body, "Labelled 2 ideas “later, maybe &lt;b&gt;🔭&lt;/b&gt; שמים”") ||
-		!strings.Contains(h.Get("HX-Trigger"), "ideas-changed") || !strings.Contains(body, `data-off="yes"`) {
+		!strings.Contains(h.Get("HX-Trigger"), "ideas-changed") {
 		t.Fatal(status, body)
 	}
 	s.post("/niches/1/bulk/label", url.Values{"id": {"2"}, "label": {"to write"}}, true)
@@ -33,6 +33,14 @@ func TestLabelsAndNotes(t *testing.T) {
 		t.Error(body)
 	}
 	holds(t, s.get("/niches/1/sift?"+by), "<b>0</b> left of 3")
+	for _, says := range []string{"Labelling 2 ideas was undone", "Labelling “mars map” was undone",
+		"Labelling 2 ideas was undone"} {
+		if _, _, body := s.post("/niches/1/undo", nil, true); !strings.Contains(body, says) {
+			t.Errorf("%s: %s", says, body)
+		}
+	}
+	lacks(t, s.get("/niches/1/sift"), "label-mark")
+	s.post("/niches/1/bulk/label", url.Values{"id": {"2"}, "label": {"to write"}}, true)
 	for label, says := range map[string]string{"": "Type a label", strings.Repeat("x", 41): "longer than 40",
 		"\x1f": "Type a"} {
 		status, _, body := s.post("/niches/1/bulk/label", url.Values{"id": {"1"}, "label": {label}}, true)
@@ -46,6 +54,11 @@ func TestLabelsAndNotes(t *testing.T) {
 	}
 	holds(t, s.get("/niches/1/ideas/1"), "ask &lt;i&gt;the&lt;/i&gt; club first</textarea>")
 	holds(t, s.get("/niches/1/sift"), "has a note")
+	s.post("/niches/1/ideas/1/note", url.Values{"note": {"other"}}, false)
+	if _, _, body := s.post("/niches/1/undo", nil, true); !strings.Contains(body, "The note on “moon map” was undone") {
+		t.Error(body)
+	}
+	holds(t, s.get("/niches/1/ideas/1"), "ask &lt;i&gt;the&lt;/i&gt; club first</textarea>")
 	if status, _, body := s.post("/niches/1/ideas/1/note", url.Values{"note": {strings.Repeat("x", 2001)}},
 		false); status != 422 || !strings.Contains(body, "2001 characters, more than 2000") {
 		t.Errorf("a long note: %d", status)

@@ -236,12 +236,19 @@ var (
 			return "Whether the phrase, joined to one word, is free as a name under one of the niche's endings."
 		}})
 
+	NearName = figure(Figure{Key: "near", Name: "near name free", Form: Yes, From: FromNames, Export: true,
+		Says: func(Known) string {
+			return "Whether the phrase's name is free, or one near it: with a hyphen, or a word before or after."
+		}})
+
 	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages",
 		Figure: ExactPages,
 		within: atMost})
 	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with it in the title at most", Unit: "pages",
 		Figure: TitlePages, within: atMost})
 	ByName = criterion(Criterion{Key: "name-free", Name: "name free", Control: Switch, Figure: FreeName, within: isTrue})
+	ByNear = criterion(Criterion{Key: "near-free", Name: "name or one near it free", Control: Switch, Figure: NearName,
+		within: isTrue})
 )
 
 var (

@@ -27,7 +27,7 @@ type facts struct {
 	Source                                            string
 	Searches                                          int
 	Under, Judged, Locked                             bool
-	Season, NameFree                                  int
+	Season, NameFree, Near                            int
 	Lasting                                           demand.Lasting
 	CPC, Share, Difficulty, PageOne, TopFive, Weakest float64
 	Beyond                                            float64
@@ -38,7 +38,7 @@ type facts struct {
 }
 
 func bare(id uint, phrase string, words int) facts {
-	return facts{ID: id, Phrase: phrase, Words: words, Searches: -1, Season: -1, NameFree: -1, CPC: -1, Share: -1,
+	return facts{ID: id, Phrase: phrase, Words: words, Searches: -1, Season: -1, NameFree: -1, Near: -1, CPC: -1, Share: -1,
 		ExactPages: -1, TitlePages: -1, Worth: -1}
 }
 
@@ -55,6 +55,7 @@ func (f facts) idea() Idea {
 	number(Coming, float64(f.Season))
 	i.Put(Labels, Value{Known: f.Labels != "", Text: f.Labels})
 	number(FreeName, float64(f.NameFree))
+	number(NearName, float64(f.Near))
 	number(CPC, f.CPC)
 	number(Share, f.Share)
 	number(ExactPages, float64(f.ExactPages))
@@ -110,7 +111,7 @@ func sample(n int) []facts {
 			f.Under, f.Searches = true, 10
 		}
 		f.CPC, f.Share = float64(maybe(rng.IntN(400)))/100, float64(maybe(rng.IntN(100)))/100
-		f.Season, f.NameFree = maybe(rng.IntN(2)), maybe(rng.IntN(2))
+		f.Season, f.NameFree, f.Near = maybe(rng.IntN(2)), maybe(rng.IntN(2)), maybe(rng.IntN(2))
 		f.Lasting = []demand.Lasting{"", demand.TooFew, demand.Rise, demand.Fade, demand.Evergreen,
 			demand.Flash}[rng.IntN(6)]
 		f.ExactPages, f.TitlePages = maybe(rng.IntN(200_000)), maybe(rng.IntN(30_000))
@@ -176,6 +177,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 		return i.Source == m.Choice
 	case ByName:
 		return known(i.NameFree >= 0, i.NameFree == 1)
+	case ByNear:
+		return known(i.Near >= 0, i.Near == 1)
 	case ByLookedUp:
 		return known(i.Judged, true)
 	case ByPageOne:

@@ -33,8 +33,7 @@ func decideBulk(r *frame.Request) error {
 	return r.Render("frame/notice", map[string]any{"Said": said})
 }
 
-// labelBulk puts a label on the chosen ideas, or takes it off. What it did can be undone by
-// doing the opposite to those that changed.
+// labelBulk puts a label on the chosen ideas, or takes it off.
 func labelBulk(r *frame.Request) error {
 	ids, err := several(r)
 	if err != nil {
@@ -45,13 +44,16 @@ func labelBulk(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	says := "Labelled %s “%s”."
-	if off {
-		says = "Took from %s the label “%s”."
+	said := "They had that label already."
+	switch {
+	case len(changed) == 0 && off:
+		said = "They did not have that label."
+	case len(changed) > 0:
+		says := map[bool]string{false: "Labelled %s “%s”. u undoes.", true: "Took from %s the label “%s”. u undoes."}[off]
+		said = fmt.Sprintf(says, r.Speak().Counted(len(changed), "idea", "ideas"), label)
 	}
 	r.Set("HX-Trigger", "ideas-changed")
-	return r.Render("bench/labelled", map[string]any{"Said": fmt.Sprintf(says,
-		r.Speak().Counted(len(changed), "idea", "ideas"), label), "Label": label, "Off": off, "Changed": changed})
+	return r.Render("frame/notice", map[string]any{"Said": said})
 }
 
 // several are the chosen ideas of a form: some, and not too many.

@@ -204,18 +204,11 @@ document.addEventListener(
   true,
 );
 
-async function unlabel(button) {
-  const asked = new URLSearchParams({ label: button.dataset.label, off: button.dataset.off });
-  for (const id of button.dataset.ids.trim().split(" ")) asked.append("id", id);
-  if (await send(`${base}/bulk/label`, asked, "#notice")) reload();
-}
-
 Object.assign(actions, {
   label: () => {
     find("#labels .told").replaceChildren();
     find("#labels").showModal();
   },
-  unlabel,
   "close-labels": () => find("#labels").close(),
   estimate: () => estimate(),
   "estimate-all": () => estimate("left"),

@@ -108,8 +108,15 @@ export function reload(pick) {
 
 document.addEventListener("ideas-changed", (event) => reload(event.detail?.select));
 
+// Another list has its first idea selected, unless it holds the one that was.
+let listed = find("#rows");
+
 document.addEventListener("htmx:after:swap", () => {
-  if (find("#rows") && !selected() && rows().length && place < 0) select(rows()[0], { focus: false });
+  const list = find("#rows");
+  if (!list || list === listed) return;
+  listed = list;
+  if (!list.dataset.kept) place = -1;
+  if (!selected() && rows().length && place < 0) select(rows()[0], { focus: false });
 });
 
 document.addEventListener("click", (event) => {

@@ -1,0 +1,137 @@
+package study
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"cleverniche/market"
+	"cleverniche/store"
+)
+
+// DoubtError says that a question was put before for money, and that nobody knows with what end:
+// it is not put again unless the user says so.
+type DoubtError struct {
+	Question Question
+	At       time.Time
+	Micros   int64
+	Currency string
+}
+
+func (e *DoubtError) Error() string {
+	return fmt.Sprintf("the %s were asked for on %s, and nobody knows whether %s was paid for the answer, which never came: "+
+		"try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"), Money(e.Micros, e.Currency))
+}
+
+// bill is the entries of the ledger for what is being asked: a call a key.
+type bill struct {
+	study *Study
+	ctx   context.Context
+	mu    sync.Mutex
+	calls []store.Entry
+}
+
+// charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
+// the day's budget does not cover them, and a *DoubtError where one of them is in doubt. What is
+// free needs no entry.
+func (s *Study) charge(ctx context.Context, q Question, keys ...string) (*bill, error) {
+	price := s.options.Prices[q]
+	b := &bill{study: s, ctx: ctx}
+	if price == 0 {
+		return b, nil
+	}
+	job := errandOf(ctx).job
+	doubts, err := s.store.InDoubt(ctx, string(q), keys)
+	if err != nil {
+		return b, err
+	}
+	if len(doubts) > 0 {
+		d := doubts[0]
+		err := s.store.Hold(ctx, doubts, job)
+		return b, errors.Join(&DoubtError{q, d.At, price, s.options.Currency}, err)
+	}
+	for _, key := range keys {
+		b.calls = append(b.calls, store.Entry{Call: rand.Text(), Question: string(q), Key: key, Micros: price, JobID: job})
+	}
+	return b, s.spend(ctx, b.calls)
+}
+
+// spend enters calls, within the day's budget.
+func (s *Study) spend(ctx context.Context, calls []store.Entry) error {
+	err := s.store.Spend(ctx, calls, s.midnight(), s.options.Budget)
+	if errors.Is(err, store.ErrBudget) {
+		return &BudgetError{s.options.Budget, s.options.Currency}
+	}
+	return err
+}
+
+// midnight is when the day of the budget began.
+func (s *Study) midnight() time.Time {
+	now := s.options.Now()
+	return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
+}
+
+// watching is a context under which tries are entered that a client makes by itself.
+func (b *bill) watching(ctx context.Context) context.Context {
+	if len(b.calls) == 0 {
+		return ctx
+	}
+	return market.WithMeter(ctx, b)
+}
+
+// May implements market.Meter.
+func (b *bill) May() bool {
+	if b.study.options.Budget <= 0 {
+		return true
+	}
+	spent, err := b.study.store.SpentSince(b.ctx, b.study.midnight())
+	return err == nil && spent <= b.study.options.Budget // the try that failed is in it still, and costs as much
+}
+
+// Again implements market.Meter.
+func (b *bill) Again() {
+	if err := b.settle(b.ctx, market.Free); err != nil {
+		b.study.options.Log.Error("entering what a call cost", "error", err)
+	}
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	for i := range b.calls {
+		b.calls[i].ID, b.calls[i].Call = 0, rand.Text()
+	}
+	if err := b.study.spend(b.ctx, b.calls); err != nil {
+		b.study.options.Log.Error("entering a call", "error", err)
+	}
+}
+
+// at is the call of one of the keys, if they cost anything.
+func (b *bill) at(i int) []store.Entry {
+	if len(b.calls) == 0 {
+		return nil
+	}
+	return b.calls[i : i+1]
+}
+
+// settleOne enters that the call of one of the keys was answered, though with nothing to keep.
+func (b *bill) settleOne(ctx context.Context, i int) error {
+	return b.study.store.Settle(ctx, b.at(i), store.CallPaid)
+}
+
+// fail settles what ended with an error, and returns that.
+func (b *bill) fail(ctx context.Context, err error) error {
+	return errors.Join(err, b.settle(ctx, market.ChargeOf(err)))
+}
+
+func (b *bill) settle(ctx context.Context, c market.Charge) error {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	switch c {
+	case market.Free:
+		return b.study.store.Settle(ctx, b.calls, store.CallVoid)
+	case market.Due:
+		return b.study.store.Settle(ctx, b.calls, store.CallPaid)
+	}
+	return nil // in doubt it stays
+}
