@@ -34,11 +34,17 @@ type LineProblem struct {
 	Reason string
 }
 
-// MostFileBytes is the largest list read at once.
-const MostFileBytes = 32 << 20
+// MostFileBytes and MostLines bound a list that is read at once.
+const (
+	MostFileBytes = 16 << 20
+	MostLines     = 100_000
+)
 
-// ErrTooLarge is returned for a larger one.
-var ErrTooLarge = fmt.Errorf("the list is larger than %d MB", MostFileBytes>>20)
+// ErrTooLarge and ErrTooLong are returned for larger ones.
+var (
+	ErrTooLarge = fmt.Errorf("it is larger than %d MB: divide it into several", MostFileBytes>>20)
+	ErrTooLong  = fmt.Errorf("it has more than %d lines: divide it into several", MostLines)
+)
 
 // ReadIdeas reads a list of phrases: one a line, or a table with a header line
 // that names at least the column phrase, and maybe searches and cpc, in any order,
@@ -64,8 +70,7 @@ func ReadIdeas(r io.Reader, currency string) ([]IdeaRow, []LineProblem, error) {
 	if head, comma, ok := tableHead(data); ok {
 		return readTable(data, head, comma, currency)
 	}
-	rows, problems := readLines(data)
-	return rows, problems, nil
+	return readLines(data)
 }
 
 func decodeUTF16(data []byte) ([]byte, error) {
@@ -126,7 +131,7 @@ func tableHead(data []byte) (columns, rune, bool) {
 	return nil, 0, false
 }
 
-func readLines(data []byte) (rows []IdeaRow, problems []LineProblem) {
+func readLines(data []byte) (rows []IdeaRow, problems []LineProblem, err error) {
 	lines := bufio.NewScanner(bytes.NewReader(data))
 	lines.Buffer(nil, MostFileBytes+1)
 	for n := 1; lines.Scan(); n++ {
@@ -136,12 +141,16 @@ func readLines(data []byte) (rows []IdeaRow, problems []LineProblem) {
 		}
 		row, reason := readRow(n, columns{0}, []string{raw}, "")
 		if reason != "" {
-			problems = append(problems, LineProblem{n, printable(raw), reason})
+			if problems = append(problems, LineProblem{n, printable(raw), reason}); len(problems) > MostLines {
+				return nil, nil, ErrTooLong
+			}
 			continue
 		}
-		rows = append(rows, row)
+		if rows = append(rows, row); len(rows)+len(problems) > MostLines {
+			return nil, nil, ErrTooLong
+		}
 	}
-	return rows, problems
+	return rows, problems, lines.Err()
 }
 
 func readTable(data []byte, head columns, comma rune, currency string) (rows []IdeaRow, problems []LineProblem,
@@ -150,6 +159,9 @@ func readTable(data []byte, head columns, comma rune, currency string) (rows []I
 	r.Comma, r.FieldsPerRecord = comma, -1
 	for first := true; ; first = false {
 		record, err := r.Read()
+		if len(rows)+len(problems) > MostLines {
+			return nil, nil, ErrTooLong
+		}
 		if err == io.EOF {
 			return rows, problems, nil
 		}

@@ -60,12 +60,12 @@ func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
 		})
 	})
 	if err != nil {
-		return trouble(err)
+		return TroubleIn(err)
 	}
 	// A copy that belongs to no log of writes is whole by itself.
 	var said string
 	if err := pool.QueryRowContext(ctx, "PRAGMA journal_mode = DELETE").Scan(&said); err != nil {
-		return trouble(err)
+		return TroubleIn(err)
 	}
 	if err := pool.QueryRowContext(ctx, "PRAGMA quick_check(1)").Scan(&said); err != nil || said != "ok" {
 		return fmt.Errorf("the copy is not sound: %s %w", said, err)
@@ -187,6 +187,6 @@ func (s *Store) Checkpoint(ctx context.Context) error {
 	if !s.dirty.Swap(false) {
 		return nil
 	}
-	return trouble(s.later.WithContext(ctx).Session(&gorm.Session{PrepareStmt: false}).
+	return TroubleIn(s.later.WithContext(ctx).Session(&gorm.Session{PrepareStmt: false}).
 		Exec("PRAGMA wal_checkpoint(PASSIVE)").Error)
 }

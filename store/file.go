@@ -44,8 +44,8 @@ var troubles = map[sqlite3.ErrNo]Trouble{
 		Do: "try again, or end the other program"},
 }
 
-// trouble makes a Trouble of an error of SQLite's that tells of the file.
-func trouble(err error) error {
+// TroubleIn makes a Trouble of an error of SQLite's that tells of the file.
+func TroubleIn(err error) error {
 	var from sqlite3.Error
 	if errors.As(err, &from) {
 		if t, ok := troubles[from.Code]; ok {
@@ -121,7 +121,7 @@ func removeFiles(path string) error {
 func (s *Store) Look(ctx context.Context) error {
 	var found []string
 	if err := s.read(ctx).Raw("PRAGMA quick_check(3)").Scan(&found).Error; err != nil {
-		return trouble(err)
+		return TroubleIn(err)
 	}
 	if len(found) == 1 && found[0] == "ok" {
 		return nil

@@ -216,14 +216,3 @@ func (s *Store) Token(ctx context.Context, key string) ([]byte, error) {
 	}
 	return t.Value, err
 }
-
-// DropToken removes a token; with "", all.
-func (s *Store) DropToken(ctx context.Context, key string) error {
-	return s.write(ctx, func(tx *gorm.DB) error {
-		q := tx.Where("key = ?", key)
-		if key == "" {
-			q = tx.Where("1 = 1")
-		}
-		return q.Delete(&Token{}).Error
-	})
-}

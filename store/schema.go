@@ -365,6 +365,11 @@ var steps = []struct {
 		`ALTER TABLE jobs DROP COLUMN lease_until`,
 		`ALTER TABLE jobs ADD COLUMN beat INTEGER NOT NULL DEFAULT 0`,
 	}},
+	{"10-long", []string{
+		`CREATE TABLE longs (key TEXT PRIMARY KEY, body TEXT NOT NULL, used_at DATETIME NOT NULL)`,
+		`CREATE INDEX longs_used ON longs (used_at)`,
+		`DELETE FROM tokens`, // pages' tokens show by themselves now that they are ours
+	}},
 }
 
 // migrate brings the file to the present schema; of one that was there a copy is kept.
@@ -384,7 +389,7 @@ func (s *Store) migrate(there bool) error {
 		return &Trouble{Says: "the data file was written by a newer version of this program",
 			Do: "use that one, or bring back the copy that it kept from before", Err: err}
 	}
-	return trouble(err)
+	return TroubleIn(err)
 }
 
 func migration(name string, statements []string) *gormigrate.Migration {

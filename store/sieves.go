@@ -2,8 +2,10 @@ package store
 
 import (
 	"context"
+	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // Sieves lists the saved sieves by name.
@@ -20,6 +22,34 @@ func (s *Store) Sieve(ctx context.Context, id uint) (Sieve, error) {
 // SieveNamed returns the saved sieve of a name, in any case, or ErrNotFound.
 func (s *Store) SieveNamed(ctx context.Context, name string) (Sieve, error) {
 	return first[Sieve](s.read(ctx).Where("name = ?", name))
+}
+
+// Long is what would be too long for an address, by a short key.
+type Long struct {
+	Key    string `gorm:"primaryKey"`
+	Body   string
+	UsedAt time.Time
+}
+
+// mostLongs is how many are kept: those that were used last.
+const mostLongs = 5000
+
+// KeepLong keeps a text for a key.
+func (s *Store) KeepLong(ctx context.Context, key, body string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Long{key, body, s.now()}).Error
+		if err != nil {
+			return err
+		}
+		return tx.Exec("DELETE FROM longs WHERE key NOT IN (SELECT key FROM longs ORDER BY used_at DESC LIMIT ?)",
+			mostLongs).Error
+	})
+}
+
+// Long returns the text of a key, or ErrNotFound.
+func (s *Store) Long(ctx context.Context, key string) (string, error) {
+	row, err := first[Long](s.read(ctx).Where("key = ?", key))
+	return row.Body, err
 }
 
 // SaveSieves writes sieves: those with an ID in place of what they were, the others as new ones.

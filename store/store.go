@@ -68,7 +68,7 @@ func connect(path, synchronous string, most int, now func() time.Time) (*gorm.DB
 		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
 	})
 	if err != nil {
-		return nil, trouble(err)
+		return nil, TroubleIn(err)
 	}
 	pool, err := db.DB()
 	if err == nil {
@@ -111,7 +111,20 @@ func (s *Store) transact(ctx context.Context, db *gorm.DB, do func(tx *gorm.DB) 
 	s.writing.Lock()
 	defer s.writing.Unlock()
 	s.dirty.Store(true)
-	return trouble(db.WithContext(ctx).Transaction(do))
+	return TroubleIn(db.WithContext(ctx).Transaction(do))
+}
+
+// Rows is how many rows all tables have together.
+func (s *Store) Rows(ctx context.Context) (sum int, err error) {
+	tables, err := s.read(ctx).Migrator().GetTables()
+	for _, name := range tables {
+		var n int64
+		if err = errors.Join(err, s.read(ctx).Table(name).Count(&n).Error); err != nil {
+			return 0, err
+		}
+		sum += int(n)
+	}
+	return sum, err
 }
 
 // first turns GORM's missing row into ErrNotFound.

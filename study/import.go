@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"io"
+	"slices"
 
 	"cleverniche/market"
 	"cleverniche/store"
@@ -11,21 +12,31 @@ import (
 // ImportReport says what became of a list.
 type ImportReport struct {
 	List     string
-	Used     int // usable lines
-	Added    int // new ideas
-	Merged   int // lines whose idea was there already, here or earlier in the list
-	Problems []market.LineProblem
+	Used     int                  // usable lines
+	Added    int                  // new ideas
+	Merged   int                  // lines whose idea was there already, here or earlier in the list
+	Unused   int                  // lines that cannot be used
+	Problems []market.LineProblem // the first of them
 }
 
+// Bounds of one list.
+const (
+	MostUpload  = market.MostFileBytes + 64<<10 // bytes, with what a form puts around it
+	shownLines  = 200                           // lines that were not used, of which a report tells
+	importSlice = 500                           // ideas that go in at once, so that decisions need not wait for all
+)
+
 // Import reads somebody's own list into the niche: every usable line goes in, the
-// others are listed with their reason. All in one step: nothing half-done remains.
+// others are counted, and the first of them listed with their reason. Lines go in a few hundred at
+// a time, so that nobody waits for them; what is in when the program is killed stays, and the
+// same list once more brings the rest.
 func (s *Study) Import(ctx context.Context, n Niche, list string, r io.Reader) (ImportReport, error) {
 	rep := ImportReport{List: list}
 	rows, problems, err := market.ReadIdeas(r, n.Currency)
 	if err != nil {
 		return rep, badInput("list", "The list cannot be read: %v.", err)
 	}
-	rep.Problems, rep.Used = problems, len(rows)
+	rep.Unused, rep.Problems, rep.Used = len(problems), problems[:min(len(problems), shownLines)], len(rows)
 	if len(rows) == 0 && len(problems) == 0 {
 		return rep, badInput("list", "The list is empty: paste phrases, one a line, or choose a file.")
 	}
@@ -42,7 +53,13 @@ func (s *Study) Import(ctx context.Context, n Niche, list string, r io.Reader) (
 		}
 		finds = append(finds, f)
 	}
-	rep.Added, err = s.store.AddIdeas(ctx, n.ID, finds)
+	for part := range slices.Chunk(finds, importSlice) {
+		added, err := s.store.AddIdeas(ctx, n.ID, part)
+		if err != nil {
+			return rep, err
+		}
+		rep.Added += added
+	}
 	rep.Merged = rep.Used - rep.Added
 	return rep, err
 }

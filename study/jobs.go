@@ -186,10 +186,10 @@ func (r *Runner) silent(j store.Job) bool {
 	}
 	was, known := r.seen[j.ID]
 	if !known || was.owner != j.Owner || was.beat != j.Beat {
-		r.seen[j.ID] = seenJob{j.Owner, j.Beat, time.Now()}
+		r.seen[j.ID] = seenJob{j.Owner, j.Beat, r.study.options.Forward()}
 		return j.Owner == ""
 	}
-	return j.Owner == "" || time.Since(was.at) >= lease
+	return j.Owner == "" || r.study.options.Forward().Sub(was.at) >= lease
 }
 
 func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
@@ -252,18 +252,18 @@ func (r *Runner) ended(ctx context.Context, job store.Job) error {
 func (r *Runner) hold(ctx context.Context, job uint, l *live) {
 	tick := time.NewTicker(glance)
 	defer tick.Stop()
-	shown := time.Now()
+	shown := r.study.options.Forward()
 	for {
 		select {
 		case <-ctx.Done():
 			return
 		case <-tick.C:
 		}
-		if time.Since(shown) >= renewal {
+		if now := r.study.options.Forward(); now.Sub(shown) >= renewal {
 			if _, err := r.study.store.Beat(ctx, job, r.owner); errors.Is(err, ErrNotFound) {
 				l.end(store.Running, "another program took it over")
 			}
-			shown = time.Now()
+			shown = now
 		}
 		r.heed(ctx, job, l)
 	}

@@ -2,6 +2,8 @@ package study
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -43,6 +45,20 @@ func (s *Study) Sieves(ctx context.Context) ([]Saved, error) {
 	}
 	return out, err
 }
+
+// Shorten keeps a text that is too long for an address, and returns a short key for it, always the
+// same one.
+func (s *Study) Shorten(ctx context.Context, text string) (key string, err error) {
+	sum := sha256.Sum256([]byte(text))
+	key = hex.EncodeToString(sum[:8])
+	if was, err := s.store.Long(ctx, key); err == nil && was == text {
+		return key, nil
+	}
+	return key, s.store.KeepLong(ctx, key, text)
+}
+
+// Lengthen returns the text of a key, or ErrNotFound.
+func (s *Study) Lengthen(ctx context.Context, key string) (string, error) { return s.store.Long(ctx, key) }
 
 // Sieve returns a saved sieve, or ErrNotFound.
 func (s *Study) Sieve(ctx context.Context, id uint) (Saved, error) {

@@ -6,9 +6,11 @@ package study
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"cleverniche/board"
@@ -27,6 +29,7 @@ type Options struct {
 	Depth     int // results looked up; 0 means DefaultDepth
 	Suffixes  links.Suffixes
 	Now       func() time.Time
+	Forward   func() time.Time // a clock that is never set back; nil means Go's own
 	Log       *slog.Logger
 }
 
@@ -40,12 +43,16 @@ type Study struct {
 	graph   standings
 	runner  *Runner
 	demand  sync.Mutex // one batch run of demand at a time
+	damage  atomic.Pointer[Trouble]
 }
 
 // New returns a study over an open data file. Close it before the file.
 func New(st *store.Store, m Market, o Options) *Study {
 	if o.Now == nil {
 		o.Now = time.Now
+	}
+	if o.Forward == nil {
+		o.Forward = time.Now // it carries a reading that only goes forward
 	}
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
@@ -82,6 +89,27 @@ func badInput(field, format string, args ...any) error {
 // ErrNotFound is returned for a niche, idea or job that is not there.
 var ErrNotFound = store.ErrNotFound
 
+// Trouble is something that is wrong with the data file, and what to do about it.
+type Trouble = store.Trouble
+
+// TroubleOf returns what an error says of the data file; nil when it is none of its.
+func TroubleOf(err error) *Trouble {
+	var t *Trouble
+	if errors.As(store.TroubleIn(err), &t) {
+		return t
+	}
+	return nil
+}
+
+// Ready returns why the study cannot do its work, or nil.
+func (s *Study) Ready(ctx context.Context) error {
+	if t := s.damage.Load(); t != nil {
+		return t
+	}
+	_, err := s.Niches(ctx)
+	return err
+}
+
 // Secret returns a short-lived secret of whoever serves the study; nil when there is
 // none, or its life is over.
 func (s *Study) Secret(ctx context.Context, key string) ([]byte, error) {
@@ -92,6 +120,3 @@ func (s *Study) Secret(ctx context.Context, key string) ([]byte, error) {
 func (s *Study) KeepSecret(ctx context.Context, key string, value []byte, life time.Duration) error {
 	return s.store.SetToken(ctx, key, value, life)
 }
-
-// DropSecret drops a secret; with an empty key, all.
-func (s *Study) DropSecret(ctx context.Context, key string) error { return s.store.DropToken(ctx, key) }

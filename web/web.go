@@ -27,6 +27,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/csrf"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	recoverer "github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"github.com/gofiber/template/html/v2"
 )
 
@@ -48,6 +49,7 @@ var later = frame.Screen{Stages: []frame.Stage{
 type Options struct {
 	Study *study.Study
 	Log   *slog.Logger
+	Hosts []string // names that it is served by, beside this machine's own
 }
 
 // policy lets the page load its own files only: no inline script or style, no
@@ -70,15 +72,24 @@ func New(o Options) (*fiber.App, error) {
 	if err := engine.Load(); err != nil {
 		return nil, fmt.Errorf("reading templates: %w", err)
 	}
+	tokens, err := frame.NewTokens(context.Background(), o.Study)
+	if err != nil {
+		return nil, err
+	}
 	app := fiber.New(fiber.Config{AppName: "Clever Niche", Views: engine, Immutable: true, ErrorHandler: s.Fail,
-		BodyLimit: 40 << 20, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute})
+		StreamRequestBody: true, BodyLimit: mostBody, ReadBufferSize: mostHead, ReadTimeout: 30 * time.Second,
+		IdleTimeout: 2 * time.Minute})
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok") })
+	app.Get("/readyz", s.Ready)
+	app.Use(requestid.New())
+	app.Use(note(s))
 	app.Use(recoverer.New())
+	app.Use(guard(s, o.Hosts, tokens))
 	app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed}))
 	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}))
 	app.Get("/static/:version/*", assets.Serve)
-	app.Use(csrf.New(csrf.Config{CookieName: "cn_csrf", CookieHTTPOnly: true, CookieSameSite: "Strict",
-		Storage: frame.Tokens{Study: o.Study}, IdleTimeout: 30 * study.Day, ErrorHandler: s.Refuse,
+	app.Use(csrf.New(csrf.Config{CookieName: csrfCookie, CookieHTTPOnly: true, CookieSameSite: "Strict",
+		Storage: tokens, KeyGenerator: tokens.New, IdleTimeout: 30 * study.Day, ErrorHandler: s.Refuse,
 		Extractor: extractors.Chain(extractors.FromHeader("X-Csrf-Token"), extractors.FromForm("csrf"))}))
 	s.Routes(app)
 	return app, nil

@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"cleverniche/core/sieve"
 	"cleverniche/store"
@@ -35,10 +36,11 @@ func open(t testing.TB) *site {
 }
 
 func (s *site) do(r *http.Request) (int, http.Header, string) {
+	r.Host = "localhost"
 	if s.cookie != "" {
 		r.Header.Set("Cookie", s.cookie)
 	}
-	resp, err := s.app.Test(r)
+	resp, err := s.app.Test(r, fiber.TestConfig{Timeout: 30 * time.Second})
 	if err != nil {
 		s.t.Fatal(err)
 	}

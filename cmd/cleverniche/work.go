@@ -175,9 +175,9 @@ func importCommand() *cobra.Command {
 				fmt.Fprintf(cmd.ErrOrStderr(), "line %d not used: %s\n", p.Line, p.Reason)
 			}
 			fmt.Fprintf(cmd.ErrOrStderr(), "%d new ideas, %d known already, %d lines not used\n", rep.Added, rep.Merged,
-				len(rep.Problems))
-			if len(rep.Problems) > 0 {
-				return &partlyError{fmt.Sprintf("%d lines were not used", len(rep.Problems))}
+				rep.Unused)
+			if rep.Unused > 0 {
+				return &partlyError{fmt.Sprintf("%d lines were not used", rep.Unused)}
 			}
 			return nil
 		})}

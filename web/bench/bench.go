@@ -4,7 +4,6 @@ package bench
 
 import (
 	"fmt"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -95,7 +94,10 @@ const rowsAtOnce = 30
 // show shows a stage, or to htmx the list and the sieve's counts, or rows from a place on.
 func show(r *frame.Request, stage frame.Stage) error {
 	path := stage.Path
-	asked := pairsOf(string(r.Request().URI().QueryString()))
+	asked, lost, err := lengthen(r, pairsOf(string(r.Request().URI().QueryString())))
+	if err != nil {
+		return err
+	}
 	by, problems := sieve.Read(asked, stage.First)
 	b, err := r.Board()
 	if err != nil {
@@ -104,10 +106,14 @@ func show(r *frame.Request, stage frame.Stage) error {
 	if by, err = usual(r, stage, asked, by); err != nil {
 		return err
 	}
+	short, err := shorten(r, by, stage.First)
+	if err != nil {
+		return err
+	}
 	res := b.Pass(by)
 	sp := r.Speak()
-	v := page{All: res.All, Left: res.Count, LeftNow: sp.Count(res.Count),
-		Path: r.Path(path), Query: query(by, stage.First),
+	v := page{Problem: lost, All: res.All, Left: res.Count, LeftNow: sp.Count(res.Count),
+		Path: r.Path(path), Query: short.of(query(by, stage.First)),
 		sieveView: viewOf(by, stage.First, draftsOf(asked, by, stage.First), res.Result, sp)}
 	v.Remade = r.Query("remade") != ""
 	if len(problems) > 0 {
@@ -120,10 +126,10 @@ func show(r *frame.Request, stage frame.Stage) error {
 	v.Niche, v.Stage = r.Niche, path
 	v.AsList, v.AsMap = v.Path+"?"+v.Query, v.Path+"?"+strings.TrimPrefix(v.Query+"&view=map", "&")
 	if r.Query("view") == "map" {
-		v.Map = mapOf(r, b, by, stage, v.Path)
+		v.Map = mapOf(r, b, by, stage, v.Path, short)
 		v.Query = strings.TrimPrefix(v.Query+"&view=map", "&")
 	}
-	v.Columns, v.Offered = columns(r.Niche, by, stage.First, v.Path), offered(r.Niche)
+	v.Columns, v.Offered = columns(r.Niche, by, stage.First, v.Path, short), offered(r.Niche)
 	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
 	shown := res
 	var behind map[uint]study.Wordings
@@ -210,7 +216,7 @@ func (v *page) openDrawer(r *frame.Request) error {
 	return err
 }
 
-func columns(n study.Niche, by, base sieve.Sieve, path string) (out []column) {
+func columns(n study.Niche, by, base sieve.Sieve, path string, short short) (out []column) {
 	for _, f := range n.Figures() {
 		c := column{Key: f.Key, Label: f.Title(), Width: n.Width(f)}
 		if f != sieve.Phrase {
@@ -221,14 +227,14 @@ func columns(n study.Niche, by, base sieve.Sieve, path string) (out []column) {
 			to = by.By(f, !by.Down)
 			c.Sorted = map[bool]string{true: "descending", false: "ascending"}[by.Down]
 		}
-		c.Href = path + "?" + query(to, base)
+		c.Href = path + "?" + short.of(query(to, base))
 		if f != by.Order() {
 			second := by.Thereby(f, !f.SmallestFirst)
 			if by.Then == f.Key {
 				second = by.Thereby(f, by.Up)
 				c.Second = map[bool]string{true: "descending", false: "ascending"}[!by.Up]
 			}
-			c.Then = path + "?" + query(second, base)
+			c.Then = path + "?" + short.of(query(second, base))
 		}
 		out = append(out, c)
 	}
@@ -308,41 +314,6 @@ func foldInto(rows []frame.Row, behind map[uint]study.Wordings, sp frame.Speaker
 
 // mostNamed is how many folded wordings are named.
 const mostNamed = 12
-
-// pairsOf reads an address query or a form, in order. What cannot be read is left out.
-func pairsOf(text string) (out []sieve.Pair) {
-	for _, one := range strings.Split(text, "&") {
-		key, value, _ := strings.Cut(one, "=")
-		key, err1 := url.QueryUnescape(key)
-		value, err2 := url.QueryUnescape(value)
-		if key != "" && err1 == nil && err2 == nil {
-			out = append(out, sieve.Pair{Key: key, Value: value})
-		}
-	}
-	return out
-}
-
-// query writes what of a sieve differs from a base.
-func query(s, base sieve.Sieve) string {
-	s.Meshes = slices.DeleteFunc(slices.Clone(s.Meshes), func(m sieve.Mesh) bool { return m.By == nil })
-	var out []string
-	for _, p := range s.Pairs(base) {
-		out = append(out, url.QueryEscape(p.Key)+"="+url.QueryEscape(p.Value))
-	}
-	return strings.Join(out, "&")
-}
-
-// sieveOf reads the sieve that a request carries, which names its stage, too.
-func sieveOf(r *frame.Request, stage, text string) (sieve.Sieve, frame.Stage, error) {
-	at, err := r.Stage(stage)
-	if err != nil {
-		if at, err = r.Stage("sift"); err != nil {
-			return sieve.Sieve{}, at, err
-		}
-	}
-	by, _ := sieve.Read(pairsOf(text), at.First)
-	return by, at, nil
-}
 
 // sifting is the sieve that a request's address carries, its stage, and the ideas.
 func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b study.Board, err error) {

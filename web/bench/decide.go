@@ -49,7 +49,10 @@ func decide(r *frame.Request) error {
 	left := -1
 	path := r.FormValue("stage")
 	if stage, err := r.Stage(path); err == nil {
-		by, _ := sieve.Read(pairsOf(r.FormValue("sift")), stage.First)
+		by, _, err := sieveOf(r, path, r.FormValue("sift"))
+		if err != nil {
+			return err
+		}
 		left = leftAt(stage, b.Pass(by).Count)
 		if len(b.Stops(id, by)) > 0 {
 			r.Set("HX-Reswap", "delete")

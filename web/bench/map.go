@@ -33,8 +33,8 @@ type mapView struct {
 }
 
 // mapOf is the map of what a sieve leaves.
-func mapOf(r *frame.Request, b study.Board, by sieve.Sieve, stage frame.Stage, path string) *mapView {
-	v := &mapView{Points: r.Path("points?stage=" + stage.Path + "&" + query(by, stage.First))}
+func mapOf(r *frame.Request, b study.Board, by sieve.Sieve, stage frame.Stage, path string, short short) *mapView {
+	v := &mapView{Points: r.Path("points?stage=" + stage.Path + "&" + short.of(query(by, stage.First)))}
 	from := 0.0
 	for _, to := range mapColumns {
 		v.Columns = append(v.Columns, fmt.Sprintf("%g–%g", from, to))

@@ -7,7 +7,17 @@ import (
 	"cleverniche/study"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/requestid"
 )
+
+// Ready answers whether the application can do its work: the data file is there, and sound as far
+// as was looked.
+func (s *Server) Ready(c fiber.Ctx) error {
+	if err := s.Study.Ready(c.Context()); err != nil {
+		return c.Status(fiber.StatusServiceUnavailable).SendString(err.Error() + "\n")
+	}
+	return c.SendString("ok\n")
+}
 
 // failure is what a person is told when something went wrong.
 type failure struct {
@@ -21,11 +31,15 @@ type failure struct {
 // it is.
 func (s *Server) Fail(c fiber.Ctx, err error) error {
 	f := failure{Status: fiber.StatusInternalServerError, What: "Something went wrong here.",
-		Next: "What you had is kept. Go back and try again; the log has the details."}
+		Next: ""}
 	var input *study.InputError
 	var fe *fiber.Error
 	var ask *market.Error
+	trouble := study.TroubleOf(err)
 	switch {
+	case trouble != nil:
+		f.Status, f.What, f.Next = fiber.StatusInsufficientStorage, Capital(trouble.Says)+".", Capital(trouble.Do)+"."
+		s.Log.Error("the data file", "error", trouble.Err, "id", requestid.FromContext(c))
 	case errors.Is(err, study.ErrNotFound):
 		f.Status, f.What = fiber.StatusNotFound, "There is nothing at this address."
 		f.Next = "It may have been another data file. Start from your niches."
@@ -38,18 +52,26 @@ func (s *Server) Fail(c fiber.Ctx, err error) error {
 		if fe.Code == fiber.StatusNotFound {
 			f.What, f.Next = "There is nothing at this address.", "Start from your niches."
 		}
-		if fe.Code == fiber.StatusRequestEntityTooLarge {
+		switch fe.Code {
+		case fiber.StatusRequestEntityTooLarge:
 			f.What, f.Next = "The file is too large.", "Divide it into several lists. Nothing was changed."
+		case fiber.StatusRequestHeaderFieldsTooLarge:
+			f.What, f.Next = "The address is too long.", "Go back, and name fewer words. Nothing was changed."
 		}
 	default:
-		s.Log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
+		id := requestid.FromContext(c)
+		f.Next = "What you had is kept. Go back and try again; the log has the details under " + id + "."
+		s.Log.Error("request failed", "id", id, "method", c.Method(), "path", c.Path(), "error", err)
 	}
 	return s.showFailure(c, f)
 }
 
 // Refuse answers a request whose token is missing or stale.
 func (s *Server) Refuse(c fiber.Ctx, err error) error {
-	s.Log.Warn("request refused", "path", c.Path(), "error", err)
+	if study.TroubleOf(err) != nil {
+		return s.Fail(c, err)
+	}
+	s.Log.Warn("request refused", "id", requestid.FromContext(c), "path", c.Path(), "error", err)
 	return s.showFailure(c, failure{Status: fiber.StatusForbidden, What: "This page is too old to change anything.",
 		Next: "Reload it and do that again. Nothing was changed."})
 }

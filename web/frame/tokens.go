@@ -2,46 +2,90 @@ package frame
 
 import (
 	"context"
+	"crypto/hmac"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"fmt"
 	"time"
 
 	"cleverniche/study"
 )
 
-// Tokens keeps cross-site tokens with the study, so that a page left open works after a
-// restart.
-type Tokens struct{ Study *study.Study }
+// Tokens are cross-site tokens that show by themselves that they are ours: random bytes, signed
+// with a secret of the data file (HMAC, RFC 2104). So a page left open works after a restart,
+// and nothing is written for whoever comes by.
+type Tokens struct{ secret []byte }
 
-// GetWithContext and the others are fiber.Storage.
-func (t Tokens) GetWithContext(ctx context.Context, key string) ([]byte, error) {
-	return t.Study.Secret(ctx, key)
+const (
+	tokenRandom = 18
+	tokenKey    = "csrf"
+)
+
+// NewTokens returns the tokens of a study's data file.
+func NewTokens(ctx context.Context, s *study.Study) (Tokens, error) {
+	secret, err := s.Secret(ctx, tokenKey)
+	if err == nil && secret == nil {
+		secret = make([]byte, 32)
+		rand.Read(secret)
+		err = s.KeepSecret(ctx, tokenKey, secret, 0)
+	}
+	if err != nil {
+		return Tokens{}, fmt.Errorf("making the secret that pages' tokens are signed with: %w", err)
+	}
+	return Tokens{secret}, nil
+}
+
+// New makes a token.
+func (t Tokens) New() string {
+	value := make([]byte, tokenRandom, tokenRandom+sha256.Size)
+	rand.Read(value)
+	return base64.RawURLEncoding.EncodeToString(append(value, t.sign(value)...))
+}
+
+// Signed reports whether a token is one of ours.
+func (t Tokens) Signed(token string) bool {
+	value, err := base64.RawURLEncoding.DecodeString(token)
+	return err == nil && len(value) == tokenRandom+sha256.Size &&
+		hmac.Equal(value[tokenRandom:], t.sign(value[:tokenRandom]))
+}
+
+func (t Tokens) sign(value []byte) []byte {
+	mac := hmac.New(sha256.New, t.secret)
+	mac.Write(value)
+	return mac.Sum(nil)
+}
+
+// GetWithContext and the others are fiber.Storage, which has nothing to keep.
+func (t Tokens) GetWithContext(_ context.Context, token string) ([]byte, error) {
+	if !t.Signed(token) {
+		return nil, nil
+	}
+	return []byte{'+'}, nil
 }
 
 // Get is GetWithContext.
-func (t Tokens) Get(key string) ([]byte, error) { return t.GetWithContext(context.Background(), key) }
-
-// SetWithContext keeps a token.
-func (t Tokens) SetWithContext(ctx context.Context, key string, value []byte, life time.Duration) error {
-	return t.Study.KeepSecret(ctx, key, value, life)
+func (t Tokens) Get(token string) ([]byte, error) {
+	return t.GetWithContext(context.Background(), token)
 }
 
-// Set is SetWithContext.
-func (t Tokens) Set(key string, value []byte, life time.Duration) error {
-	return t.SetWithContext(context.Background(), key, value, life)
-}
+// SetWithContext keeps nothing.
+func (t Tokens) SetWithContext(context.Context, string, []byte, time.Duration) error { return nil }
 
-// DeleteWithContext drops a token.
-func (t Tokens) DeleteWithContext(ctx context.Context, key string) error {
-	return t.Study.DropSecret(ctx, key)
-}
+// Set keeps nothing.
+func (t Tokens) Set(string, []byte, time.Duration) error { return nil }
 
-// Delete is DeleteWithContext.
-func (t Tokens) Delete(key string) error { return t.DeleteWithContext(context.Background(), key) }
+// DeleteWithContext has nothing to drop.
+func (t Tokens) DeleteWithContext(context.Context, string) error { return nil }
 
-// ResetWithContext drops all.
-func (t Tokens) ResetWithContext(ctx context.Context) error { return t.Study.DropSecret(ctx, "") }
+// Delete has nothing to drop.
+func (t Tokens) Delete(string) error { return nil }
 
-// Reset is ResetWithContext.
-func (t Tokens) Reset() error { return t.ResetWithContext(context.Background()) }
+// ResetWithContext has nothing to drop.
+func (t Tokens) ResetWithContext(context.Context) error { return nil }
+
+// Reset has nothing to drop.
+func (t Tokens) Reset() error { return nil }
 
 // Close has nothing to close.
 func (t Tokens) Close() error { return nil }

@@ -1,0 +1,186 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"html"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"cleverniche/core/sieve"
+)
+
+// TestOwnNames: only names of this machine's own are answered, or those listed.
+func TestOwnNames(t *testing.T) {
+	s := open(t)
+	app, err := New(Options{Study: s.study, Hosts: []string{"niches.test"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for host, want := range map[string]int{"localhost": 200, "localhost:8570": 200, "127.0.0.1:1": 200, "127.8.9.1": 200,
+		"[::1]:8570": 200, "LOCALHOST.": 200, "app.localhost": 200, "niches.test:80": 200, "evil.example": 421,
+		"localhost.evil.example": 421, "127.0.0.1.evil.example": 421, "192.168.0.9": 421, "0.0.0.0": 421, "evil.example:8570": 421,
+		"nichesXtest": 421} {
+		for _, path := range []string{"/niches/1/sift", "/niches/1/export.csv"} {
+			r := httptest.NewRequest("GET", path, nil)
+			r.Host = host
+			resp, err := app.Test(r)
+			if err != nil {
+				t.Fatal(err)
+			}
+			body, _ := io.ReadAll(resp.Body)
+			if resp.StatusCode != want || want == 421 && len(body) > 200 {
+				t.Errorf("%s%s answers %d", host, path, resp.StatusCode)
+			}
+		}
+	}
+}
+
+// TestNothingIsWrittenForWhoeverComesBy, and nothing is kept by caches on the way.
+func TestNothingIsWrittenForWhoeverComesBy(t *testing.T) {
+	s := open(t)
+	count := func() int {
+		n, err := s.store.Rows(context.Background())
+		if err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	before := count()
+	for range 20 {
+		s.cookie = ""
+		_, h, _ := s.do(httptest.NewRequest("GET", "/niches/1/sift", nil))
+		if h.Get("Cache-Control") != "no-store" {
+			t.Fatal("a page may be kept by others")
+		}
+	}
+	if n := count(); n != before {
+		t.Errorf("%d rows for 20 visits", n-before)
+	}
+}
+
+func upload(size int, token string) *http.Request {
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	if token != "" {
+		w.WriteField("csrf", token)
+	}
+	f, _ := w.CreateFormFile("file", "list.txt")
+	for i := 0; body.Len() < size; i++ {
+		fmt.Fprintf(f, "phrase number %d\n", i)
+	}
+	w.Close()
+	r := httptest.NewRequest("POST", "/niches/1/import", &body)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	return r
+}
+
+// TestLargeBodies are read when their request has shown the page's token only.
+func TestLargeBodies(t *testing.T) {
+	s := open(t)
+	s.get("/niches/1/gather")
+	if status, _, _ := s.do(upload(3<<20, s.token)); status != 403 {
+		t.Errorf("without the token before the body: %d", status)
+	}
+	r := upload(3<<20, s.token)
+	r.Header.Set("X-Csrf-Token", s.token[:len(s.token)-2]+"xx")
+	if status, _, _ := s.do(r); status != 403 {
+		t.Errorf("with another token: %d", status)
+	}
+	r = upload(3<<20, "")
+	r.Header.Set("X-Csrf-Token", s.token)
+	if status, _, body := s.do(r); status != 422 || !strings.Contains(body, "more than 100000 lines") {
+		t.Errorf("a long list: %d", status)
+	}
+	r = upload(17<<20, "")
+	r.Header.Set("X-Csrf-Token", s.token)
+	if status, _, _ := s.do(r); status != 413 {
+		t.Errorf("17 MB: %d", status)
+	}
+	if status, _, body := s.do(upload(1<<20, s.token)); status != 200 || !strings.Contains(body, "new ideas") {
+		t.Errorf("a list of a megabyte: %d", status)
+	}
+}
+
+// TestBadLinesAreCounted, and the first of them shown: the page has its bound.
+func TestBadLinesAreCounted(t *testing.T) {
+	s := open(t)
+	s.get("/niches/1/gather")
+	body := bytes.Repeat([]byte("!!\n"), 90_000)
+	_, _, page := s.post("/niches/1/import", url.Values{"list": {string(body)}}, false)
+	if len(page) > 200_000 || !strings.Contains(page, "90,000 lines not used, the first 200 of them here") {
+		t.Errorf("%d bytes", len(page))
+	}
+}
+
+// TestALongSieve lives in the data file, and its address is short; one that is lost is told of.
+func TestALongSieve(t *testing.T) {
+	s := open(t)
+	s.add("phrase,searches\nmoon map,400\nmars map,90\nsky\n")
+	var words []string
+	for i := range 700 {
+		words = append(words, fmt.Sprintf("word%d", i))
+	}
+	long := url.Values{"lacks": {strings.Join(words, ", ") + ", mars"}}.Encode()
+	r := httptest.NewRequest("GET", "/niches/1/sift?"+long, nil)
+	r.Header.Set("HX-Request", "true")
+	status, h, body := s.do(r)
+	at := h.Get("HX-Push-Url")
+	if status != 200 || !regexp.MustCompile(`^/niches/1/sift\?long=[0-9a-f]{16}$`).MatchString(at) ||
+		!strings.Contains(body, "<b>2</b> left of 3") {
+		t.Fatalf("%d bytes asked: %d, %q", len(long), status, at)
+	}
+	body = s.get(at)
+	holds(t, body, "<b>2</b> left of 3", "word699")
+	for _, m := range regexp.MustCompile(`hx-get="(/niches/1/sift\?[^"]*)"`).FindAllStringSubmatch(body, -1) {
+		if len(m[1]) > 200 {
+			t.Errorf("an address of %d characters", len(m[1]))
+		}
+	}
+	again := html.UnescapeString(regexp.MustCompile(`data-more="([^"]+)"`).FindStringSubmatch(body)[1])
+	holds(t, s.get(again+"0"), "moon map")
+	holds(t, s.get("/niches/1/export.csv?stage=sift&"+strings.SplitN(at, "?", 2)[1]), "moon map")
+	lacks(t, s.get("/niches/1/export.csv?stage=sift&"+strings.SplitN(at, "?", 2)[1]), "mars map")
+	holds(t, s.get("/niches/1/sift?long=0123456789abcdef"), "<b>3</b> left of 3", "not in this data file")
+}
+
+// TestADecisionDuringAnImport does not wait for the whole of it.
+func TestADecisionDuringAnImport(t *testing.T) {
+	s := open(t)
+	s.add("moon map")
+	var list strings.Builder
+	for i := range 20_000 {
+		fmt.Fprintf(&list, "phrase number %d of many\n", i)
+	}
+	done := make(chan error)
+	go func() {
+		_, err := s.study.Import(context.Background(), s.niche, "list", strings.NewReader(list.String()))
+		done <- err
+	}()
+	ids := []uint{1}
+	var slowest time.Duration
+	for i := 0; ; i++ {
+		select {
+		case err := <-done:
+			if err != nil || i < 3 {
+				t.Errorf("%d decisions in between, %v", i, err)
+			}
+			t.Logf("%d decisions, the slowest in %v", i, slowest) // a figure, not a bound: machines differ
+			return
+		default:
+		}
+		begun := time.Now()
+		if _, err := s.study.Decide(context.Background(), s.niche.ID, ids, []sieve.Decision{sieve.Kept, sieve.Dropped}[i%2]); err != nil {
+			t.Fatal(err)
+		}
+		slowest = max(slowest, time.Since(begun))
+	}
+}
