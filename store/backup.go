@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
@@ -44,7 +43,7 @@ func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
 		return err
 	}
 	f.Close()
-	pool, err := sql.Open("sqlite3", temporary)
+	pool, err := sql.Open("sqlite3", addressOf(temporary, ""))
 	if err != nil {
 		return err
 	}
@@ -114,7 +113,7 @@ func Restore(ctx context.Context, path, from string, now time.Time) (kept string
 		return "", fmt.Errorf("the backup cannot be read: %w", err)
 	}
 	err = Alone(path, func() error {
-		pool, err := sql.Open("sqlite3", (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: from}).EscapedPath(), RawQuery: "mode=ro"}).String())
+		pool, err := sql.Open("sqlite3", addressOf(from, "mode=ro"))
 		if err != nil {
 			return err
 		}

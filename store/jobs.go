@@ -50,6 +50,18 @@ func (s *Store) Jobs(ctx context.Context, niche uint, most int) ([]Job, error) {
 	return out, s.read(ctx).Where("niche_id = ?", niche).Order("id DESC").Limit(most).Find(&out).Error
 }
 
+// JobCount is how many jobs of a kind are in a state.
+type JobCount struct {
+	Kind, State string
+	Jobs        int
+}
+
+// CountJobs counts all jobs.
+func (s *Store) CountJobs(ctx context.Context) (out []JobCount, err error) {
+	err = s.read(ctx).Raw("SELECT kind, state, count(*) jobs FROM jobs GROUP BY kind, state").Scan(&out).Error
+	return out, err
+}
+
 // Progress counts a job's items.
 type Progress struct{ Total, Done, Failed int }
 

@@ -62,9 +62,8 @@ func (s *Store) open(there bool) (err error) {
 // disk; with NORMAL it is once something later is, or the log is full (SQLite, "PRAGMA
 // synchronous").
 func connect(path, synchronous string, most int, now func() time.Time) (*gorm.DB, error) {
-	dsn := (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(), RawQuery: "_journal_mode=WAL&" +
-		"_foreign_keys=on&_busy_timeout=8000&_txlock=immediate&_synchronous=" + synchronous}).String()
-	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
+	db, err := gorm.Open(sqlite.Open(addressOf(path, "_journal_mode=WAL&_foreign_keys=on&_busy_timeout=8000&"+
+		"_txlock=immediate&_synchronous="+synchronous)), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
 	})
 	if err != nil {
@@ -75,6 +74,11 @@ func connect(path, synchronous string, most int, now func() time.Time) (*gorm.DB
 		pool.SetMaxOpenConns(most)
 	}
 	return db, err
+}
+
+// addressOf is a file as SQLite opens it, whatever its name.
+func addressOf(path, options string) string {
+	return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(), RawQuery: options}).String()
 }
 
 // Close closes the data file.

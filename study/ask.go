@@ -133,10 +133,12 @@ func fly[T any](ctx context.Context, s *Study, q Question, key string,
 		}
 		bill, err := s.charge(bg, q, key)
 		if err != nil {
+			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
 		}
 		begun := s.options.Now()
 		v, err := fetch(bill.watching(bg))
+		s.outcomes.add(q, outcomeOf(err))
 		if err != nil {
 			return Asked[T]{}, bill.fail(bg, err)
 		}

@@ -89,6 +89,7 @@ func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []strin
 	begun := s.options.Now()
 	bg := context.WithoutCancel(ctx) // what is paid for is kept
 	got, err := s.market.Demand.Demand(bill.watching(bg), phrases, in)
+	s.outcomes.add(AskDemand, outcomeOf(err))
 	if err != nil {
 		return bill.fail(bg, err)
 	}

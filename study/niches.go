@@ -114,9 +114,9 @@ func (s *Study) CheckNiche(n Niche) (Niche, error) {
 	switch {
 	case n.PlannedLinks < 0 || n.PlannedLinks > difficulty.MostLinks:
 		return n, badInput("links", "Planned links must be 0 to %d.", difficulty.MostLinks)
-	case n.Fit < 1 || n.Fit > 100:
+	case !(n.Fit >= 1 && n.Fit <= 100):
 		return n, badInput("fit", "The fit of a well-made page must be 1 to 100.")
-	case n.LinkStanding < links.SolidStanding || n.LinkStanding > 100:
+	case !(n.LinkStanding >= links.SolidStanding && n.LinkStanding <= 100):
 		return n, badInput("standing", "A solid link comes from a site of standing %d to 100.", links.SolidStanding)
 	}
 	return n, nil

@@ -58,7 +58,9 @@ func (s *Study) Shorten(ctx context.Context, text string) (key string, err error
 }
 
 // Lengthen returns the text of a key, or ErrNotFound.
-func (s *Study) Lengthen(ctx context.Context, key string) (string, error) { return s.store.Long(ctx, key) }
+func (s *Study) Lengthen(ctx context.Context, key string) (string, error) {
+	return s.store.Long(ctx, key)
+}
 
 // Sieve returns a saved sieve, or ErrNotFound.
 func (s *Study) Sieve(ctx context.Context, id uint) (Saved, error) {

@@ -35,15 +35,16 @@ type Options struct {
 
 // Study is the use cases over one data file.
 type Study struct {
-	store   *store.Store
-	market  Market
-	options Options
-	flights singleflight.Group
-	boards  *board.Boards
-	graph   standings
-	runner  *Runner
-	demand  sync.Mutex // one batch run of demand at a time
-	damage  atomic.Pointer[Trouble]
+	store    *store.Store
+	market   Market
+	options  Options
+	flights  singleflight.Group
+	boards   *board.Boards
+	graph    standings
+	runner   *Runner
+	demand   sync.Mutex // one batch run of demand at a time
+	damage   atomic.Pointer[Trouble]
+	outcomes outcomes
 }
 
 // New returns a study over an open data file. Close it before the file.

@@ -50,6 +50,8 @@ type Options struct {
 	Study *study.Study
 	Log   *slog.Logger
 	Hosts []string // names that it is served by, beside this machine's own
+	// Metrics tells figures at /metrics.
+	Metrics bool
 }
 
 // policy lets the page load its own files only: no inline script or style, no
@@ -81,10 +83,17 @@ func New(o Options) (*fiber.App, error) {
 		IdleTimeout: 2 * time.Minute})
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok") })
 	app.Get("/readyz", s.Ready)
+	m := newMetrics(o.Study)
+	if o.Metrics {
+		app.Use(m.count(o.Study))
+	}
 	app.Use(requestid.New())
 	app.Use(note(s))
 	app.Use(recoverer.New())
 	app.Use(guard(s, o.Hosts, tokens))
+	if o.Metrics {
+		app.Get("/metrics", m.handler())
+	}
 	app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed}))
 	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}))
 	app.Get("/static/:version/*", assets.Serve)

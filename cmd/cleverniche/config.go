@@ -34,7 +34,11 @@ type setting struct {
 func settings() []setting {
 	out := []setting{
 		{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
-		{"listen", "127.0.0.1:8570", "address to serve on; anything but loopback is open to whoever can reach it"},
+		{"listen", "127.0.0.1:8570", "address to serve on; others than this machine's own need --anyone-may-do-everything"},
+		{"hosts", "", "names that the application is reached by, beside localhost and loopback addresses, separated by commas"},
+		{"anyone-may-do-everything", "", "yes: serve also on an address that others can reach, though there is no sign-in"},
+		{"copies", "", "folder of the copies that are made every day; none makes none (default: copies beside the data file)"},
+		{"metrics", "", "yes: tell figures for Prometheus at /metrics"},
 	}
 	var prices []setting
 	for _, a := range study.Askings() {
@@ -47,7 +51,8 @@ func settings() []setting {
 	}
 	out = append(out, setting{"engine", "", "which of the search engine's engines to ask"},
 		setting{"depth", "10", "results looked up for an idea; those behind the ten are evidence only"},
-		setting{"key", "", "bearer token for the services"},
+		setting{"key-file", "", "file that holds the bearer token for the services; or set it as CLEVERNICHE_KEY, or as key " +
+			"in the configuration file"},
 		setting{"per-second", "10", "requests a second to each service"},
 		setting{"pages-per-host", "2", "page requests a second to one host"},
 		setting{"reach", "", "hosts served elsewhere, and allowed though private: .suffix=host:port, separated by commas"},
@@ -96,6 +101,11 @@ func readConfig(flags *pflag.FlagSet) (config, error) {
 	if err != nil {
 		return config{}, &usageError{fmt.Errorf("reading the configuration file %s: %w", file, err)}
 	}
+	for _, name := range []string{"anyone-may-do-everything", "metrics"} {
+		if text := v.GetString(name); text != "" && text != "yes" && text != "no" {
+			return config{}, &usageError{fmt.Errorf("--%s: %q is neither yes nor no", name, text)}
+		}
+	}
 	return config{v}, nil
 }
 
@@ -131,7 +141,7 @@ func (c config) micros(name string) (int64, error) {
 
 func (c config) number(name string) (float64, error) {
 	x, err := strconv.ParseFloat(c.GetString(name), 64)
-	if err != nil || x < 0 {
+	if err != nil || !(x >= 0 && x <= 1e6) {
 		return 0, &usageError{fmt.Errorf("--%s: %q is no number", name, c.GetString(name))}
 	}
 	return x, nil
@@ -208,6 +218,10 @@ func (c config) market() (study.Market, error) {
 		}
 		reach[suffix] = address
 	}
+	key, err := secretKey(c.Viper)
+	if err != nil {
+		return study.Market{}, err
+	}
 	m := study.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
 		Names: map[study.Question]string{}}
 	for _, a := range study.Askings() {
@@ -216,7 +230,7 @@ func (c config) market() (study.Market, error) {
 			continue
 		}
 		at := study.Connection{Engine: c.GetString("engine"), Source: market.Source{Name: a.Source,
-			Base: c.GetString(string(a.Question)), PerSecond: perSecond, Key: c.GetString("key")}}
+			Base: c.GetString(string(a.Question)), PerSecond: perSecond, Key: key}}
 		if a.Question == study.AskResults && at.Engine != "" {
 			at.Name += " " + at.Engine
 			m.Names[a.Question] = at.Name

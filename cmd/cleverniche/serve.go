@@ -3,7 +3,6 @@ package main
 import (
 	"bufio"
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -16,6 +15,7 @@ import (
 	"time"
 
 	"cleverniche/core/sieve"
+	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/web"
 
@@ -39,7 +39,7 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			defer closing()
-			return serve(cmd.Context(), c.GetString("listen"), s, log, func(address string) {
+			return serve(cmd.Context(), c, s, log, func(address string) {
 				fmt.Fprintln(cmd.OutOrStdout(), "Clever Niche is at", address)
 			})
 		}}
@@ -48,20 +48,33 @@ func serveCommand() *cobra.Command {
 // shutdown is how long open requests may still take at the end.
 const shutdown = 5 * time.Second
 
-func serve(ctx context.Context, address string, s *study.Study, log *slog.Logger, ready func(string)) error {
+func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, ready func(string)) error {
+	address := c.GetString("listen")
 	listener, err := net.Listen("tcp", address)
 	if err != nil {
 		return fmt.Errorf("listening on %s: %w", address, err)
 	}
+	hosts := c.list("hosts")
 	if a, ok := listener.Addr().(*net.TCPAddr); ok && !a.IP.IsLoopback() {
+		if c.GetString("anyone-may-do-everything") != "yes" {
+			listener.Close()
+			return &usageError{fmt.Errorf("--listen %s: %w", address, errOpen)}
+		}
 		log.Warn("anyone who reaches this address can read and change everything: there is no sign-in", "address", a.String())
+		if !a.IP.IsUnspecified() {
+			hosts = append(hosts, a.IP.String())
+		}
 	}
-	app, err := web.New(web.Options{Study: s, Log: log})
+	if free, ok := roomAt(filepath.Dir(c.dataFile())); ok && free < leastRoom {
+		log.Warn("the disk of the data file is nearly full: make room, or nothing can be kept soon", "free", free)
+	}
+	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Metrics: c.GetString("metrics") == "yes"})
 	if err != nil {
 		listener.Close()
 		return err
 	}
 	s.Watch()
+	s.Keep(c.copies())
 	ready("http://" + listener.Addr().String())
 	return web.Serve(ctx, app, listener, shutdown)
 }
@@ -85,11 +98,12 @@ func demoCommand() *cobra.Command {
 			if !cmd.Flags().Changed("data") {
 				c.Set("data", filepath.Join(xdg.DataHome, "cleverniche", "demo.db"))
 			}
+			if cmd.Flags().Lookup("copies").Value.String() == "" {
+				c.Set("copies", "none") // the demo's data can be made again
+			}
 			if reset {
-				for _, tail := range []string{"", "-wal", "-shm"} {
-					if err := os.Remove(c.dataFile() + tail); err != nil && !errors.Is(err, os.ErrNotExist) {
-						return err
-					}
+				if err := store.Remove(c.dataFile()); err != nil {
+					return err
 				}
 			}
 			ctx, cancel := context.WithCancel(cmd.Context())
@@ -112,7 +126,7 @@ func demoCommand() *cobra.Command {
 			if err := sow(ctx, s, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}
-			return serve(ctx, c.GetString("listen"), s, log, func(address string) {
+			return serve(ctx, c, s, log, func(address string) {
 				fmt.Fprintf(cmd.OutOrStdout(),
 					"\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
 			})

@@ -186,6 +186,9 @@ type Step struct {
 // Bare is a page about no niche.
 func (s *Server) Bare(c fiber.Ctx, title string) (p Page, err error) {
 	p = Page{Title: title, CSRF: csrf.TokenFromContext(c)}
+	if t := s.Study.Damage(); t != nil {
+		p.Notice = Capital(t.Error()) + "."
+	}
 	p.Niches, err = s.Study.Niches(c.Context())
 	return p, err
 }

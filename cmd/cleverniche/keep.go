@@ -1,0 +1,97 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"cleverniche/store"
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/viper"
+)
+
+func backupCommand() *cobra.Command {
+	return &cobra.Command{Use: "backup FILE", Short: "Copy the data file, also while the application serves it",
+		Args: args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, list []string) error {
+			c, err := readConfig(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			if _, err := os.Stat(c.dataFile()); err != nil {
+				return &usageError{fmt.Errorf("there is no data file to copy: %w", err)}
+			}
+			st, err := store.Open(c.dataFile(), time.Now)
+			if err != nil {
+				return err
+			}
+			defer st.Close()
+			if err := st.Backup(cmd.Context(), list[0]); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s holds all that %s does\n", list[0], c.dataFile())
+			return nil
+		}}
+}
+
+func restoreCommand() *cobra.Command {
+	return &cobra.Command{Use: "restore FILE",
+		Short: "Put a backup in the place of the data file, which is kept beside it; no program may be using it",
+		Args:  args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, list []string) error {
+			c, err := readConfig(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			kept, err := store.Restore(cmd.Context(), c.dataFile(), list[0], time.Now())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "%s is as it was in %s\n", c.dataFile(), list[0])
+			if kept != "" {
+				fmt.Fprintf(cmd.OutOrStdout(), "what was there is kept as %s\n", kept)
+			}
+			return nil
+		}}
+}
+
+// copies is the folder of the copies that are made every day; "" when none are made.
+func (c config) copies() string {
+	switch folder := c.GetString("copies"); folder {
+	case "none":
+		return ""
+	case "":
+		return filepath.Join(filepath.Dir(c.dataFile()), "copies")
+	default:
+		return folder
+	}
+}
+
+// secretKey is the key for the services, which is not taken from the command line, where every
+// user of the machine could read it.
+func secretKey(v *viper.Viper) (string, error) {
+	file := v.GetString("key-file")
+	if file == "" {
+		return v.GetString("key"), nil
+	}
+	data, err := os.ReadFile(file)
+	if err != nil {
+		return "", &usageError{fmt.Errorf("reading the key: %w", err)}
+	}
+	key := strings.TrimSpace(string(data))
+	if key == "" || strings.ContainsAny(key, "\r\n") {
+		return "", &usageError{fmt.Errorf("--key-file: %s does not hold one line with the key", file)}
+	}
+	return key, nil
+}
+
+// errOpen is why an address that others can reach is not served on.
+var errOpen = errors.New("there is no sign-in: whoever reaches the address can read and change everything, and spend " +
+	"money. To serve it all the same, set --anyone-may-do-everything=yes, and --hosts to the names that it is reached by")
+
+// leastRoom is how much room on its disk a data file needs at least.
+const leastRoom = 64 << 20

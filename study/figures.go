@@ -1,0 +1,74 @@
+package study
+
+import (
+	"context"
+	"errors"
+	"maps"
+	"sync"
+	"time"
+
+	"cleverniche/market"
+	"cleverniche/store"
+)
+
+// Figures are what a study tells of itself to whoever looks after it.
+type Figures struct {
+	Jobs        []store.JobCount
+	Lookups     map[Outcome]int
+	Today, Ever int64 // micro-units spent
+}
+
+// Outcome is how a question ended.
+type Outcome struct {
+	Question Question
+	Outcome  string // answered, kept, refused, unreachable, malformed, budget, doubt, failed
+}
+
+// outcomes counts questions since the program began.
+type outcomes struct {
+	mu sync.Mutex
+	of map[Outcome]int
+}
+
+func (o *outcomes) add(q Question, outcome string) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.of == nil {
+		o.of = map[Outcome]int{}
+	}
+	o.of[Outcome{q, outcome}]++
+}
+
+// outcomeOf names how a question ended.
+func outcomeOf(err error) string {
+	var asked *market.Error
+	var budget *BudgetError
+	var doubt *DoubtError
+	switch {
+	case err == nil:
+		return "answered"
+	case errors.As(err, &asked):
+		return map[market.Trouble]string{market.Refused: "refused", market.Malformed: "malformed",
+			market.Unreachable: "unreachable"}[asked.Trouble]
+	case errors.As(err, &budget):
+		return "budget"
+	case errors.As(err, &doubt):
+		return "doubt"
+	}
+	return "failed"
+}
+
+// Figures counts.
+func (s *Study) Figures(ctx context.Context) (f Figures, err error) {
+	s.outcomes.mu.Lock()
+	f.Lookups = maps.Clone(s.outcomes.of)
+	s.outcomes.mu.Unlock()
+	if f.Jobs, err = s.store.CountJobs(ctx); err != nil {
+		return f, err
+	}
+	if f.Today, err = s.store.SpentSince(ctx, s.midnight()); err != nil {
+		return f, err
+	}
+	f.Ever, err = s.store.SpentSince(ctx, time.Time{})
+	return f, err
+}
