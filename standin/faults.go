@@ -54,6 +54,7 @@ var FaultKinds = map[string]string{
 	"endless":     "a body that never ends",
 	"loop":        "redirects to itself for ever",
 	"certificate": "redirects to https, where the certificate is nobody's",
+	"stray":       "redirects to where nothing is known of what was asked",
 }
 
 // faults are those that are switched on.
@@ -166,6 +167,11 @@ func (f *Fault) before(rw http.ResponseWriter, r *http.Request) (done bool) {
 		http.Redirect(rw, r, fmt.Sprintf("%s?again=%d", r.URL.Path, n+1), http.StatusFound)
 	case "certificate":
 		http.Redirect(rw, r, "https://"+r.Host+r.URL.RequestURI(), http.StatusFound)
+	case "stray":
+		if r.URL.RawQuery == "" || r.URL.Query().Has("stray") {
+			return false
+		}
+		http.Redirect(rw, r, r.URL.Path+"?stray=yes&q=stray&url=http://nightporch.example/", http.StatusFound)
 	default:
 		return false
 	}

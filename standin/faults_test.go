@@ -95,6 +95,7 @@ func TestFaults(t *testing.T) {
 		"empty":       func(m met) bool { return m.err == nil && m.status == 200 && m.body == "" },
 		"loop":        func(m met) bool { return m.err != nil && strings.Contains(m.err.Error(), "circles") },
 		"certificate": func(m met) bool { return m.err != nil && strings.Contains(m.err.Error(), "certificate") },
+		"stray":       func(m met) bool { return m.status == 200 && m.body != whole },
 	} {
 		t.Run(kind, func(t *testing.T) {
 			switching("POST", "/lab/faults", `{"where":"search","kind":"`+kind+`","seconds":0.3}`, 201)
@@ -113,8 +114,8 @@ func TestFaults(t *testing.T) {
 			}
 		})
 	}
-	if len(FaultKinds) != 13 {
-		t.Errorf("there are %d kinds of faults, and 13 are tried", len(FaultKinds))
+	if len(FaultKinds) != 14 {
+		t.Errorf("there are %d kinds of faults, and 14 are tried", len(FaultKinds))
 	}
 }
 

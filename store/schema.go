@@ -92,6 +92,9 @@ type Idea struct {
 	Labels string `figure:"labels"` // of the user's, with sieve.LabelMark between them
 	Note   string `figure:"note"`
 
+	// Unread is how many of the pages of the ten could not be read: it was judged without them.
+	Unread int `figure:"unread"`
+
 	Want  int8 `figure:"wants"`
 	Mixed bool `figure:"mixed"`
 
@@ -111,7 +114,7 @@ var costColumns = []string{"CPCMicros", "Currency"}
 // judgementColumns are what a judgement fills.
 var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "PageOneLow",
 	"PageOneHigh", "TopFiveLow", "TopFiveHigh", "Expected",
-	"Footholds", "Weakest", "LinksNeeded", "Locked", "Want", "Mixed", "Revision"}
+	"Footholds", "Weakest", "LinksNeeded", "Locked", "Unread", "Want", "Mixed", "Revision"}
 
 // pagesColumns and namesColumns are what counting pages and asking for names fill.
 var (
@@ -369,6 +372,10 @@ var steps = []struct {
 		`CREATE TABLE longs (key TEXT PRIMARY KEY, body TEXT NOT NULL, used_at DATETIME NOT NULL)`,
 		`CREATE INDEX longs_used ON longs (used_at)`,
 		`DELETE FROM tokens`, // pages' tokens show by themselves now that they are ours
+	}},
+	{"11-unread", []string{
+		`ALTER TABLE ideas ADD COLUMN unread INTEGER NOT NULL DEFAULT 0`,
+		`UPDATE niches SET calibration = ''`, // so that it is filled from the evidence
 	}},
 }
 

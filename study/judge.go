@@ -197,6 +197,12 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
 	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
+	idea.Unread = 0
+	for _, e := range ev.Reading.Entries {
+		if e.PageError != "" {
+			idea.Unread++
+		}
+	}
 	return idea
 }
 

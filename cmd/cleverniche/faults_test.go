@@ -2,7 +2,9 @@ package main
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -71,8 +73,8 @@ func TestClientsUnderFaults(t *testing.T) {
 		}
 		res.Body.Close()
 	}
-	// What no client can notice: a page may end anywhere, say anything, or be empty.
-	unnoticed := map[string]bool{"pages truncated": true, "pages malformed": true, "pages empty": true}
+	// What asks nothing in its address is not led astray.
+	unnoticed := map[string]bool{"pages stray": true, "links stray": true, "demand stray": true}
 	for kind := range standin.FaultKinds {
 		for protocol, ask := range asks {
 			t.Run(protocol+" "+kind, func(t *testing.T) {
@@ -97,5 +99,98 @@ func TestClientsUnderFaults(t *testing.T) {
 		if _, err := ask(); err != nil {
 			t.Errorf("%s without a fault: %v", protocol, err)
 		}
+	}
+}
+
+// TestDisturbedAgreesOrSaysSo judges the same phrases undisturbed, and while every third page and
+// every seventh answer is spoilt: whatever was judged is the same, or says how many of its pages
+// were not read; and asked again without faults, all of it is the same.
+func TestDisturbedAgreesOrSaysSo(t *testing.T) {
+	phrases := []string{"can you see saturn with binoculars", "telescope for beginners", "best telescope for planets",
+		"how to find jupiter", "telescope for kids", "moon filter", "star tracker", "what magnification to see saturn",
+		"astronomy binoculars", "telescope mount"}
+	read := func(flags []string) map[string]map[string]any {
+		out, _, _ := run(flags, "", "export", "--show", "all", "--format", "json")
+		var list []map[string]any
+		if err := json.Unmarshal([]byte(out), &list); err != nil {
+			t.Fatal(err)
+		}
+		by := map[string]map[string]any{}
+		for _, one := range list {
+			by[fmt.Sprint(one["phrase"])] = one
+		}
+		return by
+	}
+	judge := func(flags []string, more ...string) {
+		t.Helper()
+		_, progress, code := run(flags, "", append(append([]string{"judge"}, more...), phrases...)...)
+		if code != 0 && code != exitPartly {
+			t.Fatalf("code %d: %s", code, progress)
+		}
+	}
+	begin := func() ([]string, string) {
+		flags := outside(t)
+		run(flags, "", "niche", "Sky", "--site", "nightporch.example")
+		for i, f := range flags {
+			if rest, ok := strings.CutPrefix(f, "--results="); ok {
+				return flags, strings.TrimSuffix(rest, "/search")
+			} else if f == "--results" {
+				return flags, strings.TrimSuffix(flags[i+1], "/search")
+			}
+		}
+		t.Fatal("there is no results service")
+		return nil, ""
+	}
+	calm, _ := begin()
+	judge(calm)
+	want := read(calm)
+
+	rough, base := begin()
+	for _, fault := range []string{`{"where":"pages","kind":"truncated","share":0.03}`,
+		`{"where":"pages","kind":"empty","share":0.03}`, `{"where":"pages","kind":"malformed","share":0.03}`,
+		`{"where":"pages","kind":"cut","share":0.03}`, `{"where":"links","kind":"malformed","share":0.02}`,
+		`{"where":"search","kind":"stray","share":0.14}`} {
+		res, err := http.Post(base+"/lab/faults", "application/json", strings.NewReader(fault))
+		if err != nil || res.StatusCode != 201 {
+			t.Fatal(fault, res, err)
+		}
+	}
+	judge(rough)
+	told, same := 0, 0
+	differs := func(got map[string]map[string]any) (out []string) {
+		for _, p := range phrases {
+			for _, key := range []string{"difficulty", "page_one_chance", "wants", "footholds"} {
+				if fmt.Sprint(got[p][key]) != fmt.Sprint(want[p][key]) {
+					out = append(out, p)
+					break
+				}
+			}
+		}
+		return out
+	}
+	got := read(rough)
+	for _, p := range phrases {
+		unread, _ := got[p]["pages_not_read"].(float64)
+		if unread > 0 || got[p]["difficulty"] == nil {
+			told++
+		} else {
+			same++
+		}
+	}
+	for _, p := range differs(got) {
+		unread, _ := got[p]["pages_not_read"].(float64)
+		if unread == 0 && got[p]["difficulty"] != nil {
+			t.Errorf("%s is judged otherwise, and does not say why", p)
+		}
+	}
+	t.Logf("of %d ideas %d were judged as without faults, %d say that they were not", len(phrases), same, told)
+	if told == 0 || same == 0 {
+		t.Error("the faults befell nothing, or everything")
+	}
+	req, _ := http.NewRequest("DELETE", base+"/lab/faults", nil)
+	http.DefaultClient.Do(req)
+	judge(rough)
+	if other := differs(read(rough)); len(other) > 0 {
+		t.Errorf("asked again without faults, these differ still: %v", other)
 	}
 }

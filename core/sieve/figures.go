@@ -294,6 +294,13 @@ var (
 		Export: true, SmallestFirst: true, scale: hundredths, Says: func(Known) string {
 			return "How far the difficulty is beyond my reach; 0 is within it: even odds of the top five."
 		}})
+	Unread = figure(Figure{Key: "unread", Name: "pages not read", Form: Count, From: FromTen, Export: true,
+		SmallestFirst: true, Says: func(Known) string {
+			return "How many pages of the ten could not be read: the idea is judged without what they say."
+		}})
+	ByUnread = criterion(Criterion{Key: "unread", Name: "pages not read at most", Unit: "pages", Figure: Unread,
+		Most: 10, Zero: true, within: atMost})
+
 	PageOneLow  = chanceEnd(PageOne, "low", "least")
 	PageOneHigh = chanceEnd(PageOne, "high", "most")
 	_           = chanceEnd(TopFive, "low", "least")

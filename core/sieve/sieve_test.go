@@ -31,6 +31,7 @@ type facts struct {
 	Lasting                                           demand.Lasting
 	CPC, Share, Difficulty, PageOne, TopFive, Weakest float64
 	Beyond                                            float64
+	Unread                                            int
 	Labels                                            string
 	ExactPages, TitlePages, Footholds, LinksNeeded    int
 	Want                                              intent.Want
@@ -74,6 +75,7 @@ func (f facts) idea() Idea {
 	number(Footholds, float64(f.Footholds))
 	number(Weakest, f.Weakest)
 	number(Beyond, f.Beyond)
+	number(Unread, float64(f.Unread))
 	if !f.Locked {
 		number(LinksNeeded, float64(f.LinksNeeded))
 	}
@@ -119,6 +121,7 @@ func sample(n int) []facts {
 		f.Labels = []string{"", "", "to write", "later" + LabelMark + "to write", "to write, or not"}[rng.IntN(5)]
 		if rng.IntN(3) == 0 {
 			f.Judged, f.Difficulty, f.Footholds = true, 100*rng.Float64(), rng.IntN(11)
+			f.Unread = rng.IntN(4)
 			f.Weakest, f.Beyond = float64(rng.IntN(100)), max(0, 120*rng.Float64()-40)
 			f.PageOne, f.TopFive = float64(rng.IntN(1000))/1000, float64(rng.IntN(1000))/1000
 			f.LinksNeeded, f.Want = rng.IntN(60), intent.Want(rng.IntN(4))
@@ -193,6 +196,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 		return known(i.Judged, float64(i.Footholds) >= m.Number)
 	case ByWeakest:
 		return known(i.Judged, i.Weakest < m.Number+0.5)
+	case ByUnread:
+		return known(i.Judged, float64(i.Unread) <= m.Number)
 	case ByBeyond:
 		return known(i.Judged, i.Beyond < m.Number+0.5)
 	case ByLinks:

@@ -29,6 +29,7 @@ type Row struct {
 	Phrase           string
 	Decision         sieve.Decision
 	Judged, Selected bool
+	Unread           string // how many of the pages of the ten could not be read; "" none
 	JudgeError       string
 	Folded, Wordings string // how many other wordings stand behind it, and which
 	Labels           []string
@@ -52,6 +53,9 @@ const (
 func (s Speaker) Row(i study.Idea) Row {
 	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.Judged(),
 		JudgeError: i.JudgeError, Labels: i.Labels(), Note: i.Note(), speaker: s, idea: i}
+	if n := int(i.Value(sieve.Unread).Number); n > 0 {
+		r.Unread = s.Counted(n, "page of the ten was not read", "pages of the ten were not read")
+	}
 	for _, f := range s.niche.Figures()[1:] {
 		if f.From != sieve.FromTen || r.Judged {
 			r.Cells = append(r.Cells, s.Cell(i, f))
