@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"github.com/mattn/go-sqlite3"
-	"gorm.io/gorm"
 )
 
 // Backup copies the data file as it is at one moment, while it is worked on (SQLite's online
@@ -186,6 +185,10 @@ func (s *Store) Checkpoint(ctx context.Context) error {
 	if !s.dirty.Swap(false) {
 		return nil
 	}
-	return TroubleIn(s.later.WithContext(ctx).Session(&gorm.Session{PrepareStmt: false}).
-		Exec("PRAGMA wal_checkpoint(PASSIVE)").Error)
+	pool, err := s.later.DB()
+	if err != nil {
+		return err
+	}
+	var busy, inLog, brought int
+	return TroubleIn(pool.QueryRowContext(ctx, "PRAGMA wal_checkpoint(PASSIVE)").Scan(&busy, &inLog, &brought))
 }

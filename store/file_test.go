@@ -117,6 +117,14 @@ func TestWhatIsWrittenIsInTheFile(t *testing.T) {
 	s, n := open(t)
 	s.AddIdeas(ctx, n.ID, finds("a", "b"))
 	s.Decide(ctx, n.ID, []uint{1}, 1, "x")
+	for i := range 3 { // and what comes after it is written as before
+		if err := s.Checkpoint(ctx); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.SaveDemand(ctx, n.ID, []Idea{{ID: 2, DemandError: fmt.Sprint(i)}}); err != nil {
+			t.Fatal(err)
+		}
+	}
 	if err := s.Checkpoint(ctx); err != nil {
 		t.Fatal(err)
 	}
