@@ -23,7 +23,7 @@ type ImportReport struct {
 const (
 	MostUpload  = market.MostFileBytes + 64<<10 // bytes, with what a form puts around it
 	shownLines  = 200                           // lines that were not used, of which a report tells
-	importSlice = 500                           // ideas that go in at once, so that decisions need not wait for all
+	importSlice = 200                           // ideas that go in at once, so that decisions need not wait for all
 )
 
 // Import reads somebody's own list into the niche: every usable line goes in, the

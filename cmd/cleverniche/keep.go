@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"cleverniche/store"
+	"cleverniche/study"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/viper"
@@ -95,3 +96,56 @@ var errOpen = errors.New("there is no sign-in: whoever reaches the address can r
 
 // leastRoom is how much room on its disk a data file needs at least.
 const leastRoom = 64 << 20
+
+func packCommand() *cobra.Command {
+	cmd := &cobra.Command{Use: "pack FILE", Short: "Write a whole niche to a file, for another machine or version",
+		Args: args(cobra.ExactArgs(1)),
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
+			f, err := os.OpenFile(list[0], os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+			if err != nil {
+				return &usageError{err}
+			}
+			err = errors.Join(s.ExportWhole(cmd.Context(), n, f), f.Sync(), f.Close())
+			if err != nil {
+				return errors.Join(err, os.Remove(list[0]))
+			}
+			fmt.Fprintf(cmd.ErrOrStderr(), "%s holds the niche %s\n", list[0], n.Name)
+			return nil
+		})}
+	nicheFlag(cmd)
+	return cmd
+}
+
+func unpackCommand() *cobra.Command {
+	return &cobra.Command{Use: "unpack FILE", Short: "Make a niche of a file that holds a whole one",
+		Args: args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, list []string) error {
+			c, err := readConfig(cmd.Flags())
+			if err != nil {
+				return err
+			}
+			log, err := c.logger()
+			if err != nil {
+				return err
+			}
+			f, err := os.Open(list[0])
+			if err != nil {
+				return &usageError{err}
+			}
+			defer f.Close()
+			at, err := f.Stat()
+			if err != nil {
+				return err
+			}
+			s, _, closing, err := c.open(log)
+			if err != nil {
+				return err
+			}
+			defer closing()
+			n, err := s.ImportWhole(cmd.Context(), f, at.Size())
+			if err == nil {
+				fmt.Fprintf(cmd.ErrOrStderr(), "made the niche %s\n", n.Name)
+			}
+			return err
+		}}
+}

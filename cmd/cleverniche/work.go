@@ -24,7 +24,7 @@ func rootCommand() *cobra.Command {
 	addSettings(root)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), nicheCommand(), gatherCommand(), importCommand(), judgeCommand(),
-		exportCommand(), backupCommand(), restoreCommand())
+		exportCommand(), backupCommand(), restoreCommand(), packCommand(), unpackCommand())
 	return root
 }
 

@@ -88,5 +88,29 @@ document.addEventListener("keydown", (event) => {
   if (act(event) !== false) event.preventDefault();
 });
 
+// A file goes with the page's token before it: without, the application does not read a large one.
+document.addEventListener("submit", async (event) => {
+  const form = event.target;
+  if (!form.matches("form[data-upload]")) return;
+  event.preventDefault();
+  const button = find("button", form);
+  button.disabled = true;
+  const answer = await fetch(form.action, {
+    method: "POST",
+    body: new FormData(form),
+    headers: { "X-Csrf-Token": token },
+  }).catch(() => null);
+  button.disabled = false;
+  if (!answer) return notice(silent);
+  if (answer.redirected) return location.assign(answer.url);
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+  const main = find("main", page);
+  find("main").replaceWith(main);
+  for (const part of ["#trail", "#notice"]) find(part).replaceWith(find(part, page));
+  htmx.process(document.body);
+  find(".report, [autofocus]", main)?.focus();
+  scrollTo(0, 0);
+});
+
 // What a page wants to be read first is shown first.
 find(".report, [autofocus]")?.focus?.();

@@ -2,6 +2,8 @@
 package niches
 
 import (
+	"io"
+	"os"
 	"strconv"
 
 	"cleverniche/core/difficulty"
@@ -17,6 +19,8 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router
 	root.Get("/niches/new", func(c fiber.Ctx) error {
 		return showNew(s, c, form{Values: named(study.Niche{Country: "US", Language: "en"})})
 	})
+	root.Post("/niches/whole", func(c fiber.Ctx) error { return bring(s, c) })
+	niche.Get("/whole.zip", s.In(whole))
 	root.Post("/niches", func(c fiber.Ctx) error { return create(s, c) })
 	niche.Get("/settings", s.In(func(r *frame.Request) error { return showSettings(r, form{Values: named(r.Niche)}) }))
 	niche.Post("/settings", s.In(change))
@@ -78,6 +82,55 @@ func create(s *frame.Server, c fiber.Ctx) error {
 		})
 	}
 	return c.Redirect().Status(fiber.StatusSeeOther).To(frame.PathOf(n, "gather"))
+}
+
+// bring makes a niche of a file that holds a whole one.
+func bring(s *frame.Server, c fiber.Ctx) error {
+	n, err := wholeOf(s, c)
+	if err != nil {
+		return frame.Again(c, err, func(wrong *study.InputError) error {
+			return showNew(s, c, form{Values: named(study.Niche{Country: "US", Language: "en"}), Field: wrong.Field,
+				Error: wrong.Reason})
+		})
+	}
+	return c.Redirect().Status(fiber.StatusSeeOther).To(frame.PathOf(n, "sift"))
+}
+
+func wholeOf(s *frame.Server, c fiber.Ctx) (study.Niche, error) {
+	head, err := c.FormFile("whole")
+	if err != nil || head.Size == 0 {
+		return study.Niche{}, &study.InputError{Field: "whole", Reason: "Choose a file."}
+	}
+	f, err := head.Open()
+	if err != nil {
+		return study.Niche{}, err
+	}
+	defer f.Close()
+	return s.Study.ImportWhole(c.Context(), f, head.Size)
+}
+
+// whole sends everything in a niche as one file.
+func whole(r *frame.Request) error {
+	file, err := os.CreateTemp("", "cleverniche-*.zip")
+	if err != nil {
+		return err
+	}
+	os.Remove(file.Name()) // it lives as long as it is open
+	if err := r.Study.ExportWhole(r.Context(), r.Niche, file); err != nil {
+		file.Close()
+		return err
+	}
+	size, err := file.Seek(0, io.SeekEnd)
+	if err == nil {
+		_, err = file.Seek(0, io.SeekStart)
+	}
+	if err != nil {
+		file.Close()
+		return err
+	}
+	r.Attachment("niche.zip")
+	r.Set(fiber.HeaderContentType, "application/zip")
+	return r.SendStream(file, int(size)) // which closes it
 }
 
 func showSettings(r *frame.Request, f form) (err error) {

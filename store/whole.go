@@ -1,0 +1,362 @@
+package store
+
+import (
+	"archive/zip"
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"reflect"
+	"time"
+
+	"gorm.io/gorm"
+	naming "gorm.io/gorm/schema"
+)
+
+// A whole niche is written as a ZIP file of JSON texts and of lists with a JSON object a line
+// (docs/niche-file.md), whose members are the columns of the data file.
+const (
+	wholeFormat  = "clever-niche"
+	wholeVersion = 1
+)
+
+// Bounds of a file that is read.
+const (
+	mostLine  = 16 << 20 // bytes
+	mostLines = 5_000_000
+	mostWhole = 4 << 30 // bytes of all lists together, unpacked
+)
+
+type wholeAbout struct {
+	Format  string         `json:"format"`
+	Version int            `json:"version"`
+	Made    time.Time      `json:"made"`
+	Rows    map[string]int `json:"rows"`
+}
+
+// wholeEvidence is a judgement's document as the file has it: unpacked.
+type wholeEvidence struct {
+	IdeaID  uint            `json:"idea_id"`
+	Version int             `json:"version"`
+	Body    json.RawMessage `json:"body"`
+}
+
+// WriteWhole writes a niche with its ideas, where they were found, its seeds and what the ideas were
+// judged on, as they are at one moment.
+func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
+	return s.read(ctx).Transaction(func(tx *gorm.DB) error {
+		n, err := first[Niche](tx.Where("id = ?", niche))
+		if err != nil {
+			return err
+		}
+		z := zip.NewWriter(w)
+		about := wholeAbout{wholeFormat, wholeVersion, s.now(), map[string]int{}}
+		if err := writeJSON(z, "niche.json", recordOf(&n)); err != nil {
+			return err
+		}
+		for _, list := range []struct {
+			name string
+			rows func(each func(any) error) error
+		}{
+			{"ideas", func(each func(any) error) error {
+				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(i *Idea) error { return each(recordOf(i)) })
+			}},
+			{"origins", func(each func(any) error) error {
+				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order("idea_id, kind, query"),
+					func(o *Origin) error { return each(recordOf(o)) })
+			}},
+			{"seeds", func(each func(any) error) error {
+				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(d *Seed) error { return each(recordOf(d)) })
+			}},
+			{"evidence", func(each func(any) error) error {
+				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order("idea_id"),
+					func(e *Evidence) error {
+						body := e.Body
+						if e.Version >= firstPacked {
+							if body, err = unpacked(body); err != nil {
+								return nil // damaged is as good as none: it is looked up again
+							}
+						}
+						return each(wholeEvidence{e.IdeaID, e.Version, body})
+					})
+			}},
+		} {
+			f, err := z.Create(list.name + ".jsonl")
+			if err != nil {
+				return err
+			}
+			lines := bufio.NewWriter(f)
+			err = list.rows(func(row any) error {
+				about.Rows[list.name]++
+				text, err := json.Marshal(row)
+				if err == nil {
+					_, err = lines.Write(append(text, '\n'))
+				}
+				return err
+			})
+			if err == nil {
+				err = lines.Flush()
+			}
+			if err != nil {
+				return fmt.Errorf("writing the %s: %w", list.name, err)
+			}
+		}
+		if err := writeJSON(z, "about.json", about); err != nil { // last: a file that is cut short has none
+			return err
+		}
+		return z.Close()
+	})
+}
+
+func writeJSON(z *zip.Writer, name string, v any) error {
+	f, err := z.Create(name)
+	if err != nil {
+		return err
+	}
+	return json.NewEncoder(f).Encode(v)
+}
+
+// eachRow reads the rows of a query one by one.
+func eachRow[T any](q *gorm.DB, each func(*T) error) error {
+	rows, err := q.Model(new(T)).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var row T
+		if err := q.ScanRows(rows, &row); err != nil {
+			return err
+		}
+		if err := each(&row); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// recordOf is a row by the names of its columns.
+func recordOf(row any) map[string]any {
+	out := map[string]any{}
+	v := reflect.ValueOf(row).Elem()
+	for i := range v.NumField() {
+		out[naming.NamingStrategy{}.ColumnName("", v.Type().Field(i).Name)] = v.Field(i).Interface()
+	}
+	return out
+}
+
+// readRecord fills a row by the names of its columns. What this version does not know is left out.
+func readRecord(text []byte, row any) error {
+	var members map[string]json.RawMessage
+	if err := json.Unmarshal(text, &members); err != nil {
+		return err
+	}
+	v := reflect.ValueOf(row).Elem()
+	for i := range v.NumField() {
+		name := naming.NamingStrategy{}.ColumnName("", v.Type().Field(i).Name)
+		if m, ok := members[name]; ok {
+			if err := json.Unmarshal(m, v.Field(i).Addr().Interface()); err != nil {
+				return fmt.Errorf("%s: %w", name, err)
+			}
+		}
+	}
+	return nil
+}
+
+// ErrNoWhole is returned for a file that is not a whole niche.
+var ErrNoWhole = errors.New("it is not a whole niche")
+
+// ReadWhole makes a niche of such a file. check is asked for the niche and for every idea, and may
+// mend them or refuse. Nothing of a file that is refused stays.
+func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*Niche) error,
+	checkIdea func(*Idea) error) (n Niche, err error) {
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return n, fmt.Errorf("%w: %w", ErrNoWhole, err)
+	}
+	w := &wholeReader{store: s, files: map[string]*zip.File{}, ids: map[uint]uint{}}
+	for _, f := range z.File {
+		w.files[f.Name] = f
+	}
+	var about wholeAbout
+	text, err := w.text("about.json")
+	if err != nil || json.Unmarshal(text, &about) != nil || about.Format != wholeFormat {
+		return n, fmt.Errorf("%w, or is cut short", ErrNoWhole)
+	}
+	if about.Version > wholeVersion {
+		return n, fmt.Errorf("%w that this version reads: it is of version %d", ErrNoWhole, about.Version)
+	}
+	if text, err = w.text("niche.json"); err == nil {
+		err = readRecord(text, &n)
+	}
+	if err == nil {
+		n.ID, n.UsualSieve = 0, 0
+		err = checkNiche(&n)
+	}
+	if err != nil {
+		return n, fmt.Errorf("the niche: %w", err)
+	}
+	if err := s.CreateNiche(ctx, &n); err != nil {
+		return n, err
+	}
+	if err := w.rows(ctx, n.ID, checkIdea); err != nil {
+		return n, errors.Join(err, s.write(context.WithoutCancel(ctx), func(tx *gorm.DB) error {
+			return tx.Delete(&Niche{}, n.ID).Error
+		}))
+	}
+	return n, nil
+}
+
+// wholeReader reads the lists of a file; ids are its ideas' IDs here.
+type wholeReader struct {
+	store *Store
+	files map[string]*zip.File
+	ids   map[uint]uint
+	bytes int64
+	lines int
+}
+
+func (w *wholeReader) text(name string) ([]byte, error) {
+	f := w.files[name]
+	if f == nil {
+		return nil, fmt.Errorf("%w: %s is missing", ErrNoWhole, name)
+	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	return io.ReadAll(io.LimitReader(r, mostLine))
+}
+
+func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) error) error {
+	err := readList(ctx, w, "ideas", func(tx *gorm.DB, rows []Idea) error {
+		revision, err := nextRevision(tx, niche)
+		if err != nil {
+			return err
+		}
+		old := make([]uint, len(rows))
+		for i := range rows {
+			old[i] = rows[i].ID
+			rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, revision
+			if err := check(&rows[i]); err != nil {
+				return err
+			}
+		}
+		if err := tx.CreateInBatches(&rows, 100).Error; err != nil {
+			return err
+		}
+		for i := range rows {
+			w.ids[old[i]] = rows[i].ID
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	err = readList(ctx, w, "origins", func(tx *gorm.DB, rows []Origin) error {
+		for i := range rows {
+			if rows[i].IdeaID = w.ids[rows[i].IdeaID]; rows[i].IdeaID == 0 {
+				return errors.New("it names an idea that is not in the file")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	err = readList(ctx, w, "seeds", func(tx *gorm.DB, rows []Seed) error {
+		for i := range rows {
+			rows[i].ID, rows[i].NicheID = 0, niche
+			if from := rows[i].FromIdea; from != nil {
+				id := w.ids[*from]
+				if rows[i].FromIdea = &id; id == 0 {
+					rows[i].FromIdea = nil
+				}
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	return readList(ctx, w, "evidence", func(tx *gorm.DB, rows []wholeEvidence) error {
+		for _, e := range rows {
+			id := w.ids[e.IdeaID]
+			if id == 0 {
+				return errors.New("it names an idea that is not in the file")
+			}
+			body := []byte(e.Body)
+			if e.Version >= firstPacked {
+				var err error
+				if body, err = packed(body); err != nil {
+					return err
+				}
+			}
+			if err := tx.Create(&Evidence{IdeaID: id, Version: e.Version, Body: body}).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// readList reads a list, and puts a few hundred of its rows in at once.
+func readList[T any](ctx context.Context, w *wholeReader, name string, put func(*gorm.DB, []T) error) error {
+	f := w.files[name+".jsonl"]
+	if f == nil {
+		return fmt.Errorf("%w: the %s are missing", ErrNoWhole, name)
+	}
+	r, err := f.Open()
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	lines := bufio.NewScanner(r)
+	lines.Buffer(nil, mostLine)
+	var rows []T
+	at := 0
+	flush := func() error {
+		if len(rows) == 0 {
+			return nil
+		}
+		err := w.store.write(ctx, func(tx *gorm.DB) error { return put(tx, rows) })
+		rows = rows[:0]
+		return err
+	}
+	for lines.Scan() {
+		at++
+		w.lines++
+		w.bytes += int64(len(lines.Bytes()))
+		if w.lines > mostLines || w.bytes > mostWhole {
+			return fmt.Errorf("%w that this program takes: it is too large", ErrNoWhole)
+		}
+		if len(bytes.TrimSpace(lines.Bytes())) == 0 {
+			continue
+		}
+		var row T
+		if e, ok := any(&row).(*wholeEvidence); ok {
+			err = json.Unmarshal(lines.Bytes(), e)
+		} else {
+			err = readRecord(lines.Bytes(), &row)
+		}
+		if err != nil {
+			return fmt.Errorf("line %d of the %s: %w", at, name, err)
+		}
+		if rows = append(rows, row); len(rows) == batch {
+			if err := flush(); err != nil {
+				return fmt.Errorf("up to line %d of the %s: %w", at, name, err)
+			}
+		}
+	}
+	if err := lines.Err(); err != nil {
+		return fmt.Errorf("line %d of the %s: %w", at+1, name, err)
+	}
+	if err := flush(); err != nil {
+		return fmt.Errorf("up to line %d of the %s: %w", at, name, err)
+	}
+	return nil
+}

@@ -1,0 +1,66 @@
+package study
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+
+	"cleverniche/core/phrase"
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+)
+
+// ExportWhole writes a whole niche, with its ideas and what they were judged on
+// (docs/niche-file.md): for another machine, or another version.
+func (s *Study) ExportWhole(ctx context.Context, n Niche, w io.Writer) error {
+	return s.store.WriteWhole(ctx, n.ID, w)
+}
+
+// ImportWhole makes a niche of such a file. Where a niche of its name is there, it gets another one.
+// What is wrong with a file is an *InputError, and nothing of it stays.
+func (s *Study) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (Niche, error) {
+	checkNiche := func(row *store.Niche) error {
+		n, err := s.CheckNiche(nicheOf(*row))
+		if err != nil {
+			return err
+		}
+		for i := 2; errors.As(s.free(ctx, n), new(*InputError)); i++ {
+			n.Name = fmt.Sprintf("%s (%d)", clip(row.Name, MostNameRunes-10), i)
+		}
+		n.calibration = "" // so that everything is reckoned as this version does
+		columns := row.Columns
+		*row = n.row()
+		row.Columns = columns
+		return nil
+	}
+	foundIn := 1<<len(sieve.FoundIn.Names) - 1
+	checkIdea := func(i *store.Idea) error {
+		normal, err := phrase.Parse(i.Phrase)
+		switch {
+		case err != nil:
+			return fmt.Errorf("“%s”: %w", clip(i.Phrase, 60), err)
+		case normal != i.Phrase:
+			return fmt.Errorf("“%s” is not in normal form", clip(i.Phrase, 60))
+		case i.Decision < int8(sieve.Undecided) || i.Decision > int8(sieve.Dropped):
+			return fmt.Errorf("“%s” has no decision %d", clip(i.Phrase, 60), i.Decision)
+		case i.Searches != nil && *i.Searches < 0, i.CPCMicros != nil && *i.CPCMicros < 0:
+			return fmt.Errorf("“%s” has searches or a cost below 0", clip(i.Phrase, 60))
+		}
+		i.FoundIn &= foundIn
+		return nil
+	}
+	row, err := s.store.ReadWhole(ctx, r, size, checkNiche, checkIdea)
+	var trouble *Trouble
+	switch {
+	case errors.As(err, &trouble) || ctx.Err() != nil:
+		return Niche{}, err
+	case err != nil:
+		return Niche{}, badInput("whole", "The file cannot be read: %v.", err)
+	}
+	n, err := s.Niche(ctx, row.ID)
+	if err == nil {
+		_, err = s.Renew(ctx)
+	}
+	return n, err
+}
