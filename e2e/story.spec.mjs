@@ -1,3 +1,4 @@
+import Ajv2020 from "ajv/dist/2020.js";
 // The whole job in the browser, as a new user does it.
 import { readFileSync } from "node:fs";
 import Papa from "papaparse";
@@ -151,6 +152,13 @@ test("a sieve is saved, begun with, and the niche's usual one", async ({ page, a
   await page.goto(`${app.address}/niches/1/sift`);
   await expect(page.locator("#sieve-name")).toHaveText("Sieve: Porch, late");
   await page.goto(`${app.address}/niches/1/sieves`);
+  // Exported sieves are what the published schema says, by a reader of JSON Schema 2020-12.
+  const exported = await page.request.get(`${app.address}/niches/1/sieves.json`).then((r) => r.json());
+  const schema = JSON.parse(readFileSync(new URL("../docs/sieves.schema.json", import.meta.url), "utf8"));
+  const check = new Ajv2020({ strict: true }).compile(schema);
+  expect(exported.sieves.map((s) => s.name)).toContain("Porch, late");
+  expect(check(exported), JSON.stringify(check.errors)).toBe(true);
+  expect(check({ ...exported, version: 2 })).toBe(false);
   await saved.getByRole("button", { name: "Delete" }).click();
   await page.getByRole("button", { name: "Put it back" }).click();
   await expect(page.locator(".report")).toContainText("Saved “Porch, late”.");
@@ -655,12 +663,72 @@ test("two niches are kept apart", async ({ page, app }) => {
   await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");
 });
 
-test("more rows come as one scrolls, also by keyboard", async ({ page, app }) => {
+test("a list of any length scrolls by wheel, bar and keys; rows are chosen over what is not on the page", async ({
+  page,
+  app,
+}) => {
   await page.goto(`${app.address}/niches/1/sift`);
-  const first = await rows(page).count();
-  expect(first).toBe(100);
-  await rows(page).last().scrollIntoViewIfNeeded();
-  await expect.poll(() => rows(page).count()).toBeGreaterThan(first);
+  const count = Number((await page.locator("#left b").innerText()).replace(/\D/g, ""));
+  expect(await rows(page).count()).toBeLessThan(100);
+  const place = () => page.locator("#rows > tr.selected").getAttribute("aria-rowindex");
+  await page.locator("#rows .selected a").focus();
+  await page.keyboard.press("End");
+  await expect.poll(place).toBe(String(count));
+  await expect(page.locator("#rows .selected a")).toBeFocused();
+  await page.keyboard.press("Home");
+  await expect.poll(place).toBe("1");
+  await page.keyboard.press("PageDown");
+  await expect.poll(place).not.toBe("1");
+  // To the middle by the bar: rows come, each once, and few of them are on the page.
+  await page.locator("#list").evaluate((list) => (list.scrollTop = list.scrollHeight / 2));
+  const seen = () =>
+    page.evaluate(() => {
+      const box = document.querySelector("#list").getBoundingClientRect();
+      const row = document.elementFromPoint(box.left + 200, box.top + box.height / 2)?.closest("#rows > tr");
+      return Number(row?.getAttribute("aria-rowindex") ?? 0);
+    });
+  await expect.poll(seen).toBeGreaterThan(count / 2 - 20);
   const ids = await rows(page).evaluateAll((list) => list.map((r) => r.id));
   expect(new Set(ids).size).toBe(ids.length);
+  expect(ids.length).toBeLessThan(300);
+  // The selected idea is where it was, and keys go on from there.
+  await page.keyboard.press("j");
+  await expect.poll(async () => Number(await place())).toBeLessThan(60);
+  // From the first to one in the middle, with shift; and all but one.
+  await page.keyboard.press("Home");
+  await rows(page).first().locator('input[name="id"]').click();
+  await page.locator("#list").evaluate((list) => (list.scrollTop = list.scrollHeight / 2));
+  await expect.poll(seen).toBeGreaterThan(100);
+  const middle = await seen();
+  await page.locator(`#rows > tr[aria-rowindex="${middle}"] input[name="id"]`).click({ modifiers: ["Shift"] });
+  await expect(page.locator("#chosen-count")).toHaveText(String(middle));
+  await page.getByRole("button", { name: "none", exact: true }).click();
+  await page.locator("#choose-all").click();
+  await rows(page).nth(3).locator('input[name="id"]').click();
+  await expect(page.locator("#chosen-count")).toHaveText(String(count - 1));
+  // An address that names an idea shows it among its neighbours.
+  const last = await page.locator("#rows > tr").last().getAttribute("data-id");
+  await page.goto(`${app.address}/niches/1/sift?idea=${last}`);
+  await expect(page.locator("#rows > tr.selected")).toHaveAttribute("data-id", last);
+  await expect(page.locator("#rows .selected a")).toBeInViewport();
+});
+
+test("a whole niche goes to a file and comes back as another niche", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/settings`);
+  const [file] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Take all of it" }).click(),
+  ]);
+  const path = await file.path();
+  await page.goto(`${app.address}/niches/new`);
+  await page
+    .getByLabel("A whole niche")
+    .setInputFiles({ name: "x.zip", mimeType: "application/zip", buffer: Buffer.from("no") });
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await expect(page.getByText("is not a whole niche")).toBeVisible();
+  await page.getByLabel("A whole niche").setInputFiles(path);
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy (2)", { timeout: 20_000 });
+  await expect(page.locator("#left b")).not.toHaveText("0");
+  await page.goto(`${app.address}/niches/1/sift`); // which is the one opened last again
 });

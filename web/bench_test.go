@@ -16,11 +16,14 @@ func BenchmarkRows(b *testing.B) {
 		fmt.Fprintf(&list, "best moon map number %d,%d,%d.%d\n", i, i*7919%4000, i%3, i%100)
 	}
 	s.add(list.String())
-	for _, path := range []string{"/niches/1/sift?words=2&rows=2000", "/niches/1/sift?words=2&searches-from=100"} {
-		b.Run(strings.ReplaceAll(path[15:], "&", ","), func(b *testing.B) {
+	for _, path := range []string{"/niches/1/sift?words=2&rows=2000", "/niches/1/sift?words=2&searches-from=100",
+		"/niches/1/judge", "/niches/1/gather", "/niches/1/ideas/7/drawer"} {
+		b.Run(strings.NewReplacer("&", ",", "/", " ").Replace(path[10:]), func(b *testing.B) {
 			for b.Loop() {
 				r := httptest.NewRequest("GET", path, nil)
-				r.Header.Set("HX-Request", "true")
+				if strings.Contains(path, "?") {
+					r.Header.Set("HX-Request", "true")
+				}
 				s.do(r)
 			}
 		})

@@ -34,8 +34,12 @@ func guard(s *frame.Server, hosts []string, secret frame.Tokens) fiber.Handler {
 		c.Set(fiber.HeaderCacheControl, "no-store")
 		head := &c.Request().Header
 		size := head.ContentLength() // −1 when it is not told
-		if head.IsGet() || head.IsHead() || size >= 0 && size <= mostBody {
-			c.Request().Body() // all of it: what is left unread would be taken for the next request
+		if asks := head.IsGet() || head.IsHead(); asks && size <= 0 || size >= 0 && size <= mostBody {
+			if asks && len(head.Peek(fiber.HeaderTransferEncoding)) > 0 {
+				c.RequestCtx().SetConnectionClose()
+			} else {
+				c.Request().Body() // all of it: what is left unread would be taken for the next request
+			}
 			return c.Next()
 		}
 		c.RequestCtx().SetConnectionClose() // what is not read is not waited for

@@ -1,12 +1,14 @@
 package web
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"fmt"
 	"html"
 	"io"
 	"mime/multipart"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -183,4 +185,46 @@ func TestADecisionDuringAnImport(t *testing.T) {
 		}
 		slowest = max(slowest, time.Since(begun))
 	}
+}
+
+// TestWhatIsLeftOfABody that nobody reads is not taken for the next request.
+func TestWhatIsLeftOfABody(t *testing.T) {
+	s := open(t)
+	s.get("/niches/1/sift")
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, end := context.WithCancel(context.Background())
+	done := make(chan error)
+	go func() { done <- Serve(ctx, s.app, l, time.Second) }()
+	conn, err := net.Dial("tcp", l.Addr().String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	in := bufio.NewReader(conn)
+	inner := "GET /niches/1/export.csv HTTP/1.1\r\nHost: localhost\r\n\r\n"
+	body := strings.Repeat("x", 100_000) + inner
+	for _, head := range []string{"POST /niches/1/jobs/1/x HTTP/1.1\r\n", "GET /niches/1/sift HTTP/1.1\r\n"} {
+		fmt.Fprintf(conn, "%sHost: localhost\r\nX-Csrf-Token: %s\r\nCookie: %s\r\nContent-Length: %d\r\n\r\n%s", head, s.token,
+			s.cookie, len(body), body)
+		res, err := http.ReadResponse(in, nil)
+		if err != nil {
+			break // closed: nothing more is read of it
+		}
+		io.Copy(io.Discard, res.Body)
+		if res.Close {
+			break
+		}
+		fmt.Fprintf(conn, "GET /healthz HTTP/1.1\r\nHost: localhost\r\n\r\n")
+		if res, err = http.ReadResponse(in, nil); err != nil {
+			t.Fatal(err)
+		}
+		if data, _ := io.ReadAll(res.Body); string(data) != "ok" {
+			t.Errorf("after %sthe next request is answered with %.80s", head, data)
+		}
+	}
+	conn.Close()
+	end()
+	<-done
 }

@@ -122,8 +122,7 @@ function values(what) {
   if (all) {
     out.set("all", "left");
     for (const id of but) out.append("but", id);
-  }
-  else for (const id of chosen) out.append("id", id);
+  } else for (const id of chosen) out.append("id", id);
   return out;
 }
 
