@@ -2,12 +2,13 @@
 # make demo-reset  the same, afresh
 # make test        everything that must pass
 # make check       style              make mistakes  do the tests notice?
+# make hardening   what it bears      make fuzz      ten minutes of nonsense
 # make bench       benchmarks         make screenshots  docs/screenshots
 
 SHELL := /bin/bash
 .DEFAULT_GOAL := build
 .PHONY: build demo demo-reset test test-go test-e2e check mistakes bench measure screenshots tools e2e-tools clean \
-	benchmarks
+	benchmarks hardening fuzz parts
 
 build:
 	go build -o bin/ ./cmd/...
@@ -49,7 +50,21 @@ check: e2e-tools
 	scripts/long-lines
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.7.0 ./...
+	scripts/known-holes
 	e2e/node_modules/.bin/prettier --check --log-level warn $$(git ls-files '*.mjs' '*.js' '*.css' | grep -v /static/lib/)
+
+# What it bears: kills, a power cut, a budget, hostile and large requests, fifty people. Two minutes.
+hardening: build
+	HARDENING=1 go test -count=1 -timeout 10m -v -run Hardening ./cmd/cleverniche ./web | grep -v '^=== '
+
+# Every reader and all routes, fed with what nobody sends. Ten minutes.
+fuzz:
+	scripts/fuzz
+
+# The third-party parts that are shipped: their licences, and a list in SPDX.
+parts:
+	scripts/licences
+	scripts/parts
 
 # Small deliberate mistakes, one at a time: which of them do the tests notice? Ten minutes.
 mistakes:

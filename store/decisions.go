@@ -69,11 +69,13 @@ func (s *Store) setDecisions(tx *gorm.DB, niche uint, to map[int8][]Decision) er
 // SaveLabels writes the labels of ideas, and remembers what they were; SaveNote does it for a
 // note.
 func (s *Store) SaveLabels(ctx context.Context, niche uint, ideas []Idea, batchName string) error {
-	return s.remark(ctx, niche, ideas, batchName, "Labels", func(was Idea) Decision { return Decision{Labels: &was.Labels} })
+	return s.remark(ctx, niche, ideas, batchName, "Labels",
+		func(was Idea) Decision { return Decision{Labels: &was.Labels} })
 }
 
 func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea, batchName string) error {
-	return s.remark(ctx, niche, []Idea{idea}, batchName, "Note", func(was Idea) Decision { return Decision{Note: &was.Note} })
+	return s.remark(ctx, niche, []Idea{idea}, batchName, "Note",
+		func(was Idea) Decision { return Decision{Note: &was.Note} })
 }
 
 func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName, column string,

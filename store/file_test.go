@@ -240,7 +240,8 @@ func TestACopyFromBefore(t *testing.T) {
 	}
 	again.Close()
 	copies, _ := filepath.Glob(stem + "*.db")
-	if len(copies) != keptBefore || !slices.Contains(copies, stem+last.name+".db") || slices.Contains(copies, stem+"0.db") {
+	if len(copies) != keptBefore || !slices.Contains(copies, stem+last.name+".db") || slices.Contains(copies,
+		stem+"0.db") {
 		t.Fatalf("kept are %v", copies)
 	}
 	pool := stem + last.name + ".db"

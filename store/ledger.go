@@ -123,7 +123,8 @@ type Spent struct {
 // JobSpent is what was spent for a job.
 func (s *Store) JobSpent(ctx context.Context, job uint) (out Spent, err error) {
 	err = s.read(ctx).Raw(`SELECT coalesce(sum(micros), 0) micros, count(*) FILTER (WHERE `+unsettled+`) doubts,
-		coalesce(sum(micros) FILTER (WHERE `+unsettled+`), 0) doubt_micros FROM ledger WHERE job_id = ?`, job).Scan(&out).Error
+		coalesce(sum(micros) FILTER (WHERE `+unsettled+`),
+			0) doubt_micros FROM ledger WHERE job_id = ?`, job).Scan(&out).Error
 	return out, err
 }
 

@@ -65,7 +65,8 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(i *Idea) error { return each(recordOf(i)) })
 			}},
 			{"origins", func(each func(any) error) error {
-				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order("idea_id, kind, query"),
+				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)",
+					niche).Order("idea_id, kind, query"),
 					func(o *Origin) error { return each(recordOf(o)) })
 			}},
 			{"seeds", func(each func(any) error) error {

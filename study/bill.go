@@ -22,8 +22,8 @@ type DoubtError struct {
 }
 
 func (e *DoubtError) Error() string {
-	return fmt.Sprintf("the %s were asked for on %s, and nobody knows whether %s was paid for the answer, which never came: "+
-		"try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"), Money(e.Micros, e.Currency))
+	return fmt.Sprintf("the %s were asked for on %s, and nobody knows whether %s was paid for the answer, which never "+
+		"came: try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"), Money(e.Micros, e.Currency))
 }
 
 // bill is the entries of the ledger for what is being asked: a call a key.

@@ -83,7 +83,8 @@ func TestAWholeNiche(t *testing.T) {
 		if len(story.Origins) == 0 {
 			t.Error("where an idea was found is lost")
 		}
-		if ev := tell(t, other, got, b.Pass(sieve.Sieve{}).IDs(0, 1)[0]).Evidence; ev == nil || len(ev.Reading.Entries) != 10 {
+		if ev := tell(t, other, got, b.Pass(sieve.Sieve{}).IDs(0, 1)[0]).Evidence; ev == nil ||
+			len(ev.Reading.Entries) != 10 {
 			t.Error("what an idea was judged on is lost")
 		}
 	}
@@ -101,8 +102,10 @@ func TestAWholeNiche(t *testing.T) {
 		"Give the niche a name":        remade(t, file.Bytes(), "niche.json", func([]byte) []byte { return []byte("{}") }),
 		"of the ideas: unexpected end": remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 9`)),
 		"not in normal form":           remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "Upper CASE"}`)),
-		"no decision 77":               remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "x", "decision": 77}`)),
-		"searches: json":               remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "x", "searches": "many"}`)),
+		"no decision 77": remade(t, file.Bytes(), "ideas.jsonl",
+			line(`{"id": 999, "phrase": "x", "decision": 77}`)),
+		"searches: json": remade(t, file.Bytes(), "ideas.jsonl",
+			line(`{"id": 999, "phrase": "x", "searches": "many"}`)),
 		"an idea that is not in the file": remade(t, file.Bytes(), "evidence.jsonl",
 			line(`{"idea_id": 99999, "version": 3, "body": {}}`)),
 	} {

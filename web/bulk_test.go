@@ -55,7 +55,8 @@ func TestLabelsAndNotes(t *testing.T) {
 	holds(t, s.get("/niches/1/ideas/1"), "ask &lt;i&gt;the&lt;/i&gt; club first</textarea>")
 	holds(t, s.get("/niches/1/sift"), "has a note")
 	s.post("/niches/1/ideas/1/note", url.Values{"note": {"other"}}, false)
-	if _, _, body := s.post("/niches/1/undo", nil, true); !strings.Contains(body, "The note on “moon map” was undone") {
+	if _, _, body := s.post("/niches/1/undo", nil, true); !strings.Contains(body,
+		"The note on “moon map” was undone") {
 		t.Error(body)
 	}
 	holds(t, s.get("/niches/1/ideas/1"), "ask &lt;i&gt;the&lt;/i&gt; club first</textarea>")

@@ -29,7 +29,8 @@ func guard(s *frame.Server, hosts []string, secret frame.Tokens) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		if !ownName(c.Hostname(), hosts) {
 			c.RequestCtx().SetConnectionClose()
-			return c.Status(fiber.StatusMisdirectedRequest).SendString("This application is not served by that name: see --hosts.\n")
+			return c.Status(fiber.StatusMisdirectedRequest).SendString("This application is not served by that name: " +
+				"see --hosts.\n")
 		}
 		c.Set(fiber.HeaderCacheControl, "no-store")
 		head := &c.Request().Header

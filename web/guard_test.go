@@ -29,8 +29,9 @@ func TestOwnNames(t *testing.T) {
 	}
 	for host, want := range map[string]int{"localhost": 200, "localhost:8570": 200, "127.0.0.1:1": 200, "127.8.9.1": 200,
 		"[::1]:8570": 200, "LOCALHOST.": 200, "app.localhost": 200, "niches.test:80": 200, "evil.example": 421,
-		"localhost.evil.example": 421, "127.0.0.1.evil.example": 421, "192.168.0.9": 421, "0.0.0.0": 421, "evil.example:8570": 421,
-		"nichesXtest": 421} {
+		"localhost.evil.example": 421, "127.0.0.1.evil.example": 421, "192.168.0.9": 421, "0.0.0.0": 421,
+		"evil.example:8570": 421,
+		"nichesXtest":       421} {
 		for _, path := range []string{"/niches/1/sift", "/niches/1/export.csv"} {
 			r := httptest.NewRequest("GET", path, nil)
 			r.Host = host
@@ -180,7 +181,8 @@ func TestADecisionDuringAnImport(t *testing.T) {
 		default:
 		}
 		begun := time.Now()
-		if _, err := s.study.Decide(context.Background(), s.niche.ID, ids, []sieve.Decision{sieve.Kept, sieve.Dropped}[i%2]); err != nil {
+		if _, err := s.study.Decide(context.Background(), s.niche.ID, ids, []sieve.Decision{sieve.Kept,
+			sieve.Dropped}[i%2]); err != nil {
 			t.Fatal(err)
 		}
 		slowest = max(slowest, time.Since(begun))
@@ -206,7 +208,8 @@ func TestWhatIsLeftOfABody(t *testing.T) {
 	inner := "GET /niches/1/export.csv HTTP/1.1\r\nHost: localhost\r\n\r\n"
 	body := strings.Repeat("x", 100_000) + inner
 	for _, head := range []string{"POST /niches/1/jobs/1/x HTTP/1.1\r\n", "GET /niches/1/sift HTTP/1.1\r\n"} {
-		fmt.Fprintf(conn, "%sHost: localhost\r\nX-Csrf-Token: %s\r\nCookie: %s\r\nContent-Length: %d\r\n\r\n%s", head, s.token,
+		fmt.Fprintf(conn, "%sHost: localhost\r\nX-Csrf-Token: %s\r\nCookie: %s\r\nContent-Length: %d\r\n\r\n%s", head,
+			s.token,
 			s.cookie, len(body), body)
 		res, err := http.ReadResponse(in, nil)
 		if err != nil {
@@ -227,4 +230,45 @@ func TestWhatIsLeftOfABody(t *testing.T) {
 	conn.Close()
 	end()
 	<-done
+}
+
+// FuzzRoutes: no request makes the application fail, whatever it asks or brings.
+func FuzzRoutes(f *testing.F) {
+	for _, path := range []string{"/niches/1/sift?words=3&sort=idea", "/niches/1/judge?idea=1",
+		"/niches/1/export.csv?stage=sift",
+		"/niches/1/ids?begin=0&end=3", "/niches/1/why?phrase=moon", "/niches/1/points", "/niches/1/ideas/1",
+		"/niches/1/chips",
+		"/niches/1/sieves.json?sieve=x", "/niches/new", "/niches/1/sift?long=0123456789abcdef", "/niches/1/whole.zip"} {
+		f.Add(path, "")
+	}
+	for path, body := range map[string]string{"/niches/1/decide": "id=1&decision=keep&stage=sift&sift=words%3D2",
+		"/niches/1/bulk": "all=left&but=1&decision=drop", "/niches/1/bulk/label": "id=1&label=x",
+		"/niches":            "name=x&country=US",
+		"/niches/1/settings": "links=2&fit=NaN&standing=1e999", "/niches/1/import": "list=moon",
+		"/niches/1/columns": "column=cpc:90",
+		"/niches/1/sieves":  "name=x&words=2", "/niches/1/sieves/import": `text={"format":"clever-niche-sieves"}`,
+		"/niches/1/lookup/estimate": "id=1", "/niches/1/ideas/1/note": "note=x", "/niches/1/undo": "", "/niches/whole": "x"} {
+		f.Add(path, body)
+	}
+	s := open(f)
+	s.add("phrase,searches\nmoon map,400\nmars map,90\nsky\n")
+	s.get("/niches/1/sift")
+	token, cookie := s.token, s.cookie
+	f.Fuzz(func(t *testing.T, path, body string) {
+		u, err := url.Parse("http://localhost/" + strings.TrimLeft(path, "/"))
+		if err != nil || u.Host != "localhost" || strings.ContainsAny(path, " \r\n\x00") {
+			return
+		}
+		method := "GET"
+		if body != "" {
+			method = "POST"
+		}
+		r := httptest.NewRequest(method, u.String(), strings.NewReader(body))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.Header.Set("X-Csrf-Token", token)
+		s.cookie = cookie
+		if status, _, page := s.do(r); status >= 500 {
+			t.Errorf("%s %q %q: %d %.300s", method, path, body, status, page)
+		}
+	})
 }

@@ -53,8 +53,9 @@ type work struct{ study *study.Study }
 
 var (
 	jobsFigure = prometheus.NewDesc("cleverniche_jobs", "Jobs, by kind and state.", []string{"kind", "state"}, nil)
-	lookups    = prometheus.NewDesc("cleverniche_lookups_total", "Questions put to the outside since the program began, by "+
-		"what is asked and how it ended.", []string{"question", "outcome"}, nil)
+	lookups    = prometheus.NewDesc("cleverniche_lookups_total",
+		"Questions put to the outside since the program began, by "+
+			"what is asked and how it ended.", []string{"question", "outcome"}, nil)
 	spentFigure = prometheus.NewDesc("cleverniche_spent", "Money spent by the ledger, in units of the currency.",
 		[]string{"currency", "span"}, nil)
 )

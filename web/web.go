@@ -79,7 +79,8 @@ func New(o Options) (*fiber.App, error) {
 		return nil, err
 	}
 	app := fiber.New(fiber.Config{AppName: "Clever Niche", Views: engine, Immutable: true, ErrorHandler: s.Fail,
-		StreamRequestBody: true, DisablePreParseMultipartForm: true, BodyLimit: mostBody, ReadBufferSize: mostHead, ReadTimeout: 30 * time.Second,
+		StreamRequestBody: true, DisablePreParseMultipartForm: true, BodyLimit: mostBody, ReadBufferSize: mostHead,
+		ReadTimeout: 30 * time.Second,
 		IdleTimeout: 2 * time.Minute})
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok") })
 	app.Get("/readyz", s.Ready)

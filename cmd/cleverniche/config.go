@@ -35,9 +35,9 @@ func settings() []setting {
 	out := []setting{
 		{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
 		{"listen", "127.0.0.1:8570", "address to serve on; others than this machine's own need --anyone-may-do-everything"},
-		{"hosts", "", "names that the application is reached by, beside localhost and loopback addresses, separated by commas"},
+		{"hosts", "", "names that the application is reached by, beside this machine's own, separated by commas"},
 		{"anyone-may-do-everything", "", "yes: serve also on an address that others can reach, though there is no sign-in"},
-		{"copies", "", "folder of the copies that are made every day; none makes none (default: copies beside the data file)"},
+		{"copies", "", "folder of the daily copies; none makes none (default: copies beside the data file)"},
 		{"metrics", "", "yes: tell figures for Prometheus at /metrics"},
 	}
 	var prices []setting
@@ -51,7 +51,7 @@ func settings() []setting {
 	}
 	out = append(out, setting{"engine", "", "which of the search engine's engines to ask"},
 		setting{"depth", "10", "results looked up for an idea; those behind the ten are evidence only"},
-		setting{"key-file", "", "file that holds the bearer token for the services; or set it as CLEVERNICHE_KEY, or as key " +
+		setting{"key-file", "", "file with the bearer token for the services; or set it as CLEVERNICHE_KEY, or as key " +
 			"in the configuration file"},
 		setting{"per-second", "10", "requests a second to each service"},
 		setting{"pages-per-host", "2", "page requests a second to one host"},

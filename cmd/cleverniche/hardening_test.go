@@ -62,7 +62,8 @@ func countedWorld(t *testing.T) *counted {
 	proxy := httputil.NewSingleHostReverseProxy(at)
 	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		time.Sleep(time.Duration(c.slow.Load()))
-		if r.URL.Query().Has("q") || strings.HasPrefix(r.URL.Path, "/links/v1/page") || strings.HasPrefix(r.URL.Path, "/demand") {
+		if r.URL.Query().Has("q") || strings.HasPrefix(r.URL.Path, "/links/v1/page") || strings.HasPrefix(r.URL.Path,
+			"/demand") {
 			c.mu.Lock()
 			c.answered[strings.Split(r.URL.Path, "/")[1]]++
 			c.mu.Unlock()
@@ -442,7 +443,8 @@ func TestHardeningBounds(t *testing.T) {
 		})
 	}
 	group.Wait()
-	t.Logf("15 uploads of 30 MB without a token: %d refused, memory from %.0f to %.0f MB", refused.Load(), before, memory(p))
+	t.Logf("15 uploads of 30 MB without a token: %d refused, memory from %.0f to %.0f MB", refused.Load(), before,
+		memory(p))
 	if refused.Load() != 15 || memory(p) > before+100 {
 		t.Error("they are taken")
 	}
@@ -498,11 +500,13 @@ func TestHardeningBounds(t *testing.T) {
 		words = append(words, "word"+strconv.Itoa(i))
 	}
 	p.visit("/niches/1/sift?" + url.Values{"lacks": {strings.Join(words, ",")}}.Encode())
-	if status, _ := p.post("/niches/1/decide", url.Values{"id": {"1"}, "stage": {"sift"}, "decision": {"keep"}}); status != 200 {
+	if status, _ := p.post("/niches/1/decide", url.Values{"id": {"1"}, "stage": {"sift"},
+		"decision": {"keep"}}); status != 200 {
 		t.Errorf("after an address of 8 kB a page answers %d", status)
 	}
 	p.visit("/niches/1/sift?" + strings.Repeat("x", 300<<10))
-	if status, _ := p.post("/niches/1/decide", url.Values{"id": {"1"}, "stage": {"sift"}, "decision": {"drop"}}); status != 200 {
+	if status, _ := p.post("/niches/1/decide", url.Values{"id": {"1"}, "stage": {"sift"},
+		"decision": {"drop"}}); status != 200 {
 		t.Errorf("after an address of 300 kB a page answers %d", status)
 	}
 }
@@ -514,19 +518,29 @@ func TestHardeningHostile(t *testing.T) {
 	p.command("import", listFile(t, 50))
 	p.visit("/niches/1/sift")
 	rng := rand.New(rand.NewPCG(16, 16))
-	values := []string{"", "-1", "0", "1", "99999999999999999999", "NaN", "Inf", "1e999", "\x00", "\xff\xfe", "<script>", "' OR 1=1 --",
-		"../../etc/passwd", strings.Repeat("a", 5000), "%", "🔭", "שמים", "1,900", "−5", "null", "{}", "[]", "=1+1", "a\r\nb"}
-	keys := []string{"idea", "id", "all", "but", "rows", "begin", "end", "long", "words", "difficulty", "searches-from", "lacks",
-		"holds", "starts", "ends", "sort", "then", "order", "fold", "view", "stage", "label", "note", "decision", "name", "country",
-		"language", "site", "links", "fit", "standing", "endings", "seeds", "list", "phrase", "column", "what", "sieve", "file", "text",
+	values := []string{"", "-1", "0", "1", "99999999999999999999", "NaN", "Inf", "1e999", "\x00", "\xff\xfe",
+		"<script>", "' OR 1=1 --",
+		"../../etc/passwd", strings.Repeat("a", 5000), "%", "🔭", "שמים", "1,900", "−5", "null", "{}", "[]",
+		"=1+1", "a\r\nb"}
+	keys := []string{"idea", "id", "all", "but", "rows", "begin", "end", "long", "words", "difficulty",
+		"searches-from", "lacks",
+		"holds", "starts", "ends", "sort", "then", "order", "fold", "view", "stage", "label", "note", "decision", "name",
+		"country",
+		"language", "site", "links", "fit", "standing", "endings", "seeds", "list", "phrase", "column", "what", "sieve",
+		"file", "text",
 		"usual", "again", "ready", "shape", "rank", "near-free", "unread"}
-	gets := []string{"/", "/niches/new", "/niches/1/gather", "/niches/1/sift", "/niches/1/judge", "/niches/1/plan", "/niches/1/why",
-		"/niches/1/export.csv", "/niches/1/export.json", "/niches/1/points", "/niches/1/chips", "/niches/1/ids", "/niches/1/sieves",
-		"/niches/1/sieves.json", "/niches/1/ideas/1", "/niches/1/ideas/2/drawer", "/niches/1/settings", "/niches/1/jobs/1", "/scale",
+	gets := []string{"/", "/niches/new", "/niches/1/gather", "/niches/1/sift", "/niches/1/judge", "/niches/1/plan",
+		"/niches/1/why",
+		"/niches/1/export.csv", "/niches/1/export.json", "/niches/1/points", "/niches/1/chips", "/niches/1/ids",
+		"/niches/1/sieves",
+		"/niches/1/sieves.json", "/niches/1/ideas/1", "/niches/1/ideas/2/drawer", "/niches/1/settings",
+		"/niches/1/jobs/1", "/scale",
 		"/niches/1/scale", "/niches/9/sift", "/niches/x/sift", "/static/x/y", "/metrics"}
 	posts := []string{"/niches", "/niches/1/settings", "/niches/1/gather", "/niches/1/gather/estimate", "/niches/1/import",
-		"/niches/1/decide", "/niches/1/undo", "/niches/1/columns", "/niches/1/bulk", "/niches/1/bulk/copy", "/niches/1/bulk/label",
-		"/niches/1/lookup", "/niches/1/lookup/estimate", "/niches/1/ideas/1/note", "/niches/1/ideas/1/suppose", "/niches/1/sieves",
+		"/niches/1/decide", "/niches/1/undo", "/niches/1/columns", "/niches/1/bulk", "/niches/1/bulk/copy",
+		"/niches/1/bulk/label",
+		"/niches/1/lookup", "/niches/1/lookup/estimate", "/niches/1/ideas/1/note", "/niches/1/ideas/1/suppose",
+		"/niches/1/sieves",
 		"/niches/1/sieves/import", "/niches/1/jobs/1/cancel", "/niches/1/jobs/1/x", "/niches/1/ideas/1/dig"}
 	statuses := map[int]int{}
 	const tries = 4000
@@ -573,7 +587,8 @@ func TestHardeningLoad(t *testing.T) {
 	p.command("niche", "Sky")
 	p.command("import", listFile(t, 2000))
 	p.visit("/niches/1/sift")
-	paths := []string{"/niches/1/sift?words=3", "/niches/1/judge", "/niches/1/ideas/7/drawer", "/niches/1/sift?sort=idea&rows=600",
+	paths := []string{"/niches/1/sift?words=3", "/niches/1/judge", "/niches/1/ideas/7/drawer",
+		"/niches/1/sift?sort=idea&rows=600",
 		"/niches/1/gather"}
 	once := func(client *http.Client, path string) (time.Duration, error) {
 		begun := time.Now()
@@ -627,9 +642,11 @@ func TestHardeningLoad(t *testing.T) {
 	p.post("/niches/1/jobs/1/cancel", nil)
 	time.Sleep(3 * time.Second)
 	single, p50, p95 := alone[len(alone)/2], many[len(many)/2], many[len(many)*95/100]
-	t.Logf("one person: median %v; 50 people: %d answers, p50 %v, p95 %v (%.1f × the median of one), %d errors; memory %.0f → "+
+	t.Logf("one person: median %v; 50 people: %d answers, p50 %v, p95 %v (%.1f × the median of one), %d errors; "+
+		"memory %.0f → "+
 		"%.0f MB, goroutines %s → %s", single.Round(time.Millisecond), len(many), p50.Round(time.Millisecond),
-		p95.Round(time.Millisecond), float64(p95)/float64(single), failed, begun, memory(p), routines, figure("go_goroutines"))
+		p95.Round(time.Millisecond), float64(p95)/float64(single), failed, begun, memory(p), routines,
+		figure("go_goroutines"))
 	if failed > 0 {
 		t.Error("there were errors")
 	}
@@ -647,7 +664,8 @@ func TestHardeningMistakes(t *testing.T) {
 	if err == nil || !strings.Contains(string(out), "in use by another program") {
 		t.Errorf("reset under a program that works: %v, %s", err, out)
 	}
-	if out, err := exec.Command(bin, append([]string{"serve", "--listen", "0.0.0.0:0"}, p.flags...)...).CombinedOutput(); err == nil ||
+	if out, err := exec.Command(bin, append([]string{"serve", "--listen", "0.0.0.0:0"},
+		p.flags...)...).CombinedOutput(); err == nil ||
 		!strings.Contains(string(out), "there is no sign-in") {
 		t.Errorf("listening to everybody: %v, %s", err, out)
 	}

@@ -39,7 +39,8 @@ type facts struct {
 }
 
 func bare(id uint, phrase string, words int) facts {
-	return facts{ID: id, Phrase: phrase, Words: words, Searches: -1, Season: -1, NameFree: -1, Near: -1, CPC: -1, Share: -1,
+	return facts{ID: id, Phrase: phrase, Words: words, Searches: -1, Season: -1, NameFree: -1, Near: -1, CPC: -1,
+		Share:      -1,
 		ExactPages: -1, TitlePages: -1, Worth: -1}
 }
 
