@@ -181,9 +181,19 @@ func (c *caller) get(ctx context.Context, path string, query url.Values, accept 
 	return c.do(ctx, http.MethodGet, address, nil, accept)
 }
 
+type turnKey struct{}
+
+// Turn waits until the source may be asked, and returns a context under which one question is put
+// without waiting again: what is entered as about to be asked is asked at once.
+func (c *caller) Turn(ctx context.Context) (context.Context, error) {
+	return context.WithValue(ctx, turnKey{}, c), c.limit.Wait(ctx)
+}
+
 func (c *caller) do(ctx context.Context, method, address string, body []byte, accept string) (answer, error) {
-	if err := c.limit.Wait(ctx); err != nil {
-		return answer{}, err
+	if ctx.Value(turnKey{}) != c {
+		if err := c.limit.Wait(ctx); err != nil {
+			return answer{}, err
+		}
 	}
 	a, err := c.breaker.Execute(func() (answer, error) { return c.once(ctx, method, address, body, accept) })
 	if errors.Is(err, gobreaker.ErrOpenState) || errors.Is(err, gobreaker.ErrTooManyRequests) {

@@ -121,10 +121,18 @@ type Spent struct {
 }
 
 // JobSpent is what was spent for a job.
-func (s *Store) JobSpent(ctx context.Context, job uint) (out Spent, err error) {
-	err = s.read(ctx).Raw(`SELECT coalesce(sum(micros), 0) micros, count(*) FILTER (WHERE `+unsettled+`) doubts,
-		coalesce(sum(micros) FILTER (WHERE `+unsettled+`),
-			0) doubt_micros FROM ledger WHERE job_id = ?`, job).Scan(&out).Error
+func (s *Store) JobSpent(ctx context.Context, job uint) (Spent, error) {
+	return s.spent(ctx, "job_id = ?", job)
+}
+
+// DaySpent is what was spent since a moment.
+func (s *Store) DaySpent(ctx context.Context, since time.Time) (Spent, error) {
+	return s.spent(ctx, "at >= ?", since.UTC())
+}
+
+func (s *Store) spent(ctx context.Context, where string, value any) (out Spent, err error) {
+	err = s.read(ctx).Raw("SELECT coalesce(sum(micros), 0) micros, count(*) FILTER (WHERE "+unsettled+") doubts, "+
+		"coalesce(sum(micros) FILTER (WHERE "+unsettled+"), 0) doubt_micros FROM ledger WHERE "+where, value).Scan(&out).Error
 	return out, err
 }
 

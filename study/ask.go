@@ -131,13 +131,17 @@ func fly[T any](ctx context.Context, s *Study, q Question, key string,
 		if kept, ok, err := recall[T](bg, s, q, key); err != nil || ok {
 			return kept, err
 		}
+		turn, err := s.turn(ctx, q)
+		if err != nil {
+			return Asked[T]{}, err
+		}
 		bill, err := s.charge(bg, q, key)
 		if err != nil {
 			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
 		}
 		begun := s.options.Now()
-		v, err := fetch(bill.watching(bg))
+		v, err := fetch(bill.watching(context.WithoutCancel(turn)))
 		s.outcomes.add(q, outcomeOf(err))
 		if err != nil {
 			return Asked[T]{}, bill.fail(bg, err)

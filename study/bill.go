@@ -34,6 +34,20 @@ type bill struct {
 	calls []store.Entry
 }
 
+// turn waits for the turn of a question that costs money, so that it is put at once when it is
+// entered: what waits is not in doubt when the program is killed. The context is the one to ask
+// under.
+func (s *Study) turn(ctx context.Context, q Question) (context.Context, error) {
+	source, ok := map[Question]any{AskSuggest: s.market.Suggest, AskDemand: s.market.Demand, AskResults: s.market.Search,
+		AskTotals: s.market.Search, AskLinks: s.market.Links, AskNames: s.market.Registry}[q].(interface {
+		Turn(context.Context) (context.Context, error)
+	})
+	if !ok || s.options.Prices[q] == 0 {
+		return ctx, nil
+	}
+	return source.Turn(ctx)
+}
+
 // charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
 // the day's budget does not cover them, and a *DoubtError where one of them is in doubt. What is
 // free needs no entry.
@@ -66,6 +80,23 @@ func (s *Study) spend(ctx context.Context, calls []store.Entry) error {
 		return &BudgetError{s.options.Budget, s.options.Currency}
 	}
 	return err
+}
+
+// SpentToday says what was spent today by the ledger, in all niches, and what of it is in doubt;
+// "" when nothing was and there is no budget.
+func (s *Study) SpentToday(ctx context.Context) (string, error) {
+	spent, err := s.store.DaySpent(ctx, s.midnight())
+	if err != nil || spent.Micros == 0 && s.options.Budget == 0 {
+		return "", err
+	}
+	out := "Spent today: " + Money(spent.Micros, s.options.Currency)
+	if s.options.Budget > 0 {
+		out += " of " + Money(s.options.Budget, s.options.Currency)
+	}
+	if spent.Doubts > 0 {
+		out += ", " + Money(spent.DoubtMicros, s.options.Currency) + " of it in doubt"
+	}
+	return out + ".", nil
 }
 
 // midnight is when the day of the budget began.

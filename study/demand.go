@@ -82,13 +82,17 @@ func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []strin
 	for i, p := range phrases {
 		keys[i] = localeKey(in, p)
 	}
+	turn, err := s.turn(ctx, AskDemand)
+	if err != nil {
+		return err
+	}
 	bill, err := s.charge(ctx, AskDemand, keys...)
 	if err != nil {
 		return err
 	}
 	begun := s.options.Now()
 	bg := context.WithoutCancel(ctx) // what is paid for is kept
-	got, err := s.market.Demand.Demand(bill.watching(bg), phrases, in)
+	got, err := s.market.Demand.Demand(bill.watching(context.WithoutCancel(turn)), phrases, in)
 	s.outcomes.add(AskDemand, outcomeOf(err))
 	if err != nil {
 		return bill.fail(bg, err)

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"log"
 	"math/rand/v2"
 	"mime/multipart"
 	"net"
@@ -60,6 +61,7 @@ func countedWorld(t *testing.T) *counted {
 	t.Cleanup(behind.Close)
 	at, _ := url.Parse(behind.URL)
 	proxy := httputil.NewSingleHostReverseProxy(at)
+	proxy.ErrorLog = log.New(io.Discard, "", 0) // who is killed breaks off
 	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		time.Sleep(time.Duration(c.slow.Load()))
 		if r.URL.Query().Has("q") || strings.HasPrefix(r.URL.Path, "/links/v1/page") || strings.HasPrefix(r.URL.Path,
@@ -580,10 +582,12 @@ func TestHardeningHostile(t *testing.T) {
 	t.Logf("%d hostile requests; statuses: %s", tries, text)
 }
 
-// TestHardeningLoad: fifty people for half a minute, while a job looks ideas up.
+// TestHardeningLoad: fifty people for half a minute, while a job looks ideas up, at the rates that
+// it has unless it is told others.
 func TestHardeningLoad(t *testing.T) {
 	c := countedWorld(t)
-	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), c, "--metrics", "yes")
+	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), c, "--metrics", "yes", "--per-second", "10",
+		"--pages-per-host", "2")
 	p.command("niche", "Sky")
 	p.command("import", listFile(t, 2000))
 	p.visit("/niches/1/sift")

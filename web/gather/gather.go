@@ -41,6 +41,7 @@ type page struct {
 	Jobs        []study.Job
 	Arrivals    []frame.Row
 	Undemanded  int
+	Spent       string // today, in words; "" nothing
 	Running     bool
 	Text        string // what was typed, when it could not be used
 	Error       string
@@ -73,6 +74,9 @@ func (p *page) fill(r *frame.Request) (err error) {
 		p.Running = p.Running || j.Runs()
 	}
 	if p.Undemanded, err = r.Study.Undemanded(r.Context(), r.Niche.ID); err != nil {
+		return err
+	}
+	if p.Spent, err = r.Study.SpentToday(r.Context()); err != nil {
 		return err
 	}
 	b, err := r.Board()
