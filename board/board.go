@@ -96,8 +96,9 @@ func (b *Boards) Of(ctx context.Context, niche store.Niche) (*Board, error) {
 		b.drop(niche.ID)
 		return nil, err
 	}
-	if s.read == nil || s.read.all.currency != niche.Currency { // other costs can be compared
-		s.read, s.board = newReaders(niche.Currency), nil
+	// In another currency other costs can be compared, and with another value other worths.
+	if s.read == nil || s.read.all.currency != niche.Currency || s.read.all.visit != niche.VisitMicros {
+		s.read, s.board = newReaders(niche.Currency, niche.VisitMicros), nil
 	}
 	switch {
 	case s.board == nil:

@@ -3,10 +3,12 @@ package board
 import (
 	"context"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -44,7 +46,7 @@ func whole(phrase string) store.Idea {
 		PhraseMatch: 3, BroadMatch: 12, JudgedAt: &now, Difficulty: 41.5, Reach: 40, PageOne: 0.5, TopFive: 0.25,
 		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Want: 2, Mixed: true,
 		ExactPages: &exact, TitlePages: &titles, NameFree: &free, Labels: "to write", Note: "ask the club",
-		VariantKey: "map moon"}
+		VariantKey: "map moon", Clicks: 0.1}
 }
 
 func put(t testing.TB, st *store.Store, niche uint, ideas ...store.Idea) {
@@ -76,10 +78,10 @@ func TestEveryFigureIsFed(t *testing.T) {
 		if fed != (f.Waits == "") {
 			t.Errorf("%s: fed %v, waits %q", f, fed, f.Waits)
 		}
-		if fed && !ValueOf(&row, f).Known {
+		if fed && !ValueOf(&row, f, 50_000).Known {
 			t.Errorf("%s is not known of an idea of which all is", f)
 		}
-		if ValueOf(&bare, f).Known != always[f] {
+		if ValueOf(&bare, f, 50_000).Known != always[f] {
 			t.Errorf("%s of a bare idea: known %v", f, !always[f])
 		}
 	}
@@ -108,6 +110,49 @@ func TestEveryFigureIsFed(t *testing.T) {
 	}
 }
 
+// TestWorth is known where the niche says what a visit brings: 120 searches × 0.1 clicks × $0.05 are
+// $0.60 a month, in the niche's money whatever the cost per click is in; and another value is
+// another worth.
+func TestWorth(t *testing.T) {
+	st, n := begin(t)
+	euros, more := whole("moon map"), whole("star map")
+	euros.Currency, more.Clicks = "EUR", 0.3
+	put(t, st, n.ID, euros, more, store.Idea{Phrase: "bare", Words: 1})
+	boards := New(st, time.Now, 0)
+	worth := func(n store.Niche) (out []float64) {
+		b, err := boards.Of(ctx, n)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for at := range 3 {
+			x, known := b.Table.Number(at, sieve.Worth)
+			if !known {
+				x = -1
+			}
+			out = append(out, x)
+		}
+		return out
+	}
+	if got := worth(n); !slices.Equal(got, []float64{-1, -1, -1}) {
+		t.Errorf("nobody says what a visit brings, and worth is %v", got)
+	}
+	n.VisitMicros = 50_000
+	if got := worth(n); !slices.Equal(got, []float64{0.6, 1.8, -1}) {
+		t.Errorf("worth is %v", got)
+	}
+	if v := ValueOf(&euros, sieve.Worth, n.VisitMicros); !v.Known || math.Abs(v.Number-0.6) > 1e-9 {
+		t.Errorf("the row's worth is %+v", v)
+	}
+	b, _ := boards.Of(ctx, n)
+	if left := b.Table.Pass([]sieve.Mesh{sieve.At(sieve.ByRank, 1)}).Left; left.Has(0) || !left.Has(1) {
+		t.Error("worth among the first is another idea's")
+	}
+	n.VisitMicros = 100_000
+	if got := worth(n); !slices.Equal(got, []float64{1.2, 3.6, -1}) {
+		t.Errorf("with twice the value worth is %v", got)
+	}
+}
+
 // TestAnotherCurrencyIsNotCompared with the niche's.
 func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 	st, n := begin(t)
@@ -124,7 +169,7 @@ func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 	if b, _ = boards.Of(ctx, n); !b.Table.Pass(dear).Left.Has(0) || b.Table.Pass(dear).Left.Has(1) {
 		t.Error("the board keeps to the old currency")
 	}
-	if v := ValueOf(&other, sieve.CPC); !v.Known || v.Number != 0.5 {
+	if v := ValueOf(&other, sieve.CPC, 0); !v.Known || v.Number != 0.5 {
 		t.Errorf("the row's cost is %+v", v)
 	}
 }

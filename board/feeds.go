@@ -84,6 +84,13 @@ func allFeeds() map[*sieve.Figure]feed {
 			}
 			return plain(sieve.NearName, text(of[0]) != "")
 		}},
+		sieve.Worth: {[]string{"searches", "under", "clicks", "judged_at"}, func(of cells) sieve.Value { // visits
+			n, clicks := plain(sieve.Searches, of[0]), plain(sieve.Worth, of[2])
+			if !n.Known || !clicks.Known || truth(of[1]) || of[3] == nil {
+				return sieve.Value{}
+			}
+			return sieve.Of(n.Number * clicks.Number)
+		}},
 		sieve.LinksNeeded: {[]string{"links_needed", "locked", "judged_at"}, func(of cells) sieve.Value {
 			if of[2] == nil || truth(of[1]) {
 				return sieve.Value{}
@@ -165,8 +172,9 @@ func truth(x any) bool {
 	return false
 }
 
-// ValueOf is what an idea's row knows of a figure.
-func ValueOf(row *store.Idea, f *sieve.Figure) sieve.Value {
+// ValueOf is what an idea's row knows of a figure; visit is what a visit brings in its niche, in
+// millionths, and 0 where that is not said.
+func ValueOf(row *store.Idea, f *sieve.Figure, visit int64) sieve.Value {
 	from, ok := feeds[f]
 	if !ok {
 		return sieve.Value{}
@@ -176,7 +184,18 @@ func ValueOf(row *store.Idea, f *sieve.Figure) sieve.Value {
 	for i, column := range from.columns {
 		values[i] = cellOf(of.Field(fieldOf[column]))
 	}
-	return from.value(values)
+	return valued(f, from.value(values), visit)
+}
+
+// valued turns expected visits into what they are worth; that is not known where nobody says what
+// a visit brings.
+func valued(f *sieve.Figure, v sieve.Value, visit int64) sieve.Value {
+	if f != sieve.Worth {
+		return v
+	}
+	v.Number *= float64(visit) / micros
+	v.Known = v.Known && visit > 0
+	return v
 }
 
 // fieldOf is the place of the field of store.Idea that a column is.
@@ -212,6 +231,7 @@ type reader struct {
 	columns  []string
 	held     []heldFigure
 	currency string // nothing in another one is compared
+	visit    int64  // what a visit brings
 }
 
 // heldFigure is a figure with its feed, and where the feed's columns are among the reader's.
@@ -222,8 +242,8 @@ type heldFigure struct {
 }
 
 // newReader reads the figures that are wanted.
-func newReader(currency string, wanted func(*sieve.Figure) bool) *reader {
-	r := &reader{columns: []string{"id", "phrase", "words", "currency"}, currency: currency}
+func newReader(currency string, visit int64, wanted func(*sieve.Figure) bool) *reader {
+	r := &reader{columns: []string{"id", "phrase", "words", "currency"}, currency: currency, visit: visit}
 	for _, f := range sieve.Held() {
 		from, ok := feeds[f]
 		if !ok || !wanted(f) || f == sieve.Phrase || f == sieve.Found || f == sieve.Length {
@@ -257,8 +277,8 @@ func (r *reader) fill(idea *sieve.Idea, values []any) {
 		for i, at := range h.at {
 			of[i] = values[at]
 		}
-		v := h.value(of)
-		if h.Form == sieve.Amount && text(values[3]) != r.currency {
+		v := valued(h.Figure, h.value(of), r.visit)
+		if h.Form == sieve.Amount && h.Figure != sieve.Worth && text(values[3]) != r.currency {
 			v = sieve.Value{} // nobody is asked for rates of exchange
 		}
 		idea.Put(h.Figure, v)
@@ -277,9 +297,10 @@ func isRare(f *sieve.Figure) bool { return f.Paid() || f == sieve.Labels }
 // as to read what is.
 type readers struct{ all, free, rare *reader }
 
-func newReaders(currency string) *readers {
-	return &readers{newReader(currency, func(*sieve.Figure) bool { return true }),
-		newReader(currency, func(f *sieve.Figure) bool { return !isRare(f) }), newReader(currency, isRare)}
+func newReaders(currency string, visit int64) *readers {
+	return &readers{newReader(currency, visit, func(*sieve.Figure) bool { return true }),
+		newReader(currency, visit, func(f *sieve.Figure) bool { return !isRare(f) }),
+		newReader(currency, visit, isRare)}
 }
 
 func text(x any) string {

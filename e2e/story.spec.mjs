@@ -694,6 +694,12 @@ test("a list of any length scrolls by wheel, bar and keys; rows are chosen over 
   // The selected idea is where it was, and keys go on from there.
   await page.keyboard.press("j");
   await expect.poll(async () => Number(await place())).toBeLessThan(60);
+  // Chosen on the way, by keys.
+  await page.keyboard.press("Home");
+  await expect.poll(place).toBe("1");
+  for (const key of ["J", "J", "K"]) await page.keyboard.press(key);
+  await expect(page.locator("#chosen-count")).toHaveText("3");
+  await page.getByRole("button", { name: "none", exact: true }).click();
   // From the first to one in the middle, with shift; and all but one.
   await page.keyboard.press("Home");
   await rows(page).first().locator('input[name="id"]').click();

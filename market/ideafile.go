@@ -100,7 +100,7 @@ var ideaColumns = []struct {
 		return err
 	}},
 	{"cpc", func(row *IdeaRow, cell, currency string) (err error) {
-		row.CPC, err = readCost(cell, currency)
+		row.CPC, err = ReadCost(cell, currency)
 		return err
 	}},
 }
@@ -241,8 +241,8 @@ func readCount(s string) (n int, under bool, err error) {
 
 var currencySigns = map[string]string{"$": "USD", "€": "EUR", "£": "GBP"}
 
-// readCost reads "0.85", "0,85", "$0.85" and "0.85 EUR", exactly.
-func readCost(s, currency string) (demand.Cost, error) {
+// ReadCost reads "0.85", "0,85", "$0.85" and "0.85 EUR", exactly.
+func ReadCost(s, currency string) (demand.Cost, error) {
 	bad := fmt.Errorf("cpc %q is not an amount of money", shorten(printable(s), 30))
 	amount := strings.TrimSpace(s)
 	for sign, code := range currencySigns {

@@ -11,7 +11,17 @@ const top = execFileSync("git", ["rev-parse", "--show-toplevel"]).toString().tri
 const copy = mkdtempSync(join(tmpdir(), "mistakes-"));
 execFileSync("bash", ["-c", `cd '${top}' && git ls-files -z | xargs -0 cp --parents -t '${copy}'`]);
 
-const tests = ["test", "-count=1", "-timeout=90s", "./web/...", "./study", "./store", "./board"];
+const tests = [
+  "test",
+  "-count=1",
+  "-timeout=90s",
+  "./web/...",
+  "./study",
+  "./store",
+  "./board",
+  "./market",
+  "./core/sieve",
+];
 const passes = () => spawnSync("go", tests, { cwd: copy, encoding: "utf8", timeout: 180_000 });
 if (passes().status !== 0) {
   console.log("the tests fail without any mistake");

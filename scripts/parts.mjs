@@ -33,10 +33,14 @@ for (const one of sent) {
 }
 const ids = new Set(list.packages.map((p) => p.SPDXID));
 list.name = "Clever Niche";
-list.relationships = (list.relationships ?? []).filter(
-  (r) => [r.spdxElementId, r.relatedSpdxElement].every((id) => ids.has(id) || id === "SPDXRef-DOCUMENT"),
+list.relationships = (list.relationships ?? []).filter((r) =>
+  [r.spdxElementId, r.relatedSpdxElement].every((id) => ids.has(id) || id === "SPDXRef-DOCUMENT"),
 );
 delete list.files;
-const text = JSON.stringify({ ...list, packages: list.packages.sort((a, b) => (a.name < b.name ? -1 : 1)) }, null, 1);
+const text = JSON.stringify(
+  { ...list, packages: list.packages.sort((a, b) => (a.name < b.name ? -1 : 1)) },
+  null,
+  1,
+);
 writeFileSync("docs/parts.spdx.json", text + "\n");
 console.log(`${list.packages.length} parts`);

@@ -225,7 +225,8 @@ func TestACopyFromBefore(t *testing.T) {
 	path := s.path
 	last := steps[len(steps)-1]
 	s.db.Exec("DELETE FROM migrations WHERE id = ?", last.name)
-	s.db.Exec("ALTER TABLE ideas DROP COLUMN unread") // what the last step makes
+	s.db.Exec("ALTER TABLE ideas DROP COLUMN clicks") // what the last step makes
+	s.db.Exec("ALTER TABLE niches DROP COLUMN visit_micros")
 	want := rowsOf(t, s)
 	s.Close()
 	stem := strings.TrimSuffix(path, ".db") + "-before-"

@@ -28,6 +28,7 @@ type Niche struct {
 	Calibration  string  // name of the model that its ideas were judged with
 	UsualSieve   uint    // that its list begins with; 0 is none
 	Endings      string  // of names to ask for, separated by blanks
+	VisitMicros  int64   // what a visit brings, in millionths of the currency; 0 is not said
 	Columns      string  // of its list: keys of figures, each with its width if it has one: "searches:90 cpc"
 	Revision     int64
 	OpenedAt     time.Time
@@ -92,6 +93,9 @@ type Idea struct {
 	Labels string `figure:"labels"` // of the user's, with sieve.LabelMark between them
 	Note   string `figure:"note"`
 
+	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
+	// that was not reckoned.
+	Clicks float64
 	// Unread is how many of the pages of the ten could not be read: it was judged without them.
 	Unread int `figure:"unread"`
 
@@ -114,7 +118,7 @@ var costColumns = []string{"CPCMicros", "Currency"}
 // judgementColumns are what a judgement fills.
 var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "PageOneLow",
 	"PageOneHigh", "TopFiveLow", "TopFiveHigh", "Expected",
-	"Footholds", "Weakest", "LinksNeeded", "Locked", "Unread", "Want", "Mixed", "Revision"}
+	"Footholds", "Weakest", "LinksNeeded", "Locked", "Clicks", "Unread", "Want", "Mixed", "Revision"}
 
 // pagesColumns and namesColumns are what counting pages and asking for names fill.
 var (
@@ -376,6 +380,10 @@ var steps = []struct {
 	{"11-unread", []string{
 		`ALTER TABLE ideas ADD COLUMN unread INTEGER NOT NULL DEFAULT 0`,
 		`UPDATE niches SET calibration = ''`, // so that it is filled from the evidence
+	}},
+	{"12-worth", []string{
+		`ALTER TABLE ideas ADD COLUMN clicks REAL NOT NULL DEFAULT -1`,
+		`ALTER TABLE niches ADD COLUMN visit_micros INTEGER NOT NULL DEFAULT 0`,
 	}},
 }
 

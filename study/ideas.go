@@ -26,7 +26,8 @@ type Idea struct {
 	Counts      []demand.Count
 	Supposed    Suppose
 
-	row store.Idea
+	row   store.Idea
+	visit int64 // what a visit brings in its niche, in millionths
 }
 
 // Suppose is what the user thinks of a page for one idea otherwise than for the niche;
@@ -40,10 +41,10 @@ type Suppose struct {
 // Any reports whether something is supposed.
 func (x Suppose) Any() bool { return x.Standing != nil || x.Links != nil || x.Fit != nil }
 
-func ideaOf(row store.Idea) Idea {
+func ideaOf(row store.Idea, visit int64) Idea {
 	i := Idea{ID: row.ID, NicheID: row.NicheID, Phrase: row.Phrase, Decision: sieve.Decision(row.Decision),
 		DemandError: row.DemandError, JudgeError: row.JudgeError, PhraseMatch: row.PhraseMatch,
-		BroadMatch: row.BroadMatch, Supposed: Suppose{row.MyStanding, row.MyLinks, row.MyFit}, row: row}
+		BroadMatch: row.BroadMatch, Supposed: Suppose{row.MyStanding, row.MyLinks, row.MyFit}, row: row, visit: visit}
 	if row.JudgedAt != nil {
 		i.JudgedAt = *row.JudgedAt
 	}
@@ -59,7 +60,7 @@ func (i Idea) Judged() bool { return !i.JudgedAt.IsZero() }
 func (i Idea) Locked() bool { return i.Judged() && i.row.Locked }
 
 // Value is what is known of a figure.
-func (i Idea) Value(f *sieve.Figure) sieve.Value { return board.ValueOf(&i.row, f) }
+func (i Idea) Value(f *sieve.Figure) sieve.Value { return board.ValueOf(&i.row, f, i.visit) }
 
 // Series is the idea's monthly searches.
 func (i Idea) Series() demand.Series { return demand.Series{Counts: i.Counts} }
@@ -112,9 +113,13 @@ func moment(t *time.Time) time.Time {
 // Ideas returns the ideas of the IDs that are in the niche, in the order of the IDs.
 func (s *Study) Ideas(ctx context.Context, niche uint, ids []uint) ([]Idea, error) {
 	rows, err := s.store.Ideas(ctx, niche, ids)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	n, err := s.store.Niche(ctx, niche)
 	out := make([]Idea, len(rows))
 	for i, row := range rows {
-		out[i] = ideaOf(row)
+		out[i] = ideaOf(row, n.VisitMicros)
 	}
 	return out, err
 }

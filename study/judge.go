@@ -10,6 +10,7 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
+	"cleverniche/core/worth"
 	"cleverniche/market"
 	"cleverniche/store"
 
@@ -197,7 +198,10 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
 	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
-	idea.Unread = 0
+	idea.Unread, idea.Clicks = 0, -1
+	if one, err := worth.Expected(1, ev.Chances(), worth.DefaultCurve, ev.beside()); err == nil {
+		idea.Clicks = one.Number
+	}
 	for _, e := range ev.Reading.Entries {
 		if e.PageError != "" {
 			idea.Unread++

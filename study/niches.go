@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"strconv"
 	"strings"
 
 	"cleverniche/core/difficulty"
@@ -30,6 +31,7 @@ type Niche struct {
 	UsualSieve   uint    // that its list begins with; 0 is none
 	Endings      string  // of names to ask for, separated by blanks
 	Columns      []Column
+	VisitMicros  int64 // what a visit brings, in millionths of the currency; 0 is not said
 
 	calibration string // name of the model that its ideas were judged with
 }
@@ -44,14 +46,14 @@ func nicheOf(n store.Niche) Niche {
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		UsualSieve: n.UsualSieve, Endings: n.Endings, Columns: readColumns(n.Columns),
+		UsualSieve: n.UsualSieve, Endings: n.Endings, Columns: readColumns(n.Columns), VisitMicros: n.VisitMicros,
 		calibration: n.Calibration}
 }
 
 func (n Niche) row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		Endings: n.Endings, Calibration: n.calibration}
+		Endings: n.Endings, VisitMicros: n.VisitMicros, Calibration: n.calibration}
 }
 
 func (n Niche) locale() market.Locale { return market.Locale{Country: n.Country, Language: n.Language} }
@@ -62,6 +64,9 @@ const (
 	DefaultEndings = "com net org"
 	MostEndings    = 6
 )
+
+// MostVisit is the most that a visit brings, in millionths of a currency.
+const MostVisit = 1000 * 1_000_000
 
 // MostNameRunes is the longest name of a niche.
 const MostNameRunes = 80
@@ -105,6 +110,9 @@ func (s *Study) CheckNiche(n Niche) (Niche, error) {
 		return n, badInput("endings", "No more than %d endings are tried.", MostEndings)
 	}
 	n.Endings = strings.Join(endings, " ")
+	if n.VisitMicros < 0 || n.VisitMicros > MostVisit {
+		return n, badInput("visit", "What a visit brings is 0 to %s.", Money(MostVisit, n.Currency))
+	}
 	if n.Fit == 0 {
 		n.Fit = difficulty.WellMade
 	}
@@ -185,6 +193,26 @@ func (s *Study) ChangeNiche(ctx context.Context, n Niche) (Niche, *Job, error) {
 	// Where the calibration is still to be reckoned with, all of that is begun again.
 	job, err := s.reckonAnew(ctx, n, n.calibration != calibrationName)
 	return n, job, err
+}
+
+// ReadVisit reads what a visit brings as people write it: "0.05", "$0.05"; nothing is 0.
+func ReadVisit(text, currency string) (micros int64, err error) {
+	if strings.TrimSpace(text) == "" {
+		return 0, nil
+	}
+	cost, err := market.ReadCost(text, currency)
+	if err != nil || cost.Currency != currency {
+		return 0, badInput("visit", "What a visit brings must be an amount in %s, such as 0.05.", currency)
+	}
+	return cost.Micros, nil
+}
+
+// Visit writes what a visit brings as it is typed; "" when it is not said.
+func (n Niche) Visit() string {
+	if n.VisitMicros == 0 {
+		return ""
+	}
+	return strconv.FormatFloat(float64(n.VisitMicros)/1e6, 'f', -1, 64)
 }
 
 // Niche returns one niche.

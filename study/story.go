@@ -39,7 +39,7 @@ func (s *Study) Story(ctx context.Context, n Niche, b Board, id uint) (Story, er
 	if err != nil {
 		return Story{}, err
 	}
-	out := Story{Idea: ideaOf(row)}
+	out := Story{Idea: ideaOf(row, n.VisitMicros)}
 	origins, err := s.store.Origins(ctx, id)
 	if err != nil {
 		return out, err
@@ -60,6 +60,11 @@ func (s *Study) Story(ctx context.Context, n Niche, b Board, id uint) (Story, er
 	return out, err
 }
 
+// beside is what takes clicks beside the results.
+func (ev Evidence) beside() worth.Beside {
+	return worth.Beside{Ads: ev.Results.Ads, AnswerBox: ev.Results.AnswerBox, ShoppingRow: ev.Results.ShoppingRow}
+}
+
 // value fills in what an idea could bring.
 func (st *Story) value(n Niche, usual int64) (err error) {
 	c := intent.Commerce{CPC: -1, Usual: usual, Shares: intent.FromWords(st.Idea.Phrase, n.Language).Shares}
@@ -74,7 +79,7 @@ func (st *Story) value(n Niche, usual int64) (err error) {
 		c.Shares, c.Looked, c.Ads, c.Shopping = ev.Intent.Shares, true, ev.Results.Ads, ev.Results.ShoppingRow
 		c.Results = len(ev.Reading.Ten())
 		c.Sell = ev.Reading.Serve[intent.Compare] + ev.Reading.Serve[intent.Buy]
-		beside = worth.Beside{Ads: ev.Results.Ads, AnswerBox: ev.Results.AnswerBox, ShoppingRow: ev.Results.ShoppingRow}
+		beside = ev.beside()
 		chances = ev.Chances()
 	}
 	st.Commercial, st.Ceiling = c.Score(), -1

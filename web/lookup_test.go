@@ -179,15 +179,16 @@ func TestSettingsPage(t *testing.T) {
 	s := open(t)
 	s.get("/niches/1/settings")
 	form := url.Values{"name": {"Sky"}, "country": {"GB"}, "language": {"en"}, "site": {"mine.example"},
-		"links": {"3"}, "fit": {"80"}, "standing": {"40"}}
+		"links": {"3"}, "fit": {"80"}, "standing": {"40"}, "visit": {"$0.05"}}
 	if status, _, body := s.post("/niches/1/settings", form, false); status != 200 || !strings.Contains(body, "Saved.") {
 		t.Errorf("%d", status)
 	}
 	n, _ := s.study.Niche(context.Background(), 1)
-	if n.PlannedLinks != 3 || n.Country != "GB" || n.OwnSite != "mine.example" {
+	if n.PlannedLinks != 3 || n.Country != "GB" || n.OwnSite != "mine.example" || n.VisitMicros != 50_000 {
 		t.Errorf("kept: %+v", n)
 	}
-	for field, bad := range map[string]string{"links": "many", "fit": "0", "standing": "", "name": " "} {
+	for field, bad := range map[string]string{"links": "many", "fit": "0", "standing": "", "name": " ",
+		"visit": "−5"} {
 		wrong := url.Values{}
 		for k := range form {
 			wrong.Set(k, form.Get(k))

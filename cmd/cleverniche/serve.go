@@ -201,7 +201,7 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 // The demo's niche, and what is gathered and looked up before it is first opened.
 var (
 	demoNiche = study.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example",
-		Endings: "example test"}
+		Endings: "example test", VisitMicros: 40_000}
 	demoSeeds = []string{"astronomy binoculars", "telescope for", "see saturn", "how to find", "star tracker"}
 )
 

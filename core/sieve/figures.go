@@ -260,8 +260,11 @@ var (
 		Says: func(Known) string { return "The lowest site standing among the first five." }})
 	LinksNeeded = figure(Figure{Key: "links", Name: "links needed", Form: Count, From: FromTen, Export: true,
 		SmallestFirst: true, Says: func(Known) string { return "Solid links that give even odds of the top five." }})
-	Worth = figure(Figure{Key: "worth", Name: "worth", Form: Amount, From: FromTen, scale: millionths, wide: true,
-		Waits: "nothing says yet what a visit is worth"})
+	Worth = figure(Figure{Key: "worth", Name: "worth", Unit: "a month", Form: Amount, From: FromTen, Places: 2,
+		Export: true, scale: millionths, wide: true, Says: func(Known) string {
+			return "What my page would bring a month: searches × the clicks to expect by the chances of its places × what a " +
+				"visit brings, which the niche's settings say"
+		}})
 
 	ByTopFive = criterion(Criterion{Key: "top-five", Start: 50, Name: "top-five chance at least", Unit: "%",
 		Figure: TopFive,

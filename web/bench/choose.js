@@ -1,7 +1,7 @@
 // Choosing several ideas: by click, with shift a range, by dragging over them, or all that are
 // left; and what is done with them: keep, drop, dig, look up, copy.
 import { actions, base, escapes, find, keys, notice, send, sendIn, token } from "../frame/frame.js";
-import { reload, rows, selected, siftValues } from "./list.js";
+import { reload, rows, select, selected, siftValues } from "./list.js";
 import { first } from "./rows.js";
 
 const chosen = new Set(); // ideas ticked, kept over changes of the list
@@ -219,9 +219,25 @@ Object.assign(actions, {
   "bulk-copy": copy,
 });
 
+// chooseOn chooses the selected idea, and the one it goes on to.
+function chooseOn(step) {
+  const row = selected();
+  if (!row) return;
+  choose(row.dataset.id, true);
+  const next = step < 0 ? row.previousElementSibling : row.nextElementSibling;
+  if (next) {
+    select(next);
+    choose(next.dataset.id, true);
+  }
+  tickAll();
+}
+
 Object.assign(keys, {
   t: () => find("#labels") && actions.label(),
   c: () => selected() && find('input[name="id"]', selected()).click(),
+  // Choosing on the way down or up.
+  J: () => chooseOn(1),
+  K: () => chooseOn(-1),
   C: () => {
     if (!rows().length) return;
     const on = !all;

@@ -46,6 +46,14 @@ function move(button, step) {
   button.focus();
 }
 
+// A width typed goes with its column.
+document.addEventListener("input", (event) => {
+  if (!event.target.matches("#columns .px")) return;
+  const box = find('[name="column"]', event.target.closest("li"));
+  const key = box.value.split(":")[0];
+  box.value = event.target.value ? `${key}:${event.target.value}` : key;
+});
+
 Object.assign(actions, {
   columns: () => dialog().showModal(),
   "close-columns": () => dialog().close(),

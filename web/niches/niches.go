@@ -194,7 +194,11 @@ func readPlans(c fiber.Ctx, n *study.Niche) error {
 		return &study.InputError{Field: "standing",
 			Reason: "The standing of linking sites must be a number from 20 to 100."}
 	}
-	n.PlannedLinks, n.Fit, n.LinkStanding = links, fit, standing
+	visit, err := study.ReadVisit(c.FormValue("visit"), n.Currency)
+	if err != nil {
+		return err
+	}
+	n.PlannedLinks, n.Fit, n.LinkStanding, n.VisitMicros = links, fit, standing, visit
 	n.Endings = c.FormValue("endings")
 	return nil
 }
