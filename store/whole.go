@@ -319,7 +319,10 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 	lines := bufio.NewScanner(r)
 	lines.Buffer(nil, mostLine)
 	var rows []T
-	at := 0
+	at, most := 0, batch
+	if _, heavy := any(new(T)).(*wholeEvidence); heavy {
+		most = batch / 10 // nobody is to wait for long
+	}
 	flush := func() error {
 		if len(rows) == 0 {
 			return nil
@@ -347,7 +350,7 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		if err != nil {
 			return fmt.Errorf("line %d of the %s: %w", at, name, err)
 		}
-		if rows = append(rows, row); len(rows) == batch {
+		if rows = append(rows, row); len(rows) == most {
 			if err := flush(); err != nil {
 				return fmt.Errorf("up to line %d of the %s: %w", at, name, err)
 			}

@@ -176,6 +176,9 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 	if err := json.Unmarshal(a.Body, &out.Value); err != nil {
 		return out, false, nil // written by an older version: ask again
 	}
+	if spoilt(out.Value) {
+		return Asked[T]{}, false, nil
+	}
 	if isEmpty(out.Value) && s.options.Now().Sub(a.AskedAt) > emptyLife {
 		return Asked[T]{}, false, nil
 	}
@@ -186,6 +189,12 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 // emptyLife is how long an answer is kept that says there is nothing: more often than others it is
 // a source's mistake.
 const emptyLife = Day
+
+// spoilt reports whether a kept answer is none: programs of the past kept half a page for a whole.
+func spoilt(v any) bool {
+	page, ok := v.(market.Fetched)
+	return ok && page.Whole() != nil
+}
 
 func isEmpty(v any) bool {
 	switch v := v.(type) {

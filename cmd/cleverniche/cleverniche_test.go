@@ -136,7 +136,7 @@ func TestExitCodes(t *testing.T) {
 		{"at most fewer than one", "", []string{"judge", "--all-left", "--most", "-1"}, exitInput, "--most"},
 		{"nothing is left", "", []string{"judge", "--all-left", "--words", "50"}, exitInput, "leaves no idea"},
 		{"no phrase", "", []string{"judge", "🔭"}, exitInput, "phrase 1"},
-		{"a criterion that waits", "", []string{"export", "--rank", "3"}, exitInput, "cannot be used yet"},
+		{"a rank that is none", "", []string{"export", "--rank", "first"}, exitInput, "not a whole number"},
 		{"bad show", "", []string{"export", "--show", "some"}, exitInput, "there is no “some”"},
 		{"bad format", "", []string{"export", "--format", "pdf"}, exitInput, "no format"},
 		{"bad depth", "", []string{"export", "--depth", "3"}, exitInput, "10 to 100"},

@@ -1,12 +1,11 @@
 package bench
 
 import (
+	"io"
 	"strings"
 
 	"cleverniche/study"
 	"cleverniche/web/frame"
-
-	"github.com/gofiber/fiber/v3"
 )
 
 // export writes the ideas that a sieve leaves as a file.
@@ -30,13 +29,9 @@ func export(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	var out strings.Builder
-	if err := r.Study.Export(r.Context(), &out, b, by, format); err != nil {
-		return err
-	}
-	r.Attachment(fileName(r.Niche.Name) + "." + format.Name)
-	r.Set(fiber.HeaderContentType, format.Media) // Attachment guesses another one
-	return r.SendString(out.String())
+	return r.SendFile(fileName(r.Niche.Name)+"."+format.Name, format.Media, func(w io.Writer) error {
+		return r.Study.Export(r.Context(), w, b, by, format)
+	})
 }
 
 // fileName keeps the letters and digits of a niche's name.

@@ -3,7 +3,6 @@ package niches
 
 import (
 	"io"
-	"os"
 	"strconv"
 
 	"cleverniche/core/difficulty"
@@ -111,26 +110,9 @@ func wholeOf(s *frame.Server, c fiber.Ctx) (study.Niche, error) {
 
 // whole sends everything in a niche as one file.
 func whole(r *frame.Request) error {
-	file, err := os.CreateTemp("", "cleverniche-*.zip")
-	if err != nil {
-		return err
-	}
-	os.Remove(file.Name()) // it lives as long as it is open
-	if err := r.Study.ExportWhole(r.Context(), r.Niche, file); err != nil {
-		file.Close()
-		return err
-	}
-	size, err := file.Seek(0, io.SeekEnd)
-	if err == nil {
-		_, err = file.Seek(0, io.SeekStart)
-	}
-	if err != nil {
-		file.Close()
-		return err
-	}
-	r.Attachment("niche.zip")
-	r.Set(fiber.HeaderContentType, "application/zip")
-	return r.SendStream(file, int(size)) // which closes it
+	return r.SendFile("niche.zip", "application/zip", func(w io.Writer) error {
+		return r.Study.ExportWhole(r.Context(), r.Niche, w)
+	})
 }
 
 func showSettings(r *frame.Request, f form) (err error) {
