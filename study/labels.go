@@ -16,6 +16,7 @@ const (
 	MostLabelRunes = 40
 	MostLabels     = 12 // on one idea
 	MostNoteRunes  = 2000
+	labelSlice     = 200 // ideas that are labelled at once, so that nobody waits for all
 )
 
 // Labels lists the labels that ideas of a niche have.
@@ -71,7 +72,13 @@ func (s *Study) Label(ctx context.Context, n Niche, ids []uint, text string, off
 		row.Labels = strings.Join(set, sieve.LabelMark)
 		save, changed = append(save, row), append(changed, row.ID)
 	}
-	return label, changed, s.store.SaveLabels(ctx, n.ID, save, rand.Text())
+	batch := rand.Text()
+	for part := range slices.Chunk(save, labelSlice) {
+		if err := s.store.SaveLabels(ctx, n.ID, part, batch); err != nil {
+			return label, nil, err
+		}
+	}
+	return label, changed, nil
 }
 
 func labelsIn(text string) []string {
