@@ -201,7 +201,7 @@ export const mistakes = [
   ],
   ["study/reckon.go", "ev.SiteStanding = standing", "_ = standing", "a new standing changes no chance"],
   [
-    "study/jobs.go",
+    "study/runner.go",
     "if k.waits != nil && k.waits(item.Payload) {",
     "if false {",
     "searches are asked for before ideas have come",
@@ -213,7 +213,7 @@ export const mistakes = [
     "what failed is not tried again",
   ],
   ["study/jobs.go", "if err == nil && j.NicheID != niche {", "if false {", "a job of another niche is shown"],
-  ["study/jobs.go", "if err == nil && p.Failed > 0 {", "if false {", "a job says done though some failed"],
+  ["study/runner.go", "if err == nil && p.Failed > 0 {", "if false {", "a job says done though some failed"],
   ["study/import.go", "rep.Merged = rep.Used - rep.Added", "", "what was known already is not told"],
   ["study/export.go", "return v.Known && v.Number == 1", "return false", "an export without locked"],
   [
@@ -338,7 +338,7 @@ export const mistakes = [
     "what cost nothing is counted as spent",
   ],
   [
-    "study/jobs.go",
+    "study/runner.go",
     "(j.State != Running || j.Owner != r.owner)",
     "j.Owner != r.owner",
     "a job does not heed another program",

@@ -119,15 +119,7 @@ func packCommand() *cobra.Command {
 func unpackCommand() *cobra.Command {
 	return &cobra.Command{Use: "unpack FILE", Short: "Make a niche of a file that holds a whole one",
 		Args: args(cobra.ExactArgs(1)),
-		RunE: func(cmd *cobra.Command, list []string) error {
-			c, err := readConfig(cmd.Flags())
-			if err != nil {
-				return err
-			}
-			log, err := c.logger()
-			if err != nil {
-				return err
-			}
+		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []study.Job, list []string) error {
 			f, err := os.Open(list[0])
 			if err != nil {
 				return &usageError{err}
@@ -137,15 +129,10 @@ func unpackCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			s, _, closing, err := c.open(log)
-			if err != nil {
-				return err
-			}
-			defer closing()
 			n, err := s.ImportWhole(cmd.Context(), f, at.Size())
 			if err == nil {
 				fmt.Fprintf(cmd.ErrOrStderr(), "made the niche %s\n", n.Name)
 			}
 			return err
-		}}
+		})}
 }

@@ -38,9 +38,9 @@ func args(check cobra.PositionalArgs) cobra.PositionalArgs {
 	}
 }
 
-// working runs do with the study open, and the niche that --niche names.
-func working(do func(cmd *cobra.Command, s *study.Study, n study.Niche, args []string) error) func(*cobra.Command,
-	[]string) error {
+// opened runs do with the study open, and the jobs that bring it up to date begun.
+func opened(do func(cmd *cobra.Command, c config, s *study.Study, renewing []study.Job,
+	args []string) error) func(*cobra.Command, []string) error {
 	return func(cmd *cobra.Command, args []string) error {
 		c, err := readConfig(cmd.Flags())
 		if err != nil {
@@ -58,6 +58,14 @@ func working(do func(cmd *cobra.Command, s *study.Study, n study.Niche, args []s
 			return err
 		}
 		defer closing()
+		return do(cmd, c, s, renewing, args)
+	}
+}
+
+// working runs do with the study open, and the niche that --niche names.
+func working(do func(cmd *cobra.Command, s *study.Study, n study.Niche, args []string) error) func(*cobra.Command,
+	[]string) error {
+	return opened(func(cmd *cobra.Command, c config, s *study.Study, renewing []study.Job, args []string) error {
 		for _, job := range renewing { // what is said must be what holds
 			fmt.Fprintln(cmd.ErrOrStderr(), job.Title+"…")
 			if err := s.WaitJob(cmd.Context(), job.ID); err != nil {
@@ -69,7 +77,7 @@ func working(do func(cmd *cobra.Command, s *study.Study, n study.Niche, args []s
 			return err
 		}
 		return do(cmd, s, n, args)
-	}
+	})
 }
 
 func nicheFlag(cmd *cobra.Command) {
@@ -98,20 +106,7 @@ func pickNiche(ctx context.Context, s *study.Study, name string) (study.Niche, e
 func nicheCommand() *cobra.Command {
 	var n study.Niche
 	cmd := &cobra.Command{Use: "niche [NAME]", Short: "Make a niche, or list them", Args: args(cobra.MaximumNArgs(1)),
-		RunE: func(cmd *cobra.Command, list []string) error {
-			c, err := readConfig(cmd.Flags())
-			if err != nil {
-				return err
-			}
-			log, err := c.logger()
-			if err != nil {
-				return err
-			}
-			s, _, closing, err := c.open(log)
-			if err != nil {
-				return err
-			}
-			defer closing()
+		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []study.Job, list []string) error {
 			if len(list) == 1 {
 				n.Name = list[0]
 				_, err := s.CreateNiche(cmd.Context(), n)
@@ -122,7 +117,7 @@ func nicheCommand() *cobra.Command {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s-%s\t%s\n", n.Name, n.Language, n.Country, n.OwnSite)
 			}
 			return err
-		}}
+		})}
 	cmd.Flags().StringVar(&n.Country, "country", "US", "country, by name or two-letter code")
 	cmd.Flags().StringVar(&n.Language, "language", "en", "language, by name or two-letter code")
 	cmd.Flags().StringVar(&n.OwnSite, "site", "", "domain of your own site")

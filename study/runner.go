@@ -1,0 +1,337 @@
+package study
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"cleverniche/store"
+
+	"golang.org/x/sync/errgroup"
+)
+
+// How many items of a job are worked on at once.
+const (
+	gatherWorkers = 4
+	judgeWorkers  = 6
+)
+
+// A job is held by whoever works on it, and shows that it does, so that two programs on one data
+// file never do the same work, and work of a killed one is taken up again: by one that has not
+// seen it show for so long. No program asks the clock of the wall.
+const (
+	lease   = 3 * time.Second
+	renewal = time.Second
+	glance  = 200 * time.Millisecond // between two looks at what another program says of a job
+)
+
+// Runner does long work in the background: persisted, resumable, cancellable,
+// with bounded concurrency.
+type Runner struct {
+	study *Study
+	owner string
+	ctx   context.Context
+	stop  context.CancelFunc
+	wg    sync.WaitGroup
+	mu    sync.Mutex
+	live  map[uint]*live
+	seen  map[uint]seenJob
+}
+
+// live is a job that runs here. intent is the state it is to end in.
+type live struct {
+	cancel context.CancelFunc
+	done   chan struct{}
+	mu     sync.Mutex
+	intent string
+	reason string
+}
+
+func (l *live) end(state, reason string) {
+	l.mu.Lock()
+	if l.intent == "" {
+		l.intent, l.reason = state, reason
+	}
+	l.mu.Unlock()
+	l.cancel()
+}
+
+func newRunner(s *Study) *Runner {
+	ctx, stop := context.WithCancel(context.Background())
+	return &Runner{study: s, owner: rand.Text(), ctx: ctx, stop: stop, live: map[uint]*live{},
+		seen: map[uint]seenJob{}}
+}
+
+func (r *Runner) close() {
+	r.stop()
+	r.wg.Wait()
+}
+
+// kind is how the items of one kind of job are done.
+type kind struct {
+	name    string
+	workers int
+	brings  string                    // what its finds are called: "12 judged"
+	waits   func(payload string) bool // the item needs all before it to be done; nil when none does
+	do      func(ctx context.Context, n Niche, payload string) (found int, err error)
+	ended   func(ctx context.Context, n Niche, params string) error // once all items are done; may be nil
+}
+
+// kinds are the kinds of jobs there are.
+func (s *Study) kinds() []kind {
+	return []kind{gatherKind(s), judgeKind(s), countKind(s), reckonKind(s)}
+}
+
+func (s *Study) kindOf(name string) (kind, error) {
+	for _, k := range s.kinds() {
+		if k.name == name {
+			return k, nil
+		}
+	}
+	return kind{}, fmt.Errorf("there is no kind of job named %q", name)
+}
+
+func (r *Runner) start(ctx context.Context, n Niche, kindName, title string, payloads []string) (Job, error) {
+	return r.startWith(ctx, n, kindName, title, payloads, "{}")
+}
+
+// startWith starts a job with parameters of its kind's own, as JSON.
+func (r *Runner) startWith(ctx context.Context, n Niche, kindName, title string, payloads []string,
+	params string) (Job, error) {
+	row := store.Job{NicheID: n.ID, Kind: kindName, Title: title, State: store.Running, Params: params,
+		Owner: r.owner}
+	if err := r.study.store.CreateJob(ctx, &row, payloads); err != nil {
+		return Job{}, err
+	}
+	r.launch(row)
+	return r.study.viewJob(ctx, row)
+}
+
+func (r *Runner) launch(job store.Job) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.live[job.ID] != nil || r.ctx.Err() != nil {
+		return
+	}
+	ctx, cancel := context.WithCancel(r.ctx)
+	l := &live{cancel: cancel, done: make(chan struct{})}
+	r.live[job.ID] = l
+	r.wg.Go(func() {
+		defer close(l.done)
+		defer cancel()
+		r.run(ctx, job, l)
+		r.mu.Lock()
+		delete(r.live, job.ID)
+		r.mu.Unlock()
+	})
+}
+
+// Watch takes up running jobs that nobody works on, now and whenever the holder
+// of one falls silent, until the study is closed.
+func (s *Study) Watch() {
+	s.runner.wg.Go(func() {
+		for {
+			s.runner.adopt()
+			select {
+			case <-s.runner.ctx.Done():
+				return
+			case <-time.After(renewal):
+			}
+		}
+	})
+}
+
+func (r *Runner) adopt() {
+	jobs, err := r.study.store.Held(r.ctx)
+	if err != nil {
+		if r.ctx.Err() == nil {
+			r.study.options.Log.Error("looking for jobs to go on with", "error", err)
+		}
+		return
+	}
+	for _, j := range jobs {
+		if !r.silent(j) {
+			continue
+		}
+		switch got, err := r.study.store.Claim(r.ctx, j, r.owner); {
+		case err != nil || !got:
+		case j.State != Running: // its holder was killed while it ended
+			if err := r.study.store.Release(r.ctx, j.ID, r.owner); err != nil {
+				r.study.options.Log.Error("releasing a job", "job", j.ID, "error", err)
+			}
+		default:
+			r.study.options.Log.Info("going on with a job", "job", j.ID, "title", j.Title)
+			r.launch(j)
+		}
+	}
+}
+
+// seenJob is how a job was when it was last seen to be worked on, and when that was.
+type seenJob struct {
+	owner string
+	beat  int64
+	at    time.Time // with the clock that only goes forward
+}
+
+// silent reports whether nobody works on a job: nobody holds it, or its holder has not shown for
+// as long as a lease.
+func (r *Runner) silent(j store.Job) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if j.Owner == r.owner {
+		return r.live[j.ID] == nil && j.State == Running
+	}
+	was, known := r.seen[j.ID]
+	if !known || was.owner != j.Owner || was.beat != j.Beat {
+		r.seen[j.ID] = seenJob{j.Owner, j.Beat, r.study.options.Forward()}
+		return j.Owner == ""
+	}
+	return j.Owner == "" || r.study.options.Forward().Sub(was.at) >= lease
+}
+
+func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
+	go r.hold(ctx, job.ID, l)
+	err := r.work(ctx, job, l)
+	// What is noted at the end must be noted though the job's own context is over.
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	defer cancel()
+	l.mu.Lock()
+	state, reason := l.intent, l.reason
+	l.mu.Unlock()
+	switch {
+	case state != "":
+	case r.ctx.Err() != nil: // the program ends: the job is still to be done
+		state = store.Running
+	case err != nil:
+		state, reason = store.Stopped, err.Error()
+	default:
+		state, reason = r.outcome(bg, job)
+	}
+	if err := r.study.store.EndJob(bg, job.ID, state, reason); err != nil {
+		r.study.options.Log.Error("noting a job's end", "job", job.ID, "error", err)
+	}
+	if err := r.study.store.Release(bg, job.ID, r.owner); err != nil {
+		r.study.options.Log.Error("releasing a job", "job", job.ID, "error", err)
+	}
+	r.study.options.Log.Info("job ended", "job", job.ID, "title", job.Title, "state", state, "reason", reason)
+}
+
+// outcome is how a job ends whose items were all tried.
+func (r *Runner) outcome(ctx context.Context, job store.Job) (state, reason string) {
+	p, err := r.study.store.Progress(ctx, job.ID)
+	if err == nil && p.Failed > 0 {
+		return store.Done, fmt.Sprintf("done but for %d of %d", p.Failed, p.Total)
+	}
+	if err == nil {
+		err = r.ended(ctx, job)
+	}
+	if err != nil {
+		return store.Stopped, err.Error()
+	}
+	return store.Done, ""
+}
+
+// ended does what the kind of job has to do at the end.
+func (r *Runner) ended(ctx context.Context, job store.Job) error {
+	k, err := r.study.kindOf(job.Kind)
+	if err != nil || k.ended == nil {
+		return err
+	}
+	n, err := r.study.Niche(ctx, job.NicheID)
+	if err != nil {
+		return err
+	}
+	return k.ended(ctx, n, job.Params)
+}
+
+// hold shows that the job is worked on while it runs, and ends it when another program has
+// ended it or taken it over.
+func (r *Runner) hold(ctx context.Context, job uint, l *live) {
+	tick := time.NewTicker(glance)
+	defer tick.Stop()
+	shown := r.study.options.Forward()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		if now := r.study.options.Forward(); now.Sub(shown) >= renewal {
+			if _, err := r.study.store.Beat(ctx, job, r.owner); errors.Is(err, ErrNotFound) {
+				l.end(store.Running, "another program took it over")
+			}
+			shown = now
+		}
+		r.heed(ctx, job, l)
+	}
+}
+
+// heed ends the work on a job that is not to be worked on any more, whoever said so.
+func (r *Runner) heed(ctx context.Context, job uint, l *live) {
+	if j, err := r.study.store.Job(ctx, job); err == nil && (j.State != Running || j.Owner != r.owner) {
+		l.end(j.State, j.Message)
+	}
+}
+
+func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
+	k, err := r.study.kindOf(job.Kind)
+	if err != nil {
+		return err
+	}
+	items, err := r.study.store.OpenItems(ctx, job.ID)
+	if err != nil {
+		return err
+	}
+	var group errgroup.Group
+	group.SetLimit(k.workers)
+	tried := &seenIdeas{}
+	for _, item := range items {
+		if k.waits != nil && k.waits(item.Payload) {
+			group.Wait()
+		}
+		if ctx.Err() != nil {
+			break
+		}
+		group.Go(func() error {
+			if r.heed(ctx, job.ID, l); ctx.Err() == nil {
+				r.item(ctx, k, job.NicheID, item, l, &errand{job: job.ID, tried: tried})
+			}
+			return nil
+		})
+	}
+	return group.Wait()
+}
+
+// item does one item. A failure of its own is noted with it and fails nothing
+// else; one that says going on is of no use now stops the job. What the user says of the
+// niche holds from the next item on.
+func (r *Runner) item(ctx context.Context, k kind, niche uint, item store.JobItem, l *live, e *errand) {
+	found := 0
+	n, err := r.study.Niche(ctx, niche)
+	if err == nil {
+		found, err = k.do(withErrand(ctx, e), n, item.Payload)
+	}
+	lookups := int(e.lookups.Load())
+	bg := context.WithoutCancel(ctx)
+	if err != nil && (ctx.Err() != nil || errors.Is(err, context.Canceled) || stopsWork(err)) {
+		if ctx.Err() == nil {
+			l.end(store.Stopped, err.Error())
+		}
+		if lookups > 0 {
+			if err := r.study.store.AddLookups(bg, item.JobID, lookups); err != nil {
+				r.study.options.Log.Error("noting a job's lookups", "job", item.JobID, "error", err)
+			}
+		}
+		return
+	}
+	item.State = "done"
+	if err != nil {
+		item.State, item.Error = "failed", err.Error()
+	}
+	if err := r.study.store.FinishItem(bg, item, found, lookups); err != nil {
+		l.end(store.Stopped, err.Error())
+	}
+}
