@@ -286,6 +286,19 @@ func (m Model) Weighed(weights []float64) Model {
 	return m
 }
 
+// Tasted calls do for each taste that is believed, with the chances of the first positions for a page of
+// a strength.
+func (m Model) Tasted(f Field, strength float64, do func(chances []float64)) {
+	for _, t := range m.Tastes {
+		if t.Weight*float64(len(m.Tastes)) >= hardlyBelieved {
+			one := m
+			one.Tastes = []Taste{t}
+			one.Tastes[0].Weight = 1
+			do(one.Distribution(f, strength)[:Ranks])
+		}
+	}
+}
+
 // Likelihoods are how likely each taste made it that a page of a strength came to a
 // position, 0 or more than Ranks being any further down: by them, and Bayes, the weights change.
 func (m Model) Likelihoods(f Field, strength float64, position int) []float64 {

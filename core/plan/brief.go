@@ -1,28 +1,44 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
 	"time"
 
+	"cleverniche/core/links"
 	"cleverniche/core/phrase"
 	"cleverniche/core/serp"
 )
 
 // Brief is what a writer needs for one article.
 type Brief struct {
-	Title     string // holds the lead phrase
-	Kind      serp.PageType
+	Titles    []string      // each holds the lead phrase
+	Kind      serp.PageType // what to write
 	Also      serp.PageType // a second kind that searchers want; "" when there is none
 	Words     int           // median of the ten that fit; 0 when none could be read
-	Questions []string      // subheadings, in the searchers' own words
-	Mention   []string      // modifiers
-	Lack      []string      // what the footholds lack, that this article should have
-	Siblings  []string      // leads of articles to link to and from
-	Links     int           // solid links to aim for
+	Questions []Heading     // in the searchers' own words
+	Headings  []Heading     // that several of the ten have
+	Mention   []Mention
+	Lack      []string // what the weak ones of the ten lack, that this article should have
+	Facts     []string // what the ten carry beside text
+	Links     int      // solid links to aim for
+	Linkers   []string // sites that link to the ten, the most trusted first
 	PublishBy time.Time
 	Because   string // what length and kind were told from
+}
+
+// Heading is a subheading, and how many of the ten have one that says the same.
+type Heading struct {
+	Text string
+	Have int
+}
+
+// Mention is a word to mention, and how many of the pages that were read do.
+type Mention struct {
+	Word string
+	Do   int
 }
 
 // Subject is what a brief is made of.
@@ -32,21 +48,28 @@ type Subject struct {
 	Related   []string // questions that the engine shows beside the results
 	Lang      string
 	Reading   serp.Reading
+	Pages     []*serp.Page // of the ten that could be read, any order
 	Modifiers []phrase.Modifier
-	Siblings  []string
 	Links     int
 	PublishBy time.Time
 }
 
 // How much goes into a brief.
 const (
+	mostTitles    = 4
 	mostQuestions = 8
+	mostHeadings  = 8
 	mostMentions  = 12
+	mostLinkers   = 8
+	fewestHaving  = 2 // of the ten, for a heading to be theirs
+	// headings about the subject that are enough: where there are fewer, those that may stand anywhere are told
+	enoughHeadings = 3
+	longestTitle   = 65 // characters; engines cut longer ones (common practice, no source)
 )
 
 // BriefOf writes the brief.
 func BriefOf(s Subject) Brief {
-	b := Brief{Title: titled(s.Lead), Siblings: slices.Clone(s.Siblings), Links: s.Links, PublishBy: s.PublishBy}
+	b := Brief{Links: s.Links, PublishBy: s.PublishBy}
 	var fitting []serp.Entry
 	advice := s.Reading.Article()
 	b.Kind, b.Also = advice.Kind, advice.Also
@@ -67,11 +90,12 @@ func BriefOf(s Subject) Brief {
 	}
 	b.Because = fmt.Sprintf("%s; %d answer what most of them do, and the middle one of these has %d words",
 		advice.Because, len(fitting), b.Words)
-	b.Questions = questions(s)
-	for _, m := range s.Modifiers[:min(mostMentions, len(s.Modifiers))] {
-		b.Mention = append(b.Mention, m.Word)
-	}
-	b.Lack = lacks(s.Reading)
+	texts := readTexts(s)
+	b.Questions = questions(s, texts)
+	b.Headings = theirs(s, texts, b.Questions)
+	b.Mention = mentions(s, texts)
+	b.Titles = titles(s, b)
+	b.Lack, b.Facts, b.Linkers = lacks(s.Reading), facts(s.Pages), linkers(s.Reading)
 	return b
 }
 
@@ -83,21 +107,182 @@ func titled(lead string) string {
 	return lead
 }
 
+// byKind is what a title may say of an article's kind (common practice, no source).
+var byKind = map[serp.PageType]string{serp.HowTo: "step by step", serp.Comparison: "compared",
+	serp.Article: "what to know first"}
+
+// titles are proposals that hold the lead phrase: alone, and with what other searchers add or ask, in
+// their words.
+func titles(s Subject, b Brief) []string {
+	out := []string{titled(s.Lead)}
+	shapes := phrase.Shapes(s.Lead, s.Lang)
+	asks := phrase.Has(shapes, phrase.Question) && !phrase.Has(shapes, phrase.HowTo)
+	if asks {
+		out[0] += "?"
+	}
+	add := func(rest string) {
+		t := strings.TrimSuffix(titled(s.Lead), "?") + map[bool]string{true: "? ", false: ": "}[asks] + titled(rest)
+		if rest != "" && len(out) < mostTitles && len([]rune(t)) <= longestTitle && !slices.Contains(out, t) {
+			out = append(out, t)
+		}
+	}
+	own := map[string]bool{}
+	for _, stem := range phrase.Stems(s.Lead, s.Lang) {
+		own[stem] = true
+	}
+	for _, other := range s.Support { // what another wording adds
+		var more []string
+		for _, w := range phrase.Words(other) {
+			form := func(o string) bool { return strings.HasPrefix(w, o) || strings.HasPrefix(o, w) } // lens, lenses
+			if !own[phrase.Stem(w, s.Lang)] && !Praises(w, s.Lang) && !phrase.IsFunctionWord(w, s.Lang) &&
+				!slices.ContainsFunc(phrase.Words(s.Lead), form) {
+				more = append(more, w)
+			}
+		}
+		if len(more) > 1 { // a single word is no title
+			add(strings.Join(more, " "))
+		}
+	}
+	for _, q := range b.Questions {
+		add(q.Text + "?")
+	}
+	add(byKind[b.Kind])
+	return out
+}
+
+// Praises holds for words such as best and top, which say nothing of the subject.
+func Praises(word, lang string) bool {
+	return phrase.Has(phrase.Shapes(word, lang), phrase.List) || word == "good"
+}
+
+// text is what of a page is compared: its stems, and its headings' keys.
+type text struct {
+	stems    map[string]bool
+	headings map[string]string // by variant key
+}
+
+func readTexts(s Subject) []text {
+	out := make([]text, len(s.Pages))
+	for i, p := range s.Pages {
+		t := text{map[string]bool{}, map[string]string{}}
+		for _, part := range append([]string{p.Title, p.Text}, p.Headings...) {
+			for _, stem := range phrase.Stems(phrase.Normal(part), s.Lang) {
+				t.stems[stem] = true
+			}
+		}
+		for _, h := range p.Headings {
+			if key := phrase.VariantKey(phrase.Normal(h), s.Lang); key != "" && t.headings[key] == "" {
+				t.headings[key] = h
+			}
+		}
+		out[i] = t
+	}
+	return out
+}
+
+// having counts the pages with a heading that says all content stems of a phrase.
+func having(q string, lang string, texts []text) (n int) {
+	stems := phrase.ContentStems(q, lang)
+	if len(stems) == 0 {
+		return 0
+	}
+	for _, t := range texts {
+		for _, h := range t.headings {
+			said := map[string]bool{}
+			for _, stem := range phrase.Stems(phrase.Normal(h), lang) {
+				said[stem] = true
+			}
+			if !slices.ContainsFunc(stems, func(stem string) bool { return !said[stem] }) {
+				n++
+				break
+			}
+		}
+	}
+	return n
+}
+
 // questions are the topic's phrases that ask, and those the engine shows, without
 // variants of one another.
-func questions(s Subject) []string {
-	var out []string
+func questions(s Subject, texts []text) []Heading {
+	var out []Heading
 	seen := map[string]bool{phrase.VariantKey(s.Lead, s.Lang): true}
+	var found []string // titles, by which slips of typing are told
+	for _, e := range s.Reading.Ten() {
+		found = append(found, e.Title)
+	}
 	for _, q := range slices.Concat(s.Support, s.Related) {
-		q = phrase.Normal(q)
+		if q = phrase.Normal(q); !phrase.Has(phrase.Shapes(q, s.Lang), phrase.Question) {
+			continue
+		}
+		q = phrase.AsRead(q, found, s.Lang)
 		key := phrase.VariantKey(q, s.Lang)
-		if seen[key] || !phrase.Has(phrase.Shapes(q, s.Lang), phrase.Question) {
+		if seen[key] {
 			continue
 		}
 		seen[key] = true
-		if out = append(out, q); len(out) == mostQuestions {
+		if out = append(out, Heading{q, having(q, s.Lang, texts)}); len(out) == mostQuestions {
 			break
 		}
+	}
+	return out
+}
+
+// theirs are subheadings that several of the ten have: those about the subject, then others; of each those
+// that most have first.
+func theirs(s Subject, texts []text, asked []Heading) []Heading {
+	count := map[string]int{}
+	form := map[string]string{}
+	for _, t := range texts {
+		for key, h := range t.headings {
+			count[key]++
+			if was, some := form[key]; !some || h < was {
+				form[key] = h
+			}
+		}
+	}
+	for _, q := range asked {
+		delete(count, phrase.VariantKey(q.Text, s.Lang))
+	}
+	about := map[string]bool{} // stems of the subject: a heading that says none may stand anywhere
+	for _, p := range append([]string{s.Lead}, s.Support...) {
+		for _, stem := range phrase.ContentStems(p, s.Lang) {
+			about[stem] = true
+		}
+	}
+	for _, m := range s.Modifiers {
+		about[m.Stem] = true
+	}
+	var out, general []Heading
+	for key, n := range count {
+		switch {
+		case n < fewestHaving:
+		case slices.ContainsFunc(phrase.ContentStems(phrase.Normal(form[key]), s.Lang), func(stem string) bool {
+			return about[stem]
+		}):
+			out = append(out, Heading{form[key], n})
+		default:
+			general = append(general, Heading{form[key], n})
+		}
+	}
+	most := func(a, b Heading) int { return cmp.Or(b.Have-a.Have, strings.Compare(a.Text, b.Text)) }
+	slices.SortFunc(out, most)
+	slices.SortFunc(general, most)
+	if len(out) < enoughHeadings {
+		out = append(out, general...)
+	}
+	return out[:min(mostHeadings, len(out))]
+}
+
+// mentions are the modifiers, each with how many of the pages say it.
+func mentions(s Subject, texts []text) (out []Mention) {
+	for _, m := range s.Modifiers[:min(mostMentions, len(s.Modifiers))] {
+		one := Mention{Word: m.Word}
+		for _, t := range texts {
+			if t.stems[m.Stem] {
+				one.Do++
+			}
+		}
+		out = append(out, one)
 	}
 	return out
 }
@@ -129,8 +314,68 @@ func lacks(r serp.Reading) []string {
 			}
 		}
 		if n > 0 {
-			out = append(out, fmt.Sprintf("%s (%d of %d footholds lack it)", l.say, n, all))
+			out = append(out, fmt.Sprintf("%s (%d of the %d weakest pages on page one lack it)", l.say, n, all))
 		}
 	}
 	return out
+}
+
+// facts say what the pages carry beside text, where two or more do.
+func facts(pages []*serp.Page) (out []string) {
+	for _, f := range []struct {
+		says string
+		has  func(*serp.Page) bool
+	}{
+		{"a table", func(p *serp.Page) bool { return len(p.Tables) > 0 }},
+		{"a list of steps", func(p *serp.Page) bool { return p.Steps >= 3 }},
+		{"prices", func(p *serp.Page) bool { return p.Prices > 0 }},
+		{"a video", func(p *serp.Page) bool { return p.Videos > 0 }},
+		{"something to fill in or reckon with", func(p *serp.Page) bool { return p.Inputs > 1 }},
+	} {
+		n := 0
+		for _, p := range pages {
+			if f.has(p) {
+				n++
+			}
+		}
+		if n >= fewestHaving {
+			out = append(out, fmt.Sprintf("%s (%d of %d pages have it)", f.says, n, len(pages)))
+		}
+	}
+	count := map[string]int{}
+	for _, p := range pages {
+		for _, t := range slices.Compact(slices.Sorted(slices.Values(p.Tables))) {
+			count[t]++
+		}
+	}
+	var heads []string
+	for t, n := range count {
+		if n >= fewestHaving {
+			heads = append(heads, fmt.Sprintf("a table of: %s (%d of %d)", t, n, len(pages)))
+		}
+	}
+	slices.SortFunc(heads, func(a, b string) int {
+		return strings.Compare(a, b)
+	})
+	return append(out, heads[:min(3, len(heads))]...)
+}
+
+// linkers are sites that link to the ten.
+func linkers(r serp.Reading) []string {
+	standing := map[string]float64{}
+	for _, e := range r.Ten() {
+		for _, l := range e.Profile.Strongest {
+			if l.Standing >= links.SolidStanding {
+				standing[l.Site] = l.Standing
+			}
+		}
+	}
+	var out []string
+	for site := range standing {
+		out = append(out, site)
+	}
+	slices.SortFunc(out, func(a, b string) int {
+		return cmp.Or(cmp.Compare(standing[b], standing[a]), strings.Compare(a, b))
+	})
+	return out[:min(mostLinkers, len(out))]
 }

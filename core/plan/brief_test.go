@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"cleverniche/core/intent"
+	"cleverniche/core/links"
 	"cleverniche/core/phrase"
 	"cleverniche/core/serp"
 )
@@ -21,26 +22,37 @@ func TestBrief(t *testing.T) {
 	reading := serp.Reading{Majority: intent.Learn, Settled: true, Entries: []serp.Entry{
 		{Type: serp.HowTo, Words: 900, Foothold: true, Weak: weak(serp.WeakTitle, serp.WeakSmall)},
 		{Type: serp.Article, Words: 500, Foothold: true, Weak: weak(serp.WeakTitle, serp.WeakStale)},
-		{Type: serp.HowTo, Words: 1200},
+		{Type: serp.HowTo, Words: 1200, Profile: links.Profile{Strongest: []links.Referrer{
+			{Site: "moonclub.example", Standing: 30}, {Site: "clearlens.example", Standing: 44},
+			{Site: "nobody.example", Standing: 3}}}},
 		{Type: serp.Shelf, Words: 80},
 		{Type: serp.HowTo},
 	}}
 	by := time.Date(2027, 3, 1, 0, 0, 0, 0, time.UTC)
 	got := BriefOf(Subject{Lead: "clean a barlow lens", Lang: "en", Reading: reading, Links: 2, PublishBy: by,
-		Siblings: []string{"store a lens"},
+		Pages: []*serp.Page{
+			{Title: "Barlow care", Headings: []string{"What is a Barlow lens?", "Tools"}, Text: "clean it safely", Steps: 4,
+				Tables: []string{"cloth, price"}},
+			{Headings: []string{"The tools", "Storing"}, Text: "safely, safe", Steps: 5, Tables: []string{"cloth, price"}}},
 		Support: []string{"barlow lens cleaning", "how do you clean a barlow lens", "can you wash a barlow lens",
 			"cleaning barlow lenses"},
 		Related:   []string{"Can you wash a Barlow lens?", "What is a Barlow lens?"},
-		Modifiers: []phrase.Modifier{{Word: "safely"}, {Word: "home"}}})
-	want := Brief{Title: "Clean a barlow lens", Kind: serp.HowTo, Words: 900, Links: 2, PublishBy: by,
-		Siblings:  []string{"store a lens"},
-		Questions: []string{"can you wash a barlow lens", "what is a barlow lens"}, Mention: []string{"safely", "home"},
-		Lack:    []string{"the phrase in the title (2 of 2 footholds lack it)", "a recent date (1 of 2 footholds lack it)"},
+		Modifiers: []phrase.Modifier{{Word: "safely", Stem: phrase.Stem("safely", "en")}, {Word: "home", Stem: "home"}}})
+	want := Brief{Titles: []string{"Clean a barlow lens", "Clean a barlow lens: Can you wash a barlow lens?",
+		"Clean a barlow lens: What is a barlow lens?", "Clean a barlow lens: Step by step"},
+		Kind: serp.HowTo, Words: 900, Links: 2, PublishBy: by,
+		Questions: []Heading{{"can you wash a barlow lens", 0}, {"what is a barlow lens", 1}},
+		Headings:  []Heading{{"The tools", 2}}, Mention: []Mention{{"safely", 2}, {"home", 0}},
+		Lack: []string{"the phrase in the title (2 of the 2 weakest pages on page one lack it)",
+			"a recent date (1 of the 2 weakest pages on page one lack it)"},
+		Facts: []string{"a table (2 of 2 pages have it)", "a list of steps (2 of 2 pages have it)",
+			"a table of: cloth, price (2 of 2)"},
+		Linkers: []string{"clearlens.example", "moonclub.example"},
 		Because: "of 5 results, 3 how-tos; 4 answer what most of them do, and the middle one of these has 900 words"}
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("got  %+v\nwant %+v", got, want)
 	}
-	if none := BriefOf(Subject{Lead: "élan", Lang: "fr"}); none.Title != "Élan" || none.Words != 0 ||
+	if none := BriefOf(Subject{Lead: "élan", Lang: "fr"}); none.Titles[0] != "Élan" || none.Words != 0 ||
 		!strings.HasPrefix(none.Because, "there are no results") {
 		t.Errorf("without results: %+v", none)
 	}

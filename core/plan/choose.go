@@ -23,7 +23,18 @@ type Topic struct {
 	Sells     bool      // commercial: for those who compare or buy
 	Footholds int       // among the ten of its lead
 	PublishBy time.Time // zero: any time is good
+	Held      Held
 }
+
+// Held is what somebody decided beforehand on a topic.
+type Held int8
+
+// What can be decided.
+const (
+	Free Held = iota
+	In        // it is written, whatever it brings
+	Out       // it is not
+)
 
 // Rules are what a choice keeps to.
 type Rules struct {
@@ -43,6 +54,7 @@ type Choice struct {
 	Hours int
 	Worth int64
 	Left  []Left
+	Free  int64 // worth of the choice if nothing were decided beforehand: the difference is what that costs
 }
 
 // Task is a chosen topic with when it will be ready.
@@ -63,10 +75,26 @@ const MostHours = 20_000
 
 // Choose solves the 0/1 knapsack exactly: of all sets of topics within the hours that
 // keep the rules, one of the highest worth; of several, the one that leaves most hours.
+// What is held in comes before all else, and what is held out is left out.
 // It is dynamic programming over hubs with their spokes and whole hours, O(topics ×
 // hours) (Kellerer, Pferschy & Pisinger 2004, *Knapsack Problems*, §2.3, and §13.1 for
 // the precedence of hubs; from memory).
 func Choose(topics []Topic, hours int, rules Rules) (Choice, error) {
+	out, err := choose(topics, hours, rules)
+	if err != nil || !slices.ContainsFunc(topics, func(t Topic) bool { return t.Held != Free }) {
+		out.Free = out.Worth
+		return out, err
+	}
+	free := slices.Clone(topics)
+	for i := range free {
+		free[i].Held = Free
+	}
+	other, err := choose(free, hours, rules)
+	out.Free = other.Worth
+	return out, err
+}
+
+func choose(topics []Topic, hours int, rules Rules) (Choice, error) {
 	if hours < 0 || hours > MostHours {
 		return Choice{}, fmt.Errorf("a budget of %d hours is not between 0 and %d", hours, MostHours)
 	}
@@ -83,20 +111,46 @@ func Choose(topics []Topic, hours int, rules Rules) (Choice, error) {
 		}
 	}
 	c := chooser{topics: topics, rules: rules, out: make([]string, len(topics)), in: make([]bool, len(topics))}
-	if rules.LateWaits && rules.PerWeek > 0 {
-		for i, t := range topics {
-			if !t.PublishBy.IsZero() && rules.readyAfter(t.Hours).After(t.PublishBy) {
-				c.out[i] = "it cannot be ready by " + t.PublishBy.Format("2 January 2006")
-			}
+	left := hours
+	for i, t := range topics {
+		switch {
+		case t.Held == In:
+			c.in[i] = true
+			left -= t.Hours
+		case t.Held == Out:
+			c.out[i] = "you left it out"
+		case rules.LateWaits && rules.PerWeek > 0 && !t.PublishBy.IsZero() &&
+			rules.readyAfter(t.Hours).After(t.PublishBy):
+			c.out[i] = "it cannot be ready by " + t.PublishBy.Format("2 January 2006")
 		}
 	}
-	left := hours
-	if rules.LearnFirst {
-		left -= c.fill(left, func(t Topic) bool { return !t.Sells && t.Footholds > 0 })
+	if left < 0 {
+		return Choice{}, &TooMuchError{Held: hours - left, Hours: hours}
 	}
-	c.fill(left, func(Topic) bool { return true })
+	if rules.LearnFirst {
+		leads := map[int]bool{} // hubs of some: an overview goes with them, whether it has footholds or not
+		for _, t := range topics {
+			if teaches(t) && t.Hub != NoHub {
+				leads[t.Hub] = true
+			}
+		}
+		c.learns = func(i int) bool { return teaches(topics[i]) || leads[i] && !topics[i].Sells }
+		left -= c.fill(left, c.learns)
+		c.after = left
+	}
+	c.fill(left, func(int) bool { return true })
 	return c.choice(), nil
 }
+
+// TooMuchError says that what is held in takes more hours than there are.
+type TooMuchError struct{ Held, Hours int }
+
+func (e *TooMuchError) Error() string {
+	return fmt.Sprintf("what you hold on to takes %d hours, and there are %d", e.Held, e.Hours)
+}
+
+// teaches holds for what a new site begins with.
+func teaches(t Topic) bool { return !t.Sells && t.Footholds > 0 }
 
 func (r Rules) readyAfter(hours int) time.Time {
 	weeks := math.Ceil(float64(hours) / float64(r.PerWeek))
@@ -107,7 +161,9 @@ type chooser struct {
 	topics []Topic
 	rules  Rules
 	in     []bool
-	out    []string // why a topic may not be chosen; "" when it may
+	out    []string       // why a topic may not be chosen; "" when it may
+	learns func(int) bool // which topics came first; nil when none did
+	after  int            // hours that they left
 }
 
 // option is what can be taken together: a hub or a topic by itself first, and its
@@ -117,8 +173,8 @@ type option struct {
 	spokes []int
 }
 
-func (c *chooser) options(may func(Topic) bool) []option {
-	free := func(i int) bool { return !c.in[i] && c.out[i] == "" && may(c.topics[i]) }
+func (c *chooser) options(may func(int) bool) []option {
+	free := func(i int) bool { return !c.in[i] && c.out[i] == "" && may(i) }
 	spokes := map[int][]int{}
 	var out []option
 	for i, t := range c.topics {
@@ -147,7 +203,7 @@ type column struct {
 }
 
 // fill takes the best topics into the hours and returns how many it used.
-func (c *chooser) fill(hours int, may func(Topic) bool) (used int) {
+func (c *chooser) fill(hours int, may func(int) bool) (used int) {
 	options := c.options(may)
 	best := make([]int64, hours+1) // highest worth within so many hours, of the options so far
 	with := make([]int64, hours+1) // the same with the option at hand
@@ -231,7 +287,9 @@ func (c *chooser) choice() Choice {
 		switch {
 		case because != "":
 		case c.rules.SpokesWithHub && t.Hub != NoHub && !c.in[t.Hub]:
-			because = fmt.Sprintf("its hub %q is not chosen", c.topics[t.Hub].Name)
+			because = fmt.Sprintf("its hub “%s” is not chosen", c.topics[t.Hub].Name)
+		case c.learns != nil && !c.learns(i) && t.Hours > c.after:
+			because = "what a new site begins with comes before it, and fills the hours"
 		default:
 			because = "other topics bring more in these hours"
 		}

@@ -103,6 +103,15 @@ func TestRules(t *testing.T) {
 			t.Errorf("%s: %q, %v; want %q", name, names(got), err, c.want)
 		}
 	}
+	first, _ := Choose(topics, 15, Rules{LearnFirst: true})
+	if l := first.Left[0]; topics[l.Topic].Name != "best telescope" || !strings.Contains(l.Because, "fills the hours") {
+		t.Errorf("why what sells waits: %+v", first.Left)
+	}
+	family := []Topic{{Name: "saturn", Hours: 4, Worth: 3, Hub: NoHub}, {Name: "saturn by night", Hours: 4, Worth: 5,
+		Footholds: 2}, {Name: "mars", Hours: 4, Worth: 2, Hub: NoHub, Footholds: 1}}
+	if got, _ := Choose(family, 8, Rules{LearnFirst: true, SpokesWithHub: true}); got.Worth != 8 {
+		t.Errorf("an overview without footholds does not go with its spoke: %+v", got)
+	}
 	got, _ := Choose(topics, 15, Rules{Today: today, PerWeek: 5, LateWaits: true})
 	for _, l := range got.Left {
 		if topics[l.Topic].Name == "comet tonight" && !strings.Contains(l.Because, "26 November 2026") {

@@ -17,6 +17,9 @@ type Advice struct {
 var writes = map[PageType]PageType{Shelf: Comparison, Product: Review, Home: Article, Thread: Article, Video: HowTo,
 	Encyclopedia: Article, Official: Article, Unknown: Article}
 
+// Articles are the kinds of page that a niche site writes, in the order they are told.
+var Articles = []PageType{Article, HowTo, Comparison, Review, Tool}
+
 // written is the article that serves those whom a page of the type serves.
 func (t PageType) written() PageType {
 	if w, ok := writes[t]; ok {

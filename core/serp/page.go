@@ -29,7 +29,8 @@ type Page struct {
 	Replies     int      // answers or comments by several people
 	Steps       int      // items of the longest ordered list
 	Videos      int
-	Inputs      int // fields of forms in the main text
+	Inputs      int      // fields of forms in the main text
+	Tables      []string // headings of tables in the main text, with commas between them
 	Published   time.Time
 	Modified    time.Time
 }

@@ -34,6 +34,7 @@ type Figure struct {
 	SmallestFirst bool    // the useful order
 	finer         string  // key of the figure that tells equals apart, the other way round
 	Unheld        bool    // it is in no column of the table
+	OfTopics      bool    // topics have it, and ideas do not
 	scale         float64 // units of the column to one of the figure; 0 is 1
 	whole         bool    // never rounded over what is shown as the next number
 	wide          bool    // the column needs eight bytes a value
@@ -130,8 +131,13 @@ func (f *Figure) Title() string {
 func Showable() []*Figure {
 	return having(func(f *Figure) bool {
 		return !f.Unheld && f.Waits == "" && f.Form != Hidden && f != Phrase && f != Found &&
-			f != Decided
+			f != Decided && !f.OfTopics
 	})
+}
+
+// OfTopics are the figures that a list of topics shows.
+func OfTopics() []*Figure {
+	return []*Figure{Phrase, Members, Searches, Difficulty, PageOne, Footholds, Wants, Article, Worth, Coming}
 }
 
 // Columns are the figures that a list shows: the phrase, and those of the keys, in their
@@ -207,7 +213,7 @@ func (f *Figure) NameOf(v Value) string {
 }
 
 // mostHeld is how many figures a table can hold.
-const mostHeld = 32
+const mostHeld = 40
 
 var (
 	figures      []*Figure

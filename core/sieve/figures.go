@@ -9,6 +9,7 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/phrase"
+	"cleverniche/core/serp"
 	"cleverniche/core/worth"
 )
 
@@ -263,8 +264,11 @@ var (
 	Worth = figure(Figure{Key: "worth", Name: "worth", Unit: "a month", Form: Amount, From: FromTen, Places: 2,
 		Export: true, scale: millionths, wide: true, Says: func(Known) string {
 			return "What my page would bring a month: searches × the clicks to expect by the chances of its places × what a " +
-				"visit brings, which the niche's settings say"
+				"visit brings, which the niche's settings say. The range is by what engines may lean on"
 		}})
+
+	WorthLow  = worthEnd("low", "least")
+	WorthHigh = worthEnd("high", "most")
 
 	ByTopFive = criterion(Criterion{Key: "top-five", Start: 50, Name: "top-five chance at least", Unit: "%",
 		Figure: TopFive,
@@ -314,6 +318,29 @@ var (
 	ByRank = criterion(Criterion{Key: "rank", Start: 50, Name: "worth among the first", Unit: "ideas",
 		Figure: Worth, ranked: true})
 )
+
+// What is known of topics alone, and the kind of article that an idea asks for.
+var (
+	Members = figure(Figure{Key: "wordings", Name: "wordings", Heading: "", Form: Count, OfTopics: true,
+		Says: func(of Known) string { return "How many ideas one article answers." }})
+	Article = figure(Figure{Key: "article", Name: "kind of article", Form: Name, Names: names(serp.Articles),
+		From: FromTen, Export: true, SmallestFirst: true,
+		Says: func(of Known) string { return "What most of the ten are, put into what a niche site can write." }})
+
+	ByArticle = criterion(Criterion{Key: "article", Name: "kind of article", Control: OneOf, Figure: Article,
+		Choices: choices(serp.Articles), within: func(m Mesh) (int64, int64) {
+			k := Article.raw(Article.Named(m.Choice))
+			return k, k
+		}})
+)
+
+// worthEnd is the least or the most that an idea may be worth.
+func worthEnd(key, end string) *Figure {
+	return figure(Figure{Key: "worth-" + key, Name: "worth " + end, Unit: "a month", Form: Amount, From: FromTen,
+		Places: 2, Export: true, Unheld: true, Says: func(Known) string {
+			return fmt.Sprintf("The %s that it may be worth a month, by what engines may lean on.", end)
+		}})
+}
 
 // chanceEnd is the least or the most that a chance may be, by what engines may lean on.
 func chanceEnd(of *Figure, key, end string) *Figure {

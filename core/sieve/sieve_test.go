@@ -35,6 +35,7 @@ type facts struct {
 	Labels                                            string
 	ExactPages, TitlePages, Footholds, LinksNeeded    int
 	Want                                              intent.Want
+	Article                                           int
 	Worth                                             int
 }
 
@@ -81,6 +82,7 @@ func (f facts) idea() Idea {
 		number(LinksNeeded, float64(f.LinksNeeded))
 	}
 	i.Put(Wants, Of(float64(f.Want)))
+	i.Put(Article, Of(float64(f.Article)))
 	return i
 }
 
@@ -126,6 +128,7 @@ func sample(n int) []facts {
 			f.Weakest, f.Beyond = float64(rng.IntN(100)), max(0, 120*rng.Float64()-40)
 			f.PageOne, f.TopFive = float64(rng.IntN(1000))/1000, float64(rng.IntN(1000))/1000
 			f.LinksNeeded, f.Want = rng.IntN(60), intent.Want(rng.IntN(4))
+			f.Article = rng.IntN(len(Article.Names))
 			f.Worth, f.Locked = maybe(rng.IntN(1000)), rng.IntN(20) == 0
 		}
 		out[i] = f
@@ -205,6 +208,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 		return known(i.Judged && !i.Locked, float64(i.LinksNeeded) <= m.Number)
 	case ByWant:
 		return known(i.Judged, strings.ToLower(i.Want.String()) == m.Choice)
+	case ByArticle:
+		return known(i.Judged, Article.Names[i.Article] == m.Choice)
 	case ByRank:
 		better := 0
 		for _, o := range all {

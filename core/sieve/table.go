@@ -198,7 +198,7 @@ func (b *Builder) Table() *Table {
 func (t *Table) rebuilt(changed []Idea) *Table {
 	all := make([]Idea, 0, t.n+len(changed))
 	for at := range t.n {
-		all = append(all, t.idea(at))
+		all = append(all, t.Idea(at))
 	}
 	byID := map[uint]int{}
 	for i, idea := range all {
@@ -216,8 +216,8 @@ func (t *Table) rebuilt(changed []Idea) *Table {
 	return NewTable(t.text.lang, all, t.text.brands...)
 }
 
-// idea reads back what a rebuilt table needs: a figure is as fine as its column.
-func (t *Table) idea(at int) Idea {
+// Idea reads back what the table holds of an idea: a figure is as fine as its column.
+func (t *Table) Idea(at int) Idea {
 	i := Idea{ID: t.ids[at], Phrase: t.phrases[at]}
 	for f := range heldFigures {
 		i.held[f] = t.columns[f].at(at)

@@ -16,11 +16,26 @@ func (n Numbers) Of(name string) uint32 {
 	return number
 }
 
+// Found is what grouping looks at of what was found for a phrase: the URLs of its results, in their
+// order, its content stems, as the titles read it, and those that many titles say. It can be kept.
+type Found struct{ Pages, Stems, Said []string }
+
+// FoundFor reads what was found for a phrase in normal form.
+func FoundFor(normal, lang string, urls, titles []string) Found {
+	return Found{urls, phrase.ContentStems(phrase.AsRead(normal, titles, lang), lang), phrase.Said(titles, lang)}
+}
+
+// Put puts the numbers of what was found into an idea.
+func (n Numbers) Put(to *Idea, f Found) {
+	to.Results, to.Stems, to.Said = n.all(f.Pages), n.all(f.Stems), n.all(f.Said)
+}
+
 // Found is an idea in normal form with what was found for it: the URLs and the titles of
 // its results, in their order.
 func (n Numbers) Found(normal, lang string, searches float64, urls, titles []string) Idea {
-	return Idea{Phrase: normal, Searches: searches, Variant: phrase.VariantKey(normal, lang), Results: n.all(urls),
-		Stems: n.all(phrase.ContentStems(phrase.AsRead(normal, titles, lang), lang)), Said: n.all(phrase.Said(titles, lang))}
+	i := Idea{Phrase: normal, Searches: searches, Variant: phrase.VariantKey(normal, lang)}
+	n.Put(&i, FoundFor(normal, lang, urls, titles))
+	return i
 }
 
 func (n Numbers) all(names []string) (out []uint32) {

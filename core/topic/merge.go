@@ -1,11 +1,14 @@
 package topic
 
+import "slices"
+
 // merging is ideas that become topics.
 type merging struct {
 	parent []int32   // towards the earliest idea that it was merged with
 	size   []float64 // of the topics, by their earliest idea
 	near   [][]near  // of the topics, by their earliest idea: whom they are linked to
 	slot   []int32   // by topic: where it stands in a list that is being gathered, plus one
+	hand   []int32   // of the topics, by their earliest idea: what was put together by hand; 0 is nothing
 }
 
 // near is somebody linked to, by any member, and the sum of the chances, in parts of
@@ -25,9 +28,11 @@ const whole = 1 << 20
 // looking for the best pair of all again and again, it goes from a topic to its nearest
 // one and on, until two are nearest to each other, which merge: the same result, since
 // a merged topic is no nearer to others than its parts were (nearest-neighbour chain:
-// Murtagh 1983, "A survey of recent advances in hierarchical clustering algorithms").
-func merge(n int, links []link, together float64) []int32 {
-	m := merging{parent: make([]int32, n), size: make([]float64, n), near: make([][]near, n), slot: make([]int32, n)}
+// Murtagh 1983, "A survey of recent advances in hierarchical clustering algorithms"). That holds
+// as well where topics of two hands are never merged.
+func merge(n int, links []link, together float64, hands []int32) []int32 {
+	m := merging{parent: make([]int32, n), size: make([]float64, n), near: make([][]near, n), slot: make([]int32, n),
+		hand: slices.Clone(hands)}
 	degrees := make([]int32, n)
 	for _, l := range links {
 		degrees[l.a]++
@@ -41,6 +46,14 @@ func merge(n int, links []link, together float64) []int32 {
 	for _, l := range links {
 		m.near[l.a] = append(m.near[l.a], near{l.b, l.parts()})
 		m.near[l.b] = append(m.near[l.b], near{l.a, l.parts()})
+	}
+	first := map[int32]int32{} // by hand
+	for i, hand := range hands {
+		if other, some := first[hand]; some {
+			first[hand] = m.join(other, int32(i))
+		} else if hand != 0 {
+			first[hand] = int32(i)
+		}
 	}
 	var chain []int32
 	for i := range int32(n) {
@@ -88,6 +101,9 @@ func (m *merging) nearest(topic, preferred int32) (nearest int32, mean float64) 
 	nearest = -1
 	list := m.gather(topic)
 	for _, n := range list {
+		if m.hand[topic] != 0 && m.hand[n.other] != 0 { // not the same, or they were one
+			continue
+		}
 		c := float64(n.sum) / (whole * m.size[topic] * m.size[n.other])
 		if c > mean || c == mean && nearest != preferred && (n.other == preferred || n.other < nearest) {
 			nearest, mean = n.other, c
@@ -124,6 +140,7 @@ func (m *merging) join(a, b int32) int32 {
 		a, b = b, a
 	}
 	m.parent[b] = a
+	m.hand[a] = max(m.hand[a], m.hand[b])
 	m.size[a] += m.size[b]
 	if len(m.near[b]) > len(m.near[a]) {
 		m.near[a], m.near[b] = m.near[b], m.near[a]

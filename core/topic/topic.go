@@ -50,6 +50,14 @@ type Idea struct {
 	Said []uint32
 }
 
+// Hand is what somebody decided on an idea by hand.
+type Hand struct {
+	// Topic is the number of the topic that it was put in, from 1: ideas of one number are together and those of two
+	// apart, whatever they are like. 0 is none.
+	Topic int32
+	Leads bool // it was made the lead of its topic
+}
+
 // Member is an idea in a topic.
 type Member struct {
 	Idea   int     // index into what was grouped
@@ -59,12 +67,15 @@ type Member struct {
 	// mean chance that it is one need with another looked-up member; 1 when there is none, 0 when it is not looked up
 	Alike   float64
 	Assumed bool // not looked up: it is here because its words are a variant's
+	ByHand  bool // somebody put it here
 }
 
 // Because says why the idea is in a topic that another leads; "" for lead when it is
 // the lead itself.
 func (m Member) Because(lead string) string {
 	switch {
+	case m.ByHand:
+		return "put here by hand"
 	case m.Assumed:
 		return "not looked up; says the same words as one of the topic"
 	case lead == "" && m.Alike == 1:
@@ -135,11 +146,30 @@ func Group(ideas []Idea, shared int) []Topic { return Calibrated.Group(ideas, sh
 // topics come by the searches of their leads, the members by their searches. Ideas
 // without results join the topic of their most searched variant, or of one another. The
 // same ideas give the same topics in whatever order they come.
-func (m Model) Group(ideas []Idea, shared int) []Topic {
+func (m Model) Group(ideas []Idea, shared int) []Topic { return m.Grouped(ideas, nil, shared).Topics }
+
+// Grouping is ideas in topics, with what they were grouped by.
+type Grouping struct {
+	Topics []Topic
+	ideas  []Idea
+	links  []link
+	topics []int32 // by place: the topic
+}
+
+// Grouped is Group, and keeps what tells how alike topics are. hands is what was decided by hand,
+// by idea, or nil: what was put together or apart stays so, and others join it where they are alike.
+func (m Model) Grouped(ideas []Idea, hands []Hand, shared int) *Grouping {
+	if hands == nil {
+		hands = make([]Hand, len(ideas))
+	}
 	order := leadFirst(ideas)
 	sheets := sheetsOf(ideas, order)
 	links := m.links(sheets, max(FewestShared, min(MostShared, shared)))
-	roots := merge(len(sheets.ideas), links, m.Together)
+	apart := make([]int32, len(sheets.ideas))
+	for place, i := range sheets.ideas {
+		apart[place] = hands[i].Topic
+	}
+	roots := merge(len(sheets.ideas), links, m.Together, apart)
 	alike := meanWithin(roots, links)
 
 	placeOf := make([]int32, len(ideas))
@@ -149,7 +179,7 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 	for place, i := range sheets.ideas {
 		placeOf[i] = int32(place)
 	}
-	topicOf, sizes := assign(ideas, order, placeOf, roots)
+	topicOf, sizes := assign(ideas, hands, order, placeOf, roots)
 
 	topics := make([]Topic, len(sizes))
 	room := make([]Member, len(ideas))
@@ -158,9 +188,10 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 	}
 	for _, i := range order {
 		t := &topics[topicOf[i]]
-		t.Members = append(t.Members, Member{Idea: int(i)})
+		t.Members = append(t.Members, Member{Idea: int(i), ByHand: hands[i].Topic != 0})
 	}
 	for _, t := range topics {
+		t.leadByHand(hands)
 		lead := placeOf[t.Lead()]
 		for k := range t.Members {
 			m := &t.Members[k]
@@ -185,7 +216,60 @@ func (m Model) Group(ideas []Idea, shared int) []Topic {
 		x, y := &ideas[a.Lead()], &ideas[b.Lead()]
 		return cmp.Or(cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
 	})
-	return topics
+	g := &Grouping{Topics: topics, ideas: ideas, links: links, topics: make([]int32, len(sheets.ideas))}
+	for t := range topics {
+		for _, m := range topics[t].Members {
+			if place := placeOf[m.Idea]; place != nowhere {
+				g.topics[place] = int32(t)
+			}
+		}
+	}
+	return g
+}
+
+// leadByHand puts the member first that somebody made the lead.
+func (t Topic) leadByHand(hands []Hand) {
+	for k, m := range t.Members {
+		if hands[m.Idea].Leads {
+			copy(t.Members[1:k+1], t.Members[:k])
+			t.Members[0] = m
+			return
+		}
+	}
+}
+
+// Near is how alike another topic is.
+type Near struct {
+	Topic int     // its index
+	Alike float64 // mean chance that a member of the one is one need with a member of the other
+}
+
+// Near lists the topics that are alike to one at all, the most alike first, at most so many.
+func (g *Grouping) Near(topic, most int) (out []Near) {
+	sums := map[int32]float64{}
+	for _, l := range g.links {
+		a, b := g.topics[l.a], g.topics[l.b]
+		switch t := int32(topic); {
+		case a == t && b != t:
+			sums[b] += float64(l.chance)
+		case b == t && a != t:
+			sums[a] += float64(l.chance)
+		}
+	}
+	looked := func(t int32) (n float64) {
+		for _, m := range g.Topics[t].Members {
+			if len(g.ideas[m.Idea].Results) > 0 {
+				n++
+			}
+		}
+		return n
+	}
+	own := looked(int32(topic))
+	for t, sum := range sums {
+		out = append(out, Near{int(t), sum / (own * looked(t))})
+	}
+	slices.SortFunc(out, func(a, b Near) int { return cmp.Or(cmp.Compare(b.Alike, a.Alike), a.Topic-b.Topic) })
+	return out[:min(most, len(out))]
 }
 
 // nowhere is the place of an idea that is not looked up.
@@ -194,20 +278,25 @@ const nowhere = -1
 // assign gives each idea the number of its topic, and counts the members of the topics.
 // These are numbered as the order meets them; ideas not looked up, which come last in
 // it, join their variant.
-func assign(ideas []Idea, order, placeOf, roots []int32) (topicOf, sizes []int32) {
+func assign(ideas []Idea, hands []Hand, order, placeOf, roots []int32) (topicOf, sizes []int32) {
 	topicOf = make([]int32, len(ideas))
 	byRoot := make([]int32, len(roots)) // numbers counted from 1: 0 is none
-	byVariant := map[string]int32{}
+	byVariant, byHand := map[string]int32{}, map[int32]int32{}
 	remember := len(roots) < len(ideas)
 	for _, i := range order {
 		variant, t := "", int32(0)
 		if remember {
 			variant = ideas[i].Variant
 		}
-		looked := placeOf[i] != nowhere
-		if looked {
+		looked, hand := placeOf[i] != nowhere, hands[i].Topic
+		if hand != 0 {
+			t = byHand[hand]
+		}
+		switch {
+		case t != 0:
+		case looked:
 			t = byRoot[roots[placeOf[i]]]
-		} else {
+		case hand == 0:
 			t = byVariant[variant]
 		}
 		if t == 0 {
@@ -216,6 +305,9 @@ func assign(ideas []Idea, order, placeOf, roots []int32) (topicOf, sizes []int32
 		}
 		if looked {
 			byRoot[roots[placeOf[i]]] = t
+		}
+		if hand != 0 {
+			byHand[hand] = t
 		}
 		if variant != "" && byVariant[variant] == 0 {
 			byVariant[variant] = t
