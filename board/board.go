@@ -35,10 +35,11 @@ type Boards struct {
 // seat is where one niche's board is: whoever wants it newer waits for its lock only,
 // and finds it made.
 type seat struct {
-	mu    sync.Mutex
-	board *Board
-	read  *readers
-	asked time.Time // guarded by Boards.mu
+	mu     sync.Mutex
+	board  *Board
+	read   *readers
+	founds foundSeat
+	asked  time.Time // guarded by Boards.mu
 }
 
 // Idle is how long a board is kept that nobody asks for.
@@ -77,6 +78,9 @@ func (b *Boards) drop(niche uint) {
 	delete(b.of, niche)
 	b.mu.Unlock()
 }
+
+// Forget lets go of a niche's board, and of what was found for its ideas.
+func (b *Boards) Forget(niche uint) { b.drop(niche) }
 
 // Len is how many boards are held.
 func (b *Boards) Len() int {

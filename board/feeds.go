@@ -84,13 +84,9 @@ func allFeeds() map[*sieve.Figure]feed {
 			}
 			return plain(sieve.NearName, text(of[0]) != "")
 		}},
-		sieve.Worth: {[]string{"searches", "under", "clicks", "judged_at"}, func(of cells) sieve.Value { // visits
-			n, clicks := plain(sieve.Searches, of[0]), plain(sieve.Worth, of[2])
-			if !n.Known || !clicks.Known || truth(of[1]) || of[3] == nil {
-				return sieve.Value{}
-			}
-			return sieve.Of(n.Number * clicks.Number)
-		}},
+		sieve.Worth:     visits("clicks"),
+		sieve.WorthLow:  visits("clicks_low"),
+		sieve.WorthHigh: visits("clicks_high"),
 		sieve.LinksNeeded: {[]string{"links_needed", "locked", "judged_at"}, func(of cells) sieve.Value {
 			if of[2] == nil || truth(of[1]) {
 				return sieve.Value{}
@@ -111,6 +107,17 @@ func allFeeds() map[*sieve.Figure]feed {
 		out[f] = tagged(f, columnOf(field.Name))
 	}
 	return out
+}
+
+// visits are those to be expected, by a column with the share of searches that click.
+func visits(clicks string) feed {
+	return feed{[]string{"searches", "under", clicks, "judged_at"}, func(of cells) sieve.Value {
+		n, clicks := plain(sieve.Searches, of[0]), plain(sieve.Worth, of[2])
+		if !n.Known || !clicks.Known || truth(of[1]) || of[3] == nil {
+			return sieve.Value{}
+		}
+		return sieve.Of(n.Number * clicks.Number)
+	}}
 }
 
 const micros = 1_000_000
@@ -190,7 +197,7 @@ func ValueOf(row *store.Idea, f *sieve.Figure, visit int64) sieve.Value {
 // valued turns expected visits into what they are worth; that is not known where nobody says what
 // a visit brings.
 func valued(f *sieve.Figure, v sieve.Value, visit int64) sieve.Value {
-	if f != sieve.Worth {
+	if f != sieve.Worth && f != sieve.WorthLow && f != sieve.WorthHigh {
 		return v
 	}
 	v.Number *= float64(visit) / micros

@@ -206,6 +206,11 @@ func readBody(p *serp.Page, doc *goquery.Document) {
 	main.Find("ol").Each(func(_ int, s *goquery.Selection) {
 		p.Steps = max(p.Steps, s.ChildrenFiltered("li").Length())
 	})
+	main.Find("table").Slice(0, min(mostTables, main.Find("table").Length())).Each(func(_ int, s *goquery.Selection) {
+		if head := headsOf(s); head != "" {
+			p.Tables = append(p.Tables, head)
+		}
+	})
 	p.H1 = texts(doc.Find("h1"), 5)
 	p.Headings = texts(main.Find("h2, h3, h4"), 200)
 	main.Find("[class], [id]").FilterFunction(func(_ int, s *goquery.Selection) bool {
@@ -218,6 +223,27 @@ func readBody(p *serp.Page, doc *goquery.Document) {
 	p.Text = blocks(main)
 	p.Prices = len(priceRE.FindAllStringIndex(p.Text, 200))
 	p.Words = len(phrase.Words(p.Text))
+}
+
+// Bounds of what is read of tables: their headings tell what they are about.
+const (
+	mostTables    = 20
+	mostTableHead = 8
+)
+
+// headsOf is what a table's columns, or else its rows, are headed by, with commas between.
+func headsOf(table *goquery.Selection) string {
+	heads := table.Find("thead th")
+	if heads.Length() == 0 {
+		heads = table.Find("th")
+	}
+	var out []string
+	for _, h := range texts(heads, mostTableHead) {
+		if h = phrase.Normal(h); h != "" {
+			out = append(out, h)
+		}
+	}
+	return strings.Join(out, ", ")
 }
 
 func mainPart(body *goquery.Selection) *goquery.Selection {

@@ -53,7 +53,8 @@ func (s *Store) Evidences(ctx context.Context, ideas []uint) (map[uint]Document,
 type Judgement struct {
 	Idea     Idea
 	Document Document
-	Supposed bool // what the user supposes is written, too
+	Found    *Found // what grouping looks at; nil leaves what is there
+	Supposed bool   // what the user supposes is written, too
 }
 
 // SaveJudgements writes the judgements of several ideas of one niche at once.
@@ -87,6 +88,12 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 			j.Idea.Revision = revision
 			if err := tx.Model(&Idea{}).Where("id = ?", j.Idea.ID).Select(columns).Updates(j.Idea).Error; err != nil {
 				return err
+			}
+			if j.Found != nil {
+				j.Found.IdeaID = j.Idea.ID
+				if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(j.Found).Error; err != nil {
+					return err
+				}
 			}
 			if bodies[n] == nil {
 				continue

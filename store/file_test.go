@@ -225,8 +225,15 @@ func TestACopyFromBefore(t *testing.T) {
 	path := s.path
 	last := steps[len(steps)-1]
 	s.db.Exec("DELETE FROM migrations WHERE id = ?", last.name)
-	s.db.Exec("ALTER TABLE ideas DROP COLUMN clicks") // what the last step makes
-	s.db.Exec("ALTER TABLE niches DROP COLUMN visit_micros")
+	for _, statement := range slices.Backward(last.statements) { // what the last step makes
+		words := strings.Fields(statement)
+		switch {
+		case strings.HasPrefix(statement, "CREATE TABLE"):
+			s.db.Exec("DROP TABLE " + words[2])
+		case strings.HasPrefix(statement, "ALTER TABLE") && words[4] == "COLUMN":
+			s.db.Exec("ALTER TABLE " + words[2] + " DROP COLUMN " + words[5])
+		}
+	}
 	want := rowsOf(t, s)
 	s.Close()
 	stem := strings.TrimSuffix(path, ".db") + "-before-"

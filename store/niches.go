@@ -33,7 +33,7 @@ func (s *Store) Niches(ctx context.Context) ([]Niche, error) {
 func (s *Store) SaveNiche(ctx context.Context, n Niche) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		return tx.Model(&n).Select("Name", "Country", "Language", "Currency", "OwnSite", "PlannedLinks",
-			"LinkStanding", "Fit", "Endings", "VisitMicros").Updates(n).Error
+			"LinkStanding", "Fit", "Endings", "VisitMicros", "WeekHours", "KindHours", "LeadDays", "WeekStart").Updates(n).Error
 	})
 }
 

@@ -31,8 +31,17 @@ type Niche struct {
 	VisitMicros  int64   // what a visit brings, in millionths of the currency; 0 is not said
 	Columns      string  // of its list: keys of figures, each with its width if it has one: "searches:90 cpc"
 	Revision     int64
-	OpenedAt     time.Time
-	CreatedAt    time.Time
+
+	WeekHours int    // for writing; 0 is not said
+	KindHours string // hours that an article takes, by kind, as JSON; "" the usual ones
+	LeadDays  int    // from publishing to the place
+	WeekStart int    // first day of the week, 0 is Sunday
+	Scope     string // which ideas are grouped
+	Shared    int    // pages that two ideas share at least to be one article
+	Plans     int64  // grows with every change to its topics
+
+	OpenedAt  time.Time
+	CreatedAt time.Time
 }
 
 // Idea is one search phrase in one niche, with the figures that lists are made of.
@@ -95,7 +104,8 @@ type Idea struct {
 
 	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
 	// that was not reckoned.
-	Clicks float64
+	Clicks, ClicksLow, ClicksHigh float64 // the mean over the tastes, the least, the most
+	Article                       string  `figure:"article"` // the kind of article that fits
 	// Unread is how many of the pages of the ten could not be read: it was judged without them.
 	Unread int `figure:"unread"`
 
@@ -118,7 +128,8 @@ var costColumns = []string{"CPCMicros", "Currency"}
 // judgementColumns are what a judgement fills.
 var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "PageOneLow",
 	"PageOneHigh", "TopFiveLow", "TopFiveHigh", "Expected",
-	"Footholds", "Weakest", "LinksNeeded", "Locked", "Clicks", "Unread", "Want", "Mixed", "Revision"}
+	"Footholds", "Weakest", "LinksNeeded", "Locked", "Clicks", "ClicksLow", "ClicksHigh", "Article", "Unread",
+	"Want", "Mixed", "Revision"}
 
 // pagesColumns and namesColumns are what counting pages and asking for names fill.
 var (
@@ -385,6 +396,45 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN clicks REAL NOT NULL DEFAULT -1`,
 		`ALTER TABLE niches ADD COLUMN visit_micros INTEGER NOT NULL DEFAULT 0`,
 	}},
+	{"13-topics", topicSteps},
+}
+
+// topicSteps are what topics brought.
+var topicSteps = []string{
+	`ALTER TABLE niches ADD COLUMN week_hours INTEGER NOT NULL DEFAULT 0`,
+	`ALTER TABLE niches ADD COLUMN kind_hours TEXT NOT NULL DEFAULT ''`,
+	`ALTER TABLE niches ADD COLUMN lead_days INTEGER NOT NULL DEFAULT 90`,
+	`ALTER TABLE niches ADD COLUMN week_start INTEGER NOT NULL DEFAULT 1`,
+	`ALTER TABLE niches ADD COLUMN scope TEXT NOT NULL DEFAULT 'kept'`,
+	`ALTER TABLE niches ADD COLUMN shared INTEGER NOT NULL DEFAULT 3`,
+	`ALTER TABLE niches ADD COLUMN plans INTEGER NOT NULL DEFAULT 1`,
+	`ALTER TABLE ideas ADD COLUMN clicks_low REAL NOT NULL DEFAULT -1`,
+	`ALTER TABLE ideas ADD COLUMN clicks_high REAL NOT NULL DEFAULT -1`,
+	`ALTER TABLE ideas ADD COLUMN article TEXT NOT NULL DEFAULT ''`,
+	`CREATE TABLE founds (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE, pages TEXT NOT NULL,
+		stems TEXT NOT NULL, said TEXT NOT NULL)`,
+	`CREATE TABLE topics (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+		name TEXT NOT NULL DEFAULT '', lead_id INTEGER NOT NULL DEFAULT 0, phrase TEXT NOT NULL DEFAULT '',
+		hub TEXT NOT NULL DEFAULT '', state TEXT NOT NULL DEFAULT '', place REAL NOT NULL DEFAULT 0,
+		hours INTEGER NOT NULL DEFAULT 0, start TEXT NOT NULL DEFAULT '', deadline TEXT NOT NULL DEFAULT '',
+		address TEXT NOT NULL DEFAULT '', published TEXT NOT NULL DEFAULT '', note TEXT NOT NULL DEFAULT '',
+		brief TEXT NOT NULL DEFAULT '', created_at DATETIME NOT NULL,
+		changed_at DATETIME NOT NULL)`,
+	`CREATE INDEX topics_niche ON topics (niche_id)`,
+	`CREATE TABLE placements (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE,
+		niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+		topic_id INTEGER NOT NULL REFERENCES topics(id) ON DELETE CASCADE)`,
+	`CREATE INDEX placements_niche ON placements (niche_id)`,
+	`CREATE INDEX placements_topic ON placements (topic_id)`,
+	`CREATE TABLE topic_changes (id INTEGER PRIMARY KEY,
+		niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, says TEXT NOT NULL, before TEXT NOT NULL,
+		created_at DATETIME NOT NULL)`,
+	`CREATE INDEX topic_changes_niche ON topic_changes (niche_id, id)`,
+	`CREATE TABLE own_pages (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, url TEXT NOT NULL,
+		title TEXT NOT NULL, at DATETIME NOT NULL, PRIMARY KEY (niche_id, url)) WITHOUT ROWID`,
+	`CREATE TABLE actions (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE,
+		niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, done TEXT NOT NULL, at DATETIME NOT NULL)`,
+	`UPDATE niches SET calibration = ''`, // so that what was found is taken from the evidence
 }
 
 // migrate brings the file to the present schema; of one that was there a copy is kept.

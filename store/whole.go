@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"reflect"
+	"strconv"
 	"time"
 
 	"gorm.io/gorm"
@@ -71,6 +72,20 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 			}},
 			{"seeds", func(each func(any) error) error {
 				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(d *Seed) error { return each(recordOf(d)) })
+			}},
+			{"topics", func(each func(any) error) error {
+				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(t *Topic) error { return each(recordOf(t)) })
+			}},
+			{"placements", func(each func(any) error) error {
+				return eachRow(tx.Where("niche_id = ?", niche).Order("idea_id"),
+					func(p *Placement) error { return each(recordOf(p)) })
+			}},
+			{"own_pages", func(each func(any) error) error {
+				return eachRow(tx.Where("niche_id = ?", niche).Order("url"), func(p *OwnPage) error { return each(recordOf(p)) })
+			}},
+			{"actions", func(each func(any) error) error {
+				return eachRow(tx.Where("niche_id = ?", niche).Order("idea_id"),
+					func(a *Action) error { return each(recordOf(a)) })
 			}},
 			{"evidence", func(each func(any) error) error {
 				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order("idea_id"),
@@ -173,12 +188,12 @@ var ErrNoWhole = errors.New("it is not a whole niche")
 // ReadWhole makes a niche of such a file. check is asked for the niche and for every idea, and may
 // mend them or refuse. Nothing of a file that is refused stays.
 func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*Niche) error,
-	checkIdea func(*Idea) error) (n Niche, err error) {
+	checkIdea func(*Idea) error, checkTopic func(*Topic) error) (n Niche, err error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
 		return n, fmt.Errorf("%w: %w", ErrNoWhole, err)
 	}
-	w := &wholeReader{store: s, files: map[string]*zip.File{}, ids: map[uint]uint{}}
+	w := &wholeReader{store: s, files: map[string]*zip.File{}, ids: map[uint]uint{}, topics: map[uint]uint{}}
 	for _, f := range z.File {
 		w.files[f.Name] = f
 	}
@@ -203,7 +218,7 @@ func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkN
 	if err := s.CreateNiche(ctx, &n); err != nil {
 		return n, err
 	}
-	if err := w.rows(ctx, n.ID, checkIdea); err != nil {
+	if err := w.rows(ctx, n.ID, checkIdea, checkTopic); err != nil {
 		return n, errors.Join(err, s.write(context.WithoutCancel(ctx), func(tx *gorm.DB) error {
 			return tx.Delete(&Niche{}, n.ID).Error
 		}))
@@ -211,13 +226,14 @@ func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkN
 	return n, nil
 }
 
-// wholeReader reads the lists of a file; ids are its ideas' IDs here.
+// wholeReader reads the lists of a file; ids are its ideas' IDs here, topics its topics'.
 type wholeReader struct {
-	store *Store
-	files map[string]*zip.File
-	ids   map[uint]uint
-	bytes int64
-	lines int
+	store  *Store
+	files  map[string]*zip.File
+	ids    map[uint]uint
+	topics map[uint]uint
+	bytes  int64
+	lines  int
 }
 
 func (w *wholeReader) text(name string) ([]byte, error) {
@@ -233,7 +249,8 @@ func (w *wholeReader) text(name string) ([]byte, error) {
 	return io.ReadAll(io.LimitReader(r, mostLine))
 }
 
-func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) error) error {
+func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) error,
+	checkTopic func(*Topic) error) error {
 	err := readList(ctx, w, "ideas", func(tx *gorm.DB, rows []Idea) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
@@ -284,6 +301,11 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 	if err != nil {
 		return err
 	}
+	if w.files["topics.jsonl"] != nil { // files of the past have none
+		if err := w.hands(ctx, niche, checkTopic); err != nil {
+			return err
+		}
+	}
 	return readList(ctx, w, "evidence", func(tx *gorm.DB, rows []wholeEvidence) error {
 		for _, e := range rows {
 			id := w.ids[e.IdeaID]
@@ -302,6 +324,80 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 			}
 		}
 		return nil
+	})
+}
+
+// hands reads what was decided by hand on topics, and on my own pages.
+func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*Topic) error) error {
+	hubs := map[uint]string{}
+	err := readList(ctx, w, "topics", func(tx *gorm.DB, rows []Topic) error {
+		old := make([]uint, len(rows))
+		for i := range rows {
+			if err := check(&rows[i]); err != nil {
+				return err
+			}
+			old[i], rows[i].ID, rows[i].NicheID, rows[i].LeadID = rows[i].ID, 0, niche, w.ids[rows[i].LeadID]
+		}
+		if err := tx.CreateInBatches(&rows, 100).Error; err != nil {
+			return err
+		}
+		for i := range rows {
+			w.topics[old[i]] = rows[i].ID
+			hubs[rows[i].ID] = rows[i].Hub
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	err = w.store.write(ctx, func(tx *gorm.DB) error {
+		for id, hub := range hubs {
+			n, err := strconv.ParseUint(hub, 10, 32)
+			if err != nil {
+				continue // "" or none
+			}
+			hub = ""
+			if to := w.topics[uint(n)]; to != 0 {
+				hub = strconv.FormatUint(uint64(to), 10)
+			}
+			if err := tx.Model(&Topic{}).Where("id = ?", id).Update("hub", hub).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	err = readList(ctx, w, "placements", func(tx *gorm.DB, rows []Placement) error {
+		for i := range rows {
+			rows[i].IdeaID, rows[i].TopicID, rows[i].NicheID = w.ids[rows[i].IdeaID], w.topics[rows[i].TopicID], niche
+			if rows[i].IdeaID == 0 || rows[i].TopicID == 0 {
+				return errors.New("it names an idea or a topic that is not in the file")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	err = readList(ctx, w, "own_pages", func(tx *gorm.DB, rows []OwnPage) error {
+		for i := range rows {
+			rows[i].NicheID = niche
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	return readList(ctx, w, "actions", func(tx *gorm.DB, rows []Action) error {
+		for i := range rows {
+			rows[i].NicheID = niche
+			if rows[i].IdeaID = w.ids[rows[i].IdeaID]; rows[i].IdeaID == 0 {
+				return errors.New("it names an idea that is not in the file")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
 	})
 }
 

@@ -1,0 +1,398 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"strconv"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Found is what grouping looks at of what was found for an idea: the URLs of its results, a line each;
+// content stems, and those that many titles say, with blanks between them.
+type Found struct {
+	IdeaID uint `gorm:"primaryKey;autoIncrement:false"`
+	Pages  string
+	Stems  string
+	Said   string
+}
+
+// Topic is what somebody decided by hand on ideas that one article answers, and how far that is. Days
+// are written 2006-01-02, "" where there is none.
+type Topic struct {
+	ID        uint
+	NicheID   uint
+	Name      string // "" the lead's phrase
+	LeadID    uint   // chosen by hand; 0 is the most searched
+	Phrase    string // the lead's, as it was when the topic was last decided on
+	Hub       string // "" as proposed, "none", or the ID of another topic
+	State     string
+	Place     float64 // on the sheet, the smallest first
+	Hours     int     // 0 is what its kind takes
+	Start     string
+	Deadline  string
+	Address   string // where it is published
+	Published string
+	Note      string
+	Brief     string // what was edited of the brief, as JSON
+	CreatedAt time.Time
+	ChangedAt time.Time
+}
+
+// Placement is an idea put in a topic by hand.
+type Placement struct {
+	IdeaID  uint `gorm:"primaryKey;autoIncrement:false"`
+	NicheID uint
+	TopicID uint
+}
+
+// TopicChange is what there was before a change to topics, for undoing.
+type TopicChange struct {
+	ID        uint
+	NicheID   uint
+	Says      string
+	Before    string
+	CreatedAt time.Time
+}
+
+// OwnPage is a page of the niche's own site.
+type OwnPage struct {
+	NicheID uint   `gorm:"primaryKey;autoIncrement:false"`
+	URL     string `gorm:"primaryKey"`
+	Title   string
+	At      time.Time
+}
+
+// Action is what was done about a phrase that a page of mine stands for.
+type Action struct {
+	IdeaID  uint `gorm:"primaryKey;autoIncrement:false"`
+	NicheID uint
+	Done    string // what was to be done
+	At      time.Time
+}
+
+// before is what a change touched, as it was. Topics with no row then are taken out again.
+type before struct {
+	Topics []Topic       `json:"topics"`
+	Made   []uint        `json:"made"`
+	Placed map[uint]uint `json:"placed"` // topic by idea; 0 is none
+}
+
+// mostChanges is how many changes of a niche can be undone.
+const mostChanges = 200
+
+// Topics returns what was decided by hand in a niche: topics in the order they were made, and the topic
+// of each idea that was put in one.
+func (s *Store) Topics(ctx context.Context, niche uint) (topics []Topic, placed map[uint]uint, err error) {
+	if err = s.read(ctx).Where("niche_id = ?", niche).Order("id").Find(&topics).Error; err != nil {
+		return nil, nil, err
+	}
+	var rows []Placement
+	err = s.read(ctx).Where("niche_id = ?", niche).Find(&rows).Error
+	placed = make(map[uint]uint, len(rows))
+	for _, p := range rows {
+		placed[p.IdeaID] = p.TopicID
+	}
+	return topics, placed, err
+}
+
+// CountStates is how many topics of a niche are in one of some states.
+func (s *Store) CountStates(ctx context.Context, niche uint, states ...string) (int, error) {
+	var n int64
+	err := s.read(ctx).Model(&Topic{}).Where("niche_id = ? AND state IN ?", niche, states).Count(&n).Error
+	return int(n), err
+}
+
+// TopicEdit changes topics within one transaction, and notes what was there before.
+type TopicEdit struct {
+	tx     *gorm.DB
+	niche  uint
+	now    time.Time
+	before before
+}
+
+// EditTopics does changes to the topics of a niche; either all are made or none. says is told when they
+// are undone.
+func (s *Store) EditTopics(ctx context.Context, niche uint, says func() string, do func(e *TopicEdit) error) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		e := &TopicEdit{tx: tx, niche: niche, now: s.now(), before: before{Placed: map[uint]uint{}}}
+		if err := do(e); err != nil {
+			return err
+		}
+		text, err := json.Marshal(e.before)
+		if err != nil {
+			return err
+		}
+		change := TopicChange{NicheID: niche, Says: says(), Before: string(text), CreatedAt: e.now}
+		if err := tx.Create(&change).Error; err != nil {
+			return err
+		}
+		err = tx.Exec("DELETE FROM topic_changes WHERE niche_id = ? AND id <= (SELECT id FROM topic_changes "+
+			"WHERE niche_id = ? ORDER BY id DESC LIMIT 1 OFFSET ?)", niche, niche, mostChanges).Error
+		if err != nil {
+			return err
+		}
+		return nextPlans(tx, niche)
+	})
+}
+
+func nextPlans(tx *gorm.DB, niche uint) error {
+	return tx.Exec("UPDATE niches SET plans = plans + 1 WHERE id = ?", niche).Error
+}
+
+// Topic returns a topic as it is, or ErrNotFound.
+func (e *TopicEdit) Topic(id uint) (Topic, error) {
+	return first[Topic](e.tx.Where("niche_id = ? AND id = ?", e.niche, id))
+}
+
+// All returns the niche's topics.
+func (e *TopicEdit) All() (topics []Topic, err error) {
+	return topics, e.tx.Where("niche_id = ?", e.niche).Order("id").Find(&topics).Error
+}
+
+// Save writes a topic; one without an ID is made.
+func (e *TopicEdit) Save(t *Topic) error {
+	t.NicheID, t.ChangedAt = e.niche, e.now
+	if t.ID == 0 {
+		t.CreatedAt = e.now
+		if err := e.tx.Create(t).Error; err != nil {
+			return err
+		}
+		e.before.Made = append(e.before.Made, t.ID)
+		return nil
+	}
+	if err := e.keep(t.ID); err != nil {
+		return err
+	}
+	return e.tx.Select("*").Updates(t).Error
+}
+
+// Remove takes a topic out; its ideas are nobody's any more, and what hung on it hangs as proposed.
+func (e *TopicEdit) Remove(id uint) error {
+	if err := e.keep(id); err != nil {
+		return err
+	}
+	var spokes []Topic // or another topic that gets its ID would be their hub
+	err := e.tx.Where("niche_id = ? AND hub = ?", e.niche, strconv.FormatUint(uint64(id), 10)).Find(&spokes).Error
+	if err != nil {
+		return err
+	}
+	for i := range spokes {
+		spokes[i].Hub = ""
+		if err := e.Save(&spokes[i]); err != nil {
+			return err
+		}
+	}
+	var rows []Placement
+	if err := e.tx.Where("topic_id = ?", id).Find(&rows).Error; err != nil {
+		return err
+	}
+	for _, p := range rows {
+		e.keepPlace(p.IdeaID, p.TopicID)
+	}
+	return e.tx.Where("id = ? AND niche_id = ?", id, e.niche).Delete(&Topic{}).Error
+}
+
+// keep notes what a topic was before its first change.
+func (e *TopicEdit) keep(id uint) error {
+	if slices.Contains(e.before.Made, id) ||
+		slices.ContainsFunc(e.before.Topics, func(t Topic) bool { return t.ID == id }) {
+		return nil
+	}
+	was, err := e.Topic(id)
+	if err == nil {
+		e.before.Topics = append(e.before.Topics, was)
+	}
+	return err
+}
+
+func (e *TopicEdit) keepPlace(idea, topic uint) {
+	if _, noted := e.before.Placed[idea]; !noted {
+		e.before.Placed[idea] = topic
+	}
+}
+
+// Put puts ideas of the niche in a topic; 0 is none. Those of other niches are ErrNotFound.
+func (e *TopicEdit) Put(topic uint, ideas []uint) error {
+	ideas = slices.Compact(slices.Sorted(slices.Values(ideas)))
+	for part := range slices.Chunk(ideas, lookup) {
+		var there int64
+		if err := e.tx.Model(&Idea{}).Where(byIDs, e.niche, part).Count(&there).Error; err != nil {
+			return err
+		}
+		if int(there) < len(part) {
+			return ErrNotFound
+		}
+		var rows []Placement
+		if err := e.tx.Where("idea_id IN ?", part).Find(&rows).Error; err != nil {
+			return err
+		}
+		was := map[uint]uint{}
+		for _, p := range rows {
+			was[p.IdeaID] = p.TopicID
+		}
+		for _, idea := range part {
+			e.keepPlace(idea, was[idea])
+		}
+		if err := setPlaces(e.tx, e.niche, topic, part); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func setPlaces(tx *gorm.DB, niche, topic uint, ideas []uint) error {
+	if topic == 0 {
+		return tx.Where("idea_id IN ?", ideas).Delete(&Placement{}).Error
+	}
+	rows := make([]Placement, len(ideas))
+	for i, idea := range ideas {
+		rows[i] = Placement{idea, niche, topic}
+	}
+	return tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(&rows, batch).Error
+}
+
+// LastTopicChange is when topics of a niche were last changed, of what can be undone.
+func (s *Store) LastTopicChange(ctx context.Context, niche uint) (time.Time, error) {
+	c, err := first[TopicChange](s.read(ctx).Where("niche_id = ?", niche).Order("id DESC"))
+	if err == ErrNotFound {
+		return time.Time{}, nil
+	}
+	return c.CreatedAt, err
+}
+
+// LastDecision is when the latest decision, label or note of a niche was made, of what can be undone.
+func (s *Store) LastDecision(ctx context.Context, niche uint) (time.Time, error) {
+	d, err := first[Decision](s.read(ctx).Where("niche_id = ?", niche).Order("id DESC"))
+	if err == ErrNotFound {
+		return time.Time{}, nil
+	}
+	return d.CreatedAt, err
+}
+
+// UndoTopics takes back the latest change to a niche's topics, and says which; "" when there is none.
+func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err error) {
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		last, err := first[TopicChange](tx.Where("niche_id = ?", niche).Order("id DESC"))
+		if err == ErrNotFound {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		var was before
+		if err := json.Unmarshal([]byte(last.Before), &was); err != nil {
+			return err
+		}
+		if len(was.Made) > 0 {
+			if err := tx.Where("niche_id = ? AND id IN ?", niche, was.Made).Delete(&Topic{}).Error; err != nil {
+				return err
+			}
+		}
+		for _, t := range was.Topics {
+			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&t).Error; err != nil {
+				return err
+			}
+		}
+		to := map[uint][]uint{}
+		for idea, topic := range was.Placed {
+			to[topic] = append(to[topic], idea)
+		}
+		for topic, ideas := range to {
+			for part := range slices.Chunk(ideas, lookup) {
+				if err := setPlaces(tx, niche, topic, part); err != nil {
+					return err
+				}
+			}
+		}
+		says = last.Says
+		if err := tx.Delete(&last).Error; err != nil {
+			return err
+		}
+		return nextPlans(tx, niche)
+	})
+	return says, err
+}
+
+// Plans is the number that grows with every change to a niche's topics.
+func (s *Store) Plans(ctx context.Context, niche uint) (n int64, err error) {
+	return n, s.read(ctx).Raw("SELECT plans FROM niches WHERE id = ?", niche).Scan(&n).Error
+}
+
+// SetGrouping notes which ideas of a niche are grouped, and how.
+func (s *Store) SetGrouping(ctx context.Context, niche uint, scope string, shared int) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		err := tx.Model(&Niche{}).Where("id = ?", niche).Updates(map[string]any{"scope": scope, "shared": shared}).Error
+		if err != nil {
+			return err
+		}
+		return nextPlans(tx, niche)
+	})
+}
+
+// SaveOwnPages notes the pages of a niche's own site, in place of those known before.
+func (s *Store) SaveOwnPages(ctx context.Context, niche uint, pages []OwnPage) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		if err := tx.Where("niche_id = ?", niche).Delete(&OwnPage{}).Error; err != nil {
+			return err
+		}
+		now := s.now()
+		for i := range pages {
+			pages[i].NicheID, pages[i].At = niche, now
+		}
+		if len(pages) > 0 {
+			if err := tx.CreateInBatches(&pages, batch).Error; err != nil {
+				return err
+			}
+		}
+		return nextPlans(tx, niche)
+	})
+}
+
+// OwnPages lists them.
+func (s *Store) OwnPages(ctx context.Context, niche uint) (out []OwnPage, err error) {
+	return out, s.read(ctx).Where("niche_id = ?", niche).Order("url").Find(&out).Error
+}
+
+// SetAction notes what was done about an idea's page; "" takes that back.
+func (s *Store) SetAction(ctx context.Context, niche, idea uint, done string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		if done == "" {
+			return tx.Where("niche_id = ? AND idea_id = ?", niche, idea).Delete(&Action{}).Error
+		}
+		row := Action{idea, niche, done, s.now()}
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error
+	})
+}
+
+// Actions are what was done, by idea.
+func (s *Store) Actions(ctx context.Context, niche uint) (map[uint]Action, error) {
+	var rows []Action
+	err := s.read(ctx).Where("niche_id = ?", niche).Find(&rows).Error
+	out := make(map[uint]Action, len(rows))
+	for _, a := range rows {
+		out[a.IdeaID] = a
+	}
+	return out, err
+}
+
+// FoundsSince reads what was found for a niche's ideas that changed after a revision.
+func (s *Store) FoundsSince(ctx context.Context, niche uint, after int64, each func(Found)) error {
+	rows, err := s.read(ctx).Raw("SELECT f.idea_id, f.pages, f.stems, f.said FROM ideas i "+
+		"JOIN founds f ON f.idea_id = i.id WHERE i.niche_id = ? AND i.revision > ?", niche, after).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var f Found
+		if err := rows.Scan(&f.IdeaID, &f.Pages, &f.Stems, &f.Said); err != nil {
+			return err
+		}
+		each(f)
+	}
+	return rows.Err()
+}
