@@ -252,6 +252,18 @@ func (s *Study) askResults(ctx context.Context, phrase string, in market.Locale)
 	})
 }
 
+// askSite asks for the pages of the niche's own site that the search engine knows.
+func (s *Study) askSite(ctx context.Context, n Niche) (Asked[market.Results], error) {
+	if s.market.Search == nil {
+		return Asked[market.Results]{}, &MissingSourceError{AskResults}
+	}
+	query := "site:" + n.OwnSite
+	key := localeKey(n.locale(), s.market.Names[AskResults], strconv.Itoa(mostOwnPages), query)
+	return ask(ctx, s, AskResults, key, func(ctx context.Context) (market.Results, error) {
+		return s.market.Search.Search(ctx, query, n.locale(), mostOwnPages)
+	})
+}
+
 func (s *Study) resultsKey(phrase string, in market.Locale) string {
 	return localeKey(in, s.market.Names[AskResults], strconv.Itoa(s.options.Depth), phrase)
 }

@@ -14,12 +14,13 @@ type Board struct {
 	study *Study
 	niche uint
 	*board.Board
+	topics *Topics // whose board it is; nil of ideas
 }
 
 // Board returns the niche's ideas as they are now.
 func (s *Study) Board(ctx context.Context, n Niche) (Board, error) {
 	b, err := s.boards.Of(ctx, n.row())
-	return Board{s, n.ID, b}, err
+	return Board{s, n.ID, b, nil}, err
 }
 
 // Len is how many ideas there are.
@@ -99,7 +100,13 @@ func (s Sifted) Place(id uint) (place int, ok bool) {
 
 // Ideas are those of IDs, read from the data file.
 func (s Sifted) Ideas(ctx context.Context, from, most int) ([]Idea, error) {
-	return s.board.study.Ideas(ctx, s.board.niche, s.IDs(from, most))
+	ideas, err := s.board.study.Ideas(ctx, s.board.niche, s.IDs(from, most))
+	if s.board.topics != nil {
+		for i := range ideas {
+			ideas[i] = s.board.topics.overlay(ideas[i])
+		}
+	}
+	return ideas, err
 }
 
 // Named returns the ideas of phrases in normal form that are there.
@@ -161,7 +168,11 @@ func (b Board) LetThrough(text string, s sieve.Sieve) (out []Loosened, found boo
 }
 
 // Counts are the numbers under the stages of the trail.
-type Counts struct{ Seeds, Ideas, Left, Judged, Kept int }
+type Counts struct {
+	Seeds, Ideas, Left, Judged, Kept int
+	Topics                           int // −1 while they are not grouped
+	Sheet                            int // articles to write or being written
+}
 
 // Count counts a board, with what its sieve leaves.
 func (b Board) Count(left int) Counts {

@@ -21,10 +21,27 @@ func (s *Study) Decide(ctx context.Context, niche uint, ids []uint, d sieve.Deci
 type Undone struct {
 	Says  string // in words; "" when there was nothing to undo
 	Ideas []uint
+	// Topics says that it was a change to topics.
+	Topics bool
 }
 
-// Undo takes back the latest decision, label or note of a niche.
+// Undo takes back the latest of the decisions, labels, notes and changes to topics of a niche.
 func (s *Study) Undo(ctx context.Context, niche uint) (Undone, error) {
+	decided, err := s.store.LastDecision(ctx, niche)
+	if err != nil {
+		return Undone{}, err
+	}
+	changed, err := s.store.LastTopicChange(ctx, niche)
+	if err != nil {
+		return Undone{}, err
+	}
+	if changed.After(decided) {
+		says, err := s.store.UndoTopics(ctx, niche)
+		if says != "" {
+			says += " was undone."
+		}
+		return Undone{Says: says, Topics: true}, err
+	}
 	rows, err := s.store.UndoDecision(ctx, niche)
 	if err != nil || len(rows) == 0 {
 		return Undone{}, err

@@ -16,6 +16,7 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
+	"cleverniche/core/worth"
 	"cleverniche/market"
 	"cleverniche/store"
 )
@@ -252,6 +253,26 @@ func (ev *Evidence) Holds(e serp.Entry) float64 {
 // Chances are those of each of the first positions for my page.
 func (ev *Evidence) Chances() []float64 {
 	return difficulty.Calibrated.Distribution(ev.Field(), ev.Verdict.Strength)[:difficulty.Ranks]
+}
+
+// clicks is the share of searches that my page gets, by the chances of the places: the mean over what
+// engines may lean on, the least and the most; −1 where that cannot be reckoned.
+func (ev *Evidence) clicks() (mean, low, high float64) {
+	share := func(chances []float64) float64 {
+		v, err := worth.Expected(1, chances, worth.DefaultCurve, ev.beside())
+		if err != nil {
+			return -1
+		}
+		return v.Number
+	}
+	mean = share(ev.Chances())
+	low, high = mean, mean
+	difficulty.Calibrated.Tasted(ev.Field(), ev.Verdict.Strength, func(chances []float64) {
+		if x := share(chances); x >= 0 {
+			low, high = min(low, x), max(high, x)
+		}
+	})
+	return mean, low, high
 }
 
 // renew brings evidence that was reckoned by an older calibration to the present one.

@@ -27,7 +27,8 @@ type Idea struct {
 	Supposed    Suppose
 
 	row   store.Idea
-	visit int64 // what a visit brings in its niche, in millionths
+	visit int64  // what a visit brings in its niche, in millionths
+	topic *Topic // that it leads, where it stands for it
 }
 
 // Suppose is what the user thinks of a page for one idea otherwise than for the niche;
@@ -60,7 +61,15 @@ func (i Idea) Judged() bool { return !i.JudgedAt.IsZero() }
 func (i Idea) Locked() bool { return i.Judged() && i.row.Locked }
 
 // Value is what is known of a figure.
-func (i Idea) Value(f *sieve.Figure) sieve.Value { return board.ValueOf(&i.row, f, i.visit) }
+func (i Idea) Value(f *sieve.Figure) sieve.Value {
+	if i.topic != nil && f == sieve.Members {
+		return sieve.Of(float64(len(i.topic.Ideas)))
+	}
+	return board.ValueOf(&i.row, f, i.visit)
+}
+
+// Topic is the topic that the idea stands for in a list of topics; nil elsewhere.
+func (i Idea) Topic() *Topic { return i.topic }
 
 // Series is the idea's monthly searches.
 func (i Idea) Series() demand.Series { return demand.Series{Counts: i.Counts} }

@@ -7,10 +7,11 @@ import (
 	"fmt"
 	"time"
 
+	"cleverniche/board"
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
-	"cleverniche/core/worth"
+	"cleverniche/core/topic"
 	"cleverniche/market"
 	"cleverniche/store"
 
@@ -175,15 +176,25 @@ func (s *Study) judgeStep(ctx context.Context, n Niche, payload string) (found i
 		}
 		return 0, err
 	}
-	return 1, s.saveJudgement(ctx, idea, ev)
+	return 1, s.saveJudgement(ctx, n, idea, ev)
 }
 
-func (s *Study) saveJudgement(ctx context.Context, idea store.Idea, ev Evidence) error {
+func (s *Study) saveJudgement(ctx context.Context, n Niche, idea store.Idea, ev Evidence) error {
 	document, err := ev.document()
 	if err != nil {
 		return err
 	}
-	return s.store.SaveJudgements(ctx, idea.NicheID, store.Judgement{Idea: judged(idea, ev), Document: document})
+	return s.store.SaveJudgements(ctx, idea.NicheID, store.Judgement{Idea: judged(idea, ev), Document: document,
+		Found: ev.found(n.Language)})
+}
+
+// found is what grouping looks at of the evidence.
+func (ev *Evidence) found(lang string) *store.Found {
+	var urls, titles []string
+	for _, o := range ev.Results.Organic[:min(serp.FirstPage, len(ev.Results.Organic))] {
+		urls, titles = append(urls, o.URL), append(titles, o.Title)
+	}
+	return board.FoundRow(topic.FoundFor(ev.Phrase, lang, urls, titles))
 }
 
 // judged fills in the columns of an idea that its evidence gives.
@@ -198,10 +209,9 @@ func judged(idea store.Idea, ev Evidence) store.Idea {
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
 	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Want, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
-	idea.Unread, idea.Clicks = 0, -1
-	if one, err := worth.Expected(1, ev.Chances(), worth.DefaultCurve, ev.beside()); err == nil {
-		idea.Clicks = one.Number
-	}
+	idea.Unread = 0
+	idea.Clicks, idea.ClicksLow, idea.ClicksHigh = ev.clicks()
+	idea.Article = string(ev.Reading.Article().Kind)
 	for _, e := range ev.Reading.Entries {
 		if e.PageError != "" {
 			idea.Unread++

@@ -30,3 +30,24 @@ func pow10(n int) int64 {
 	}
 	return p
 }
+
+// wholeFrom is the amount from which a range is written in whole units.
+const wholeFrom = 10_000_000
+
+// MoneyRange writes a range of money for people: "$4–12"; one amount where both are the same.
+func MoneyRange(low, high int64, code string) string {
+	digits := 2
+	if high >= wholeFrom {
+		digits = 0
+	}
+	symbol := code + " "
+	if unit, err := currency.ParseISO(code); err == nil {
+		symbol = message.NewPrinter(language.English).Sprint(currency.NarrowSymbol(unit))
+	}
+	p := message.NewPrinter(language.English)
+	a, b := p.Sprintf("%.*f", digits, float64(low)/1e6), p.Sprintf("%.*f", digits, float64(high)/1e6)
+	if a == b {
+		return symbol + a
+	}
+	return symbol + a + "–" + b
+}

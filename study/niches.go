@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
@@ -33,6 +34,13 @@ type Niche struct {
 	Columns      []Column
 	VisitMicros  int64 // what a visit brings, in millionths of the currency; 0 is not said
 
+	WeekHours int            // for writing, a week; 0 is not said
+	KindHours map[string]int // hours that an article takes, by kind; those that are not there have the usual ones
+	LeadDays  int            // from publishing to the place
+	WeekStart time.Weekday
+	Scope     Scope // which ideas are grouped
+	Shared    int   // pages that two ideas share at least to be one article
+
 	calibration string // name of the model that its ideas were judged with
 }
 
@@ -47,13 +55,17 @@ func nicheOf(n store.Niche) Niche {
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
 		UsualSieve: n.UsualSieve, Endings: n.Endings, Columns: readColumns(n.Columns), VisitMicros: n.VisitMicros,
+		WeekHours: n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
+		WeekStart: time.Weekday(n.WeekStart), Scope: Scope(n.Scope), Shared: n.Shared,
 		calibration: n.Calibration}
 }
 
 func (n Niche) row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		Endings: n.Endings, VisitMicros: n.VisitMicros, Calibration: n.calibration}
+		Endings: n.Endings, VisitMicros: n.VisitMicros, WeekHours: n.WeekHours, KindHours: writeHours(n.KindHours),
+		LeadDays: n.LeadDays, WeekStart: int(n.WeekStart), Scope: string(n.Scope), Shared: n.Shared,
+		Calibration: n.calibration}
 }
 
 func (n Niche) locale() market.Locale { return market.Locale{Country: n.Country, Language: n.Language} }
@@ -116,6 +128,9 @@ func (s *Study) CheckNiche(n Niche) (Niche, error) {
 	if n.Fit == 0 {
 		n.Fit = difficulty.WellMade
 	}
+	if err := n.checkPlan(); err != nil {
+		return n, err
+	}
 	if n.LinkStanding == 0 {
 		n.LinkStanding = difficulty.PlannedStanding
 	}
@@ -171,6 +186,9 @@ func (s *Study) CreateNiche(ctx context.Context, n Niche) (Niche, error) {
 		return n, err
 	}
 	n.calibration = calibrationName
+	if n.WeekHours == 0 {
+		n.WeekHours, n.WeekStart = usualWeek, time.Monday
+	}
 	row := n.row()
 	err = s.store.CreateNiche(ctx, &row)
 	n.ID = row.ID

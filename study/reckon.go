@@ -141,7 +141,7 @@ func (s *Study) reckonStep(ctx context.Context, n Niche, payload string) (found 
 		if err != nil {
 			return 0, err
 		}
-		list = append(list, store.Judgement{Idea: judged(idea, ev), Document: document})
+		list = append(list, store.Judgement{Idea: judged(idea, ev), Document: document, Found: ev.found(n.Language)})
 	}
 	return len(ideas), s.store.SaveJudgements(ctx, n.ID, list...)
 }

@@ -82,7 +82,7 @@ type kind struct {
 
 // kinds are the kinds of jobs there are.
 func (s *Study) kinds() []kind {
-	return []kind{gatherKind(s), judgeKind(s), countKind(s), reckonKind(s)}
+	return []kind{gatherKind(s), judgeKind(s), countKind(s), reckonKind(s), ownKind(s)}
 }
 
 func (s *Study) kindOf(name string) (kind, error) {

@@ -45,6 +45,8 @@ type Study struct {
 	demand   sync.Mutex // one batch run of demand at a time
 	damage   atomic.Pointer[Trouble]
 	outcomes outcomes
+
+	groupings groupings
 }
 
 // New returns a study over an open data file. Close it before the file.
@@ -64,7 +66,8 @@ func New(st *store.Store, m Market, o Options) *Study {
 	if o.Currency == "" {
 		o.Currency = "USD"
 	}
-	s := &Study{store: st, market: m, options: o, boards: board.New(st, o.Now, 0)}
+	s := &Study{store: st, market: m, options: o, boards: board.New(st, o.Now, 0),
+		groupings: groupings{most: MostGrouped}}
 	s.runner = newRunner(s)
 	return s
 }

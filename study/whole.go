@@ -5,8 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
+	"slices"
 
 	"cleverniche/core/phrase"
+	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 )
@@ -50,7 +53,7 @@ func (s *Study) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (Nic
 		i.FoundIn &= foundIn
 		return nil
 	}
-	row, err := s.store.ReadWhole(ctx, r, size, checkNiche, checkIdea)
+	row, err := s.store.ReadWhole(ctx, r, size, checkNiche, checkIdea, s.checkTopic)
 	var trouble *Trouble
 	switch {
 	case errors.As(err, &trouble) || ctx.Err() != nil:
@@ -64,3 +67,28 @@ func (s *Study) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (Nic
 	}
 	return n, err
 }
+
+// checkTopic refuses what nobody can have said of a topic.
+func (s *Study) checkTopic(t *store.Topic) error {
+	switch {
+	case !slices.Contains(plan.States, plan.State(t.State)):
+		return fmt.Errorf("a topic is “%s”, which is no state", clip(t.State, 40))
+	case t.Hours < 0 || t.Hours > plan.MostArticleHours:
+		return fmt.Errorf("a topic takes %d hours", t.Hours)
+	case len([]rune(t.Name)) > MostNamed || oneLine(t.Name) != t.Name || len(t.Address) > MostAddress ||
+		len([]rune(t.Note)) > MostSheetNote || len(t.Brief) > mostBriefFile:
+		return fmt.Errorf("the topic “%s” says more than fits", clip(t.Name, 40))
+	}
+	for _, day := range []string{t.Start, t.Deadline, t.Published} {
+		if _, err := readDay(day); err != nil {
+			return fmt.Errorf("a topic names a day “%s”", clip(day, 40))
+		}
+	}
+	if u, err := url.Parse(t.Address); t.Address != "" && (err != nil || u.Scheme != "http" && u.Scheme != "https") {
+		return fmt.Errorf("“%s” is no address of a page", clip(t.Address, 60))
+	}
+	return nil
+}
+
+// mostBriefFile is how much of a brief may be edited, in bytes: all sections, at their longest.
+const mostBriefFile = 16 * 4 * MostSection

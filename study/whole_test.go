@@ -48,6 +48,18 @@ func TestAWholeNiche(t *testing.T) {
 	s.Label(ctx, n, ids[:3], "later, <b>🔭</b>", false)
 	s.SetNote(ctx, n, ids[0], "a\nnote")
 	s.Suppose(ctx, n, ids[1], Suppose{Links: new(int)})
+	n, err = s.Regroup(ctx, n, ScopeLooked, 5)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.PutAside(ctx, n, ids[:1])
+	s.Name(ctx, n, ids[0], "My moon")
+	sheet, _ := s.Sheet(ctx, n)
+	state, day, address := "published", "2026-01-02", "mine.example/moon"
+	err = s.ChangeSheet(ctx, n, sheet.Articles[0].Key(), SheetChange{State: &state, Published: &day, Address: &address})
+	if err != nil {
+		t.Fatal(err)
+	}
 	var file bytes.Buffer
 	if err := s.ExportWhole(ctx, n, &file); err != nil {
 		t.Fatal(err)
@@ -78,6 +90,11 @@ func TestAWholeNiche(t *testing.T) {
 		if export(other, got) != want {
 			t.Errorf("%s holds other ideas", name)
 		}
+		sheet, err := other.Sheet(ctx, got)
+		if err != nil || len(sheet.Articles) != 1 || sheet.Articles[0].Name != "My moon" || got.Shared != 5 ||
+			got.Scope != ScopeLooked || sheet.Articles[0].Address != "https://mine.example/moon" {
+			t.Errorf("%s has another sheet: %+v, %v", name, sheet.Articles, err)
+		}
 		b, _ := other.Board(ctx, got)
 		story := tell(t, other, got, ideaNamed(b, b.Table.Phrase(0)))
 		if len(story.Origins) == 0 {
@@ -106,6 +123,10 @@ func TestAWholeNiche(t *testing.T) {
 			line(`{"id": 999, "phrase": "x", "decision": 77}`)),
 		"searches: json": remade(t, file.Bytes(), "ideas.jsonl",
 			line(`{"id": 999, "phrase": "x", "searches": "many"}`)),
+		"which is no state": remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "state": "sold"}`)),
+		"names a day":       remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "start": "soon"}`)),
+		"an idea or a topic that is not in the file": remade(t, file.Bytes(), "placements.jsonl",
+			line(`{"idea_id": 99999, "topic_id": 1}`)),
 		"an idea that is not in the file": remade(t, file.Bytes(), "evidence.jsonl",
 			line(`{"idea_id": 99999, "version": 3, "body": {}}`)),
 	} {
