@@ -238,7 +238,11 @@ func FuzzRoutes(f *testing.F) {
 		"/niches/1/export.csv?stage=sift",
 		"/niches/1/ids?begin=0&end=3", "/niches/1/why?phrase=moon", "/niches/1/points", "/niches/1/ideas/1",
 		"/niches/1/chips",
-		"/niches/1/sieves.json?sieve=x", "/niches/new", "/niches/1/sift?long=0123456789abcdef", "/niches/1/whole.zip"} {
+		"/niches/1/sieves.json?sieve=x", "/niches/new", "/niches/1/sift?long=0123456789abcdef", "/niches/1/whole.zip",
+		"/niches/1/group?view=tree&words=2", "/niches/1/topics/1", "/niches/1/topics/2/drawer", "/niches/1/plan",
+		"/niches/1/plan/calendar?months=9", "/niches/1/plan/choice?weeks=3&in=1&out=2", "/niches/1/plan/actions?begin=1",
+		"/niches/1/plan/plan.ics", "/niches/1/plan/plan.xlsx", "/niches/1/briefs/1", "/niches/1/briefs/2/brief.docx",
+		"/niches/1/topics.csv?stage=group"} {
 		f.Add(path, "")
 	}
 	for path, body := range map[string]string{"/niches/1/decide": "id=1&decision=keep&stage=sift&sift=words%3D2",
@@ -247,7 +251,13 @@ func FuzzRoutes(f *testing.F) {
 		"/niches/1/settings": "links=2&fit=NaN&standing=1e999", "/niches/1/import": "list=moon",
 		"/niches/1/columns": "column=cpc:90",
 		"/niches/1/sieves":  "name=x&words=2", "/niches/1/sieves/import": `text={"format":"clever-niche-sieves"}`,
-		"/niches/1/lookup/estimate": "id=1", "/niches/1/ideas/1/note": "note=x", "/niches/1/undo": "", "/niches/whole": "x"} {
+		"/niches/1/lookup/estimate": "id=1", "/niches/1/ideas/1/note": "note=x", "/niches/1/undo": "", "/niches/whole": "x",
+		"/niches/1/group/by": "scope=whole+niche&shared=4", "/niches/1/aside": "id=1&stage=group",
+		"/niches/1/topics/1/split": "id=1", "/niches/1/topics/1/join": "id=2&id=3", "/niches/1/topics/1/hub": "hub=2",
+		"/niches/1/topics/2/move": "id=2&target=1", "/niches/1/topics/1/name": "name=x", "/niches/1/plan/lay-out": "x=1",
+		"/niches/1/plan/articles/1": "hours=3&start=2027-01-01&deadline=2020-01-01&state=writing&before=0",
+		"/niches/1/briefs/1":        "section=title&text=x", "/niches/1/plan/feed": "x=1",
+		"/niches/1/plan/actions/1": "done=x"} {
 		f.Add(path, body)
 	}
 	s := open(f)

@@ -124,7 +124,7 @@ func TestTheTrailCounts(t *testing.T) {
 	s.study.Decide(context.Background(), 1, []uint{2}, sieve.Dropped)
 	s.study.Decide(context.Background(), 1, []uint{3}, sieve.Kept)
 	for _, path := range []string{"/niches/1/gather", "/niches/1/judge", "/niches/1/plan", "/niches/1/settings"} {
-		holds(t, s.get(path), "<small>2 left</small>", "<small>1 kept</small>", "<small>0 looked up</small>",
+		holds(t, s.get(path), "<small>2 left</small>", "<small>1 kept · 1 topic</small>", "<small>0 looked up</small>",
 			"0 seeds · 3 ideas")
 	}
 	holds(t, s.get("/niches/1/sift?holds=moon"), "<small>1 left</small>")

@@ -17,9 +17,11 @@ import (
 	"cleverniche/web/bench"
 	"cleverniche/web/frame"
 	"cleverniche/web/gather"
+	"cleverniche/web/group"
 	"cleverniche/web/idea"
 	"cleverniche/web/jobs"
 	"cleverniche/web/niches"
+	"cleverniche/web/plan"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/extractors"
@@ -37,11 +39,11 @@ import (
 var files embed.FS
 
 // screens are the places of the application.
-var screens = []frame.Screen{niches.Screen, gather.Screen, bench.Screen, idea.Screen, jobs.Screen, about.Screen, later}
+var screens = []frame.Screen{niches.Screen, gather.Screen, bench.Screen, group.Screen, plan.Screen, idea.Screen,
+	jobs.Screen, about.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{
-	{Place: 4, Name: "Group", Question: "Which ideas are one article?", Later: "not built yet"},
 	{Place: 6, Name: "Watch", Question: "Did it work?", Later: "not built yet"},
 }, Routes: func(*frame.Server, fiber.Router, fiber.Router) {}}
 

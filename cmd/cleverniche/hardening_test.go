@@ -530,8 +530,14 @@ func TestHardeningHostile(t *testing.T) {
 		"country",
 		"language", "site", "links", "fit", "standing", "endings", "seeds", "list", "phrase", "column", "what", "sieve",
 		"file", "text",
-		"usual", "again", "ready", "shape", "rank", "near-free", "unread"}
+		"usual", "again", "ready", "shape", "rank", "near-free", "unread", "scope", "shared", "target",
+		"hub", "hours", "start",
+		"deadline", "published", "address", "state", "before", "weeks", "in", "out", "months", "section", "done"}
 	gets := []string{"/", "/niches/new", "/niches/1/gather", "/niches/1/sift", "/niches/1/judge", "/niches/1/plan",
+		"/niches/1/group", "/niches/1/topics/1", "/niches/1/topics/1/drawer", "/niches/1/plan/calendar",
+		"/niches/1/plan/choice", "/niches/1/plan/actions", "/niches/1/plan/sheet.csv", "/niches/1/plan/plan.xlsx",
+		"/niches/1/plan/plan.ics", "/niches/1/plan/plan.json", "/niches/1/briefs/1", "/niches/1/briefs/1/brief.docx",
+		"/niches/1/feed/x",
 		"/niches/1/why",
 		"/niches/1/export.csv", "/niches/1/export.json", "/niches/1/points", "/niches/1/chips", "/niches/1/ids",
 		"/niches/1/sieves",
@@ -543,7 +549,11 @@ func TestHardeningHostile(t *testing.T) {
 		"/niches/1/bulk/label",
 		"/niches/1/lookup", "/niches/1/lookup/estimate", "/niches/1/ideas/1/note", "/niches/1/ideas/1/suppose",
 		"/niches/1/sieves",
-		"/niches/1/sieves/import", "/niches/1/jobs/1/cancel", "/niches/1/jobs/1/x", "/niches/1/ideas/1/dig"}
+		"/niches/1/sieves/import", "/niches/1/jobs/1/cancel", "/niches/1/jobs/1/x", "/niches/1/ideas/1/dig",
+		"/niches/1/group/by", "/niches/1/aside", "/niches/1/topics/1/split", "/niches/1/topics/1/join",
+		"/niches/1/topics/1/move", "/niches/1/topics/1/name", "/niches/1/topics/1/hub", "/niches/1/topics/1/lead",
+		"/niches/1/topics/1/release", "/niches/1/plan/articles/1", "/niches/1/plan/lay-out", "/niches/1/plan/choice",
+		"/niches/1/plan/feed", "/niches/1/plan/actions/1", "/niches/1/briefs/1"}
 	statuses := map[int]int{}
 	const tries = 4000
 	for i := range tries {

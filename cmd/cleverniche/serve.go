@@ -215,6 +215,9 @@ var demoSieves = []sieve.Sieve{
 
 const demoJudged = 25
 
+// demoOwn are phrases that pages of the own site were written for.
+const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky objects\nbest way to polar align a mount"
+
 // sow prepares the demo by the same use cases that its users have.
 func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 	all, err := s.Niches(ctx)
@@ -226,6 +229,9 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 	if err != nil {
 		return err
 	}
+	if _, err := s.Import(ctx, n, "what my pages are for", strings.NewReader(demoOwn)); err != nil {
+		return err
+	}
 	job, err := s.Gather(ctx, n, study.GatherPlan{Seeds: demoSeeds, Letters: true, Questions: true})
 	if err != nil {
 		return err
@@ -233,7 +239,11 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 	if err := s.WaitJob(ctx, job.ID); err != nil {
 		return err
 	}
-	var ids []uint
+	b, err := s.Board(ctx, n)
+	if err != nil {
+		return err
+	}
+	ids := b.Named(strings.Split(demoOwn, "\n")...)
 	for _, f := range demoSieves {
 		some, err := choose(ctx, s, n, f, nil, demoJudged)
 		if err != nil {
@@ -247,7 +257,10 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 	if err := s.WaitJob(ctx, job.ID); err != nil {
 		return err
 	}
-	return keepEasiest(ctx, s, n, 3)
+	if err := keepEasiest(ctx, s, n, 3); err != nil {
+		return err
+	}
+	return plot(ctx, s, n)
 }
 
 // keepEasiest keeps, of the judged ideas that some search, those with the best chance.

@@ -9,8 +9,10 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
+	"cleverniche/core/topic"
 	"cleverniche/study"
 	"cleverniche/web/frame"
+	"cleverniche/web/group"
 	"cleverniche/web/idea"
 	"cleverniche/web/jobs"
 
@@ -25,10 +27,7 @@ var stages = []frame.Stage{
 	{Place: 3, Path: "judge", Name: "Judge", Question: "Can my site get onto page one, and what do searchers want?",
 		Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Judged) + " looked up" },
 		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty, false)},
-	{Place: 5, Path: "plan", Name: "Plan",
-		Question: "What do I write, and when? So far: what you kept, and its export.",
-		Count:    func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Kept) + " kept" },
-		First:    sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)},
+	group.Stage,
 }
 
 // Screen is the bench.
@@ -39,6 +38,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 	niche.Get("/why", s.In(why))
 	sievesRoutes(s, niche)
 	niche.Get("/export.:format", s.In(export))
+	niche.Get("/topics.csv", s.In(exportTopics))
 	niche.Post("/decide", s.In(decide))
 	niche.Post("/undo", s.In(undo))
 	niche.Get("/points", s.In(points))
@@ -47,6 +47,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 	niche.Get("/ids", s.In(idsBetween))
 	niche.Post("/bulk", s.In(decideBulk))
 	niche.Post("/bulk/copy", s.In(copyBulk))
+	niche.Post("/aside", s.In(aside))
 	niche.Post("/bulk/label", s.In(labelBulk))
 	niche.Post("/lookup/estimate", s.In(estimateLookup))
 	niche.Post("/lookup", s.In(startLookup))
@@ -68,6 +69,9 @@ type page struct {
 	Left    int
 	LeftNow string
 	Drawer  *idea.View
+	Grouped *grouped    // where topics are listed
+	Topic   *group.View // the chosen one
+	Tree    *group.Tree // nil when the list is shown
 	Jobs    []study.Job
 	Path    string
 	Query   string // the sieve as an address query
@@ -77,6 +81,55 @@ type page struct {
 	Map     *mapView // nil when the list is shown
 	AsList  string   // addresses of the two views
 	AsMap   string
+	AsTree  string
+}
+
+// grouped is what topics are made of.
+type grouped struct {
+	Scope   study.Scope
+	Scopes  []study.Scope
+	Shared  int
+	Fewest  int
+	Most    int
+	Says    string
+	OwnSite string
+	Own     int    // topics that a page of my own answers
+	Cost    string // of looking for my pages, at most
+}
+
+// boardAt is what a stage lists: the ideas, or the topics.
+func boardAt(r *frame.Request, stage frame.Stage) (study.Board, error) {
+	if !stage.Topics {
+		return r.Board()
+	}
+	topics, err := r.Topics()
+	if err != nil {
+		return study.Board{}, err
+	}
+	return topics.Board(), nil
+}
+
+// group fills in what topics are made of.
+func (v *page) group(r *frame.Request) error {
+	topics, err := r.Topics()
+	if err != nil {
+		return err
+	}
+	g := grouped{Scope: topics.Scope, Scopes: study.Scopes, Shared: topics.Shared, Fewest: topic.FewestShared,
+		Most: topic.MostShared, Says: group.Grouped(topics, r.Speak()), OwnSite: r.Niche.OwnSite}
+	for _, t := range topics.List {
+		if len(t.Own) > 0 {
+			g.Own++
+		}
+	}
+	e, err := r.Study.EstimateOwnPages(r.Context())
+	if err != nil {
+		return err
+	}
+	g.Cost = r.Study.Cost(e)
+	v.Grouped = &g
+	v.Export = r.Path("topics.csv?stage=" + strings.TrimSuffix(group.Stage.Path+"&"+v.Query, "&"))
+	return nil
 }
 
 // column is one heading of the list.
@@ -99,7 +152,10 @@ func show(r *frame.Request, stage frame.Stage) error {
 		return err
 	}
 	by, problems := sieve.Read(asked, stage.First)
-	b, err := r.Board()
+	if stage.Topics {
+		r.List(sieve.OfTopics())
+	}
+	b, err := boardAt(r, stage)
 	if err != nil {
 		return err
 	}
@@ -129,7 +185,18 @@ func show(r *frame.Request, stage frame.Stage) error {
 		v.Map = mapOf(r, b, by, stage, v.Path, short)
 		v.Query = strings.TrimPrefix(v.Query+"&view=map", "&")
 	}
-	v.Columns, v.Offered = columns(r.Niche, by, stage.First, v.Path, short), offered(r.Niche)
+	v.AsTree = v.Path + "?" + strings.TrimPrefix(v.Query+"&view=tree", "&")
+	if stage.Topics {
+		if err := v.group(r); err != nil {
+			return err
+		}
+		if r.Query("view") == "tree" {
+			if err := v.tree(r, res); err != nil {
+				return err
+			}
+		}
+	}
+	v.Columns, v.Offered = columns(r, by, stage.First, v.Path, short), offered(r.Niche)
 	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
 	shown := res
 	var behind map[uint]study.Wordings
@@ -201,7 +268,7 @@ func leftAt(stage frame.Stage, left int) int {
 
 // openDrawer fills the drawer with the selected idea, or the first of the list.
 func (v *page) openDrawer(r *frame.Request) error {
-	if len(v.Rows) == 0 {
+	if len(v.Rows) == 0 || v.Tree != nil {
 		return nil
 	}
 	at := 0
@@ -211,16 +278,39 @@ func (v *page) openDrawer(r *frame.Request) error {
 		}
 	}
 	v.Rows[at].Selected = true
+	if v.Grouped != nil {
+		t, err := group.Of(r, v.Rows[at].ID)
+		v.Topic = &t
+		return err
+	}
 	d, err := idea.Of(r, v.Rows[at].ID)
 	v.Drawer = &d
 	return err
 }
 
-func columns(n study.Niche, by, base sieve.Sieve, path string, short short) (out []column) {
-	for _, f := range n.Figures() {
-		c := column{Key: f.Key, Label: f.Title(), Width: n.Width(f)}
+// tree fills in the hubs of the topics that are left.
+func (v *page) tree(r *frame.Request, left study.Sifted) error {
+	topics, err := r.Topics()
+	if err != nil {
+		return err
+	}
+	ids := map[uint]bool{}
+	for _, id := range left.IDs(0, -1) {
+		ids[id] = true
+	}
+	t := group.TreeOf(topics, ids)
+	v.Tree = &t
+	v.Query = strings.TrimPrefix(v.Query+"&view=tree", "&")
+	return nil
+}
+
+func columns(r *frame.Request, by, base sieve.Sieve, path string, short short) (out []column) {
+	for _, f := range r.Listed() {
+		c := column{Key: f.Key, Label: f.Title(), Width: r.Niche.Width(f)}
 		if f != sieve.Phrase {
 			c.Class = "number"
+		} else if r.Listing() {
+			c.Label = "Topic"
 		}
 		to := by.By(f, !f.SmallestFirst)
 		if f == by.Order() {
@@ -318,7 +408,7 @@ const mostNamed = 12
 // sifting is the sieve that a request's address carries, its stage, and the ideas.
 func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b study.Board, err error) {
 	if by, stage, err = sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString())); err == nil {
-		b, err = r.Board()
+		b, err = boardAt(r, stage)
 	}
 	return by, stage, b, err
 }

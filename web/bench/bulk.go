@@ -33,6 +33,24 @@ func decideBulk(r *frame.Request) error {
 	return r.Render("frame/notice", map[string]any{"Said": said})
 }
 
+// aside puts the topics of the chosen ideas on the sheet, to write.
+func aside(r *frame.Request) error {
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	names, err := r.Study.PutAside(r.Context(), r.Niche, ids)
+	if err != nil {
+		return err
+	}
+	said := fmt.Sprintf("Put aside to write: %s. u undoes.", r.Speak().Counted(len(names), "article", "articles"))
+	if len(names) == 1 {
+		said = fmt.Sprintf("Put aside to write: “%s”. u undoes.", names[0])
+	}
+	r.Set("HX-Trigger", "topics-changed")
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}
+
 // labelBulk puts a label on the chosen ideas, or takes it off.
 func labelBulk(r *frame.Request) error {
 	ids, err := several(r)

@@ -2,7 +2,7 @@
 // left; and what is done with them: keep, drop, dig, look up, copy.
 import { actions, base, escapes, find, keys, notice, send, sendIn, token } from "../frame/frame.js";
 import { reload, rows, select, selected, siftValues } from "./list.js";
-import { first } from "./rows.js";
+import { count, first } from "./rows.js";
 
 const chosen = new Set(); // ideas ticked, kept over changes of the list
 let all = false; // all that are left, also those that are not on the page
@@ -217,6 +217,20 @@ Object.assign(actions, {
   bulk,
   "bulk-dig": () => estimate(undefined, "dig"),
   "bulk-copy": copy,
+  "aside-chosen": async () => {
+    if (!(await send(`${base}/aside`, values(), "#notice"))) return;
+    none();
+    reload();
+  },
+  "join-chosen": async () => {
+    const ids = all ? await idsBetween(0, count() - 1) : [...chosen];
+    const [first, ...others] = ids.filter((id) => !but.has(id));
+    if (!others.length) return notice("Choose two topics or more to join.");
+    const asked = new URLSearchParams(others.map((id) => ["id", id]));
+    if (!(await send(`${base}/topics/${first}/join`, asked, "#notice"))) return;
+    none();
+    reload(first);
+  },
 });
 
 // chooseOn chooses the selected idea, and the one it goes on to.

@@ -73,6 +73,10 @@ func undo(r *frame.Request) error {
 	said := "There is nothing to undo."
 	if undone.Says != "" {
 		said = undone.Says
+		if undone.Topics {
+			r.Set("HX-Trigger", "topics-undone")
+			return r.Render("frame/notice", map[string]any{"Said": said})
+		}
 		r.Set("HX-Trigger", fmt.Sprintf(`{"ideas-changed": {"select": %d}}`, undone.Ideas[0]))
 	}
 	return r.Render("frame/notice", map[string]any{"Said": said})

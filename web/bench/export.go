@@ -6,6 +6,7 @@ import (
 
 	"cleverniche/study"
 	"cleverniche/web/frame"
+	"cleverniche/web/group"
 )
 
 // export writes the ideas that a sieve leaves as a file.
@@ -31,6 +32,22 @@ func export(r *frame.Request) error {
 	}
 	return r.SendFile(fileName(r.Niche.Name)+"."+format.Name, format.Media, func(w io.Writer) error {
 		return r.Study.Export(r.Context(), w, b, by, format)
+	})
+}
+
+// exportTopics writes the topics that a sieve leaves, in its order.
+func exportTopics(r *frame.Request) error {
+	by, _, err := sieveOf(r, group.Stage.Path, string(r.Request().URI().QueryString()))
+	if err != nil {
+		return err
+	}
+	b, err := boardAt(r, group.Stage)
+	if err != nil {
+		return err
+	}
+	leads := b.Pass(by).IDs(0, -1)
+	return r.SendFile("topics.csv", "text/csv; charset=utf-8; header=present", func(w io.Writer) error {
+		return r.Study.TopicsCSV(r.Context(), r.Niche, w, leads)
 	})
 }
 

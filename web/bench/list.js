@@ -38,7 +38,7 @@ export async function openDrawer(id) {
   while (wanted !== null) {
     const now = wanted;
     wanted = null;
-    await ask("GET", `${base}/ideas/${now}/drawer`, "#drawer");
+    await ask("GET", `${base}/${find("#drawer").dataset.from ?? "ideas"}/${now}/drawer`, "#drawer");
   }
   asking = false;
 }

@@ -29,14 +29,15 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 			}
 		}
 	}
-	if !all {
-		return ids, false, nil
-	}
-	by, _, err := sieveOf(r, r.FormValue("stage"), body)
+	by, stage, err := sieveOf(r, r.FormValue("stage"), body)
 	if err != nil {
 		return nil, true, err
 	}
-	b, err := r.Board()
+	if !all {
+		ids, err = members(r, stage, ids)
+		return ids, false, err
+	}
+	b, err := boardAt(r, stage)
 	if err != nil {
 		return nil, true, err
 	}
@@ -45,7 +46,20 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 	}
 	ids = b.Pass(by).IDs(0, study.MostJudged+1+len(but))
 	ids = slices.DeleteFunc(ids, func(id uint) bool { return but[id] })
-	return ids[:min(len(ids), study.MostJudged+1)], true, nil
+	ids, err = members(r, stage, ids)
+	return ids[:min(len(ids), study.MostJudged+1)], true, err
+}
+
+// members are the ideas that something is done with: of topics, all theirs.
+func members(r *frame.Request, stage frame.Stage, ids []uint) ([]uint, error) {
+	if !stage.Topics {
+		return ids, nil
+	}
+	topics, err := r.Topics()
+	if err != nil {
+		return nil, err
+	}
+	return topics.Expand(ids), nil
 }
 
 // lookupOf is what a form asks to be looked up.

@@ -74,6 +74,8 @@ document.addEventListener("click", (event) => {
   if (open && !open.contains(event.target)) open.open = false;
 });
 
+const anywhere = ["?", "u", "z", "Z", "/", "+"]; // also where no list is shown
+
 const typing = "input, textarea, select, summary, button, [contenteditable]";
 
 document.addEventListener("keydown", (event) => {
@@ -84,7 +86,8 @@ document.addEventListener("keydown", (event) => {
   }
   if (event.target.closest(typing) && !event.target.matches('#rows input[name="id"]')) return;
   const act = keys[event.key];
-  if (!act || !niche || !(find("#rows") || find("main.story") || event.key === "?")) return;
+  const shown = find("#rows") || find("main.story, main.planning") || anywhere.includes(event.key);
+  if (!act || !niche || !shown) return;
   if (act(event) !== false) event.preventDefault();
 });
 
@@ -111,6 +114,11 @@ document.addEventListener("submit", async (event) => {
   find(".report, [autofocus]", main)?.focus();
   scrollTo(0, 0);
 });
+
+// What was said just before the page was loaded anew.
+const said = sessionStorage.getItem("said");
+if (said) notice(said);
+sessionStorage.removeItem("said");
 
 // What a page wants to be read first is shown first.
 find(".report, [autofocus]")?.focus?.();

@@ -34,6 +34,10 @@ type Row struct {
 	Folded, Wordings string // how many other wordings stand behind it, and which
 	Labels           []string
 	Note             string
+	OfTopic          bool
+	Hand             bool   // a topic that something was decided on by hand
+	State            string // of a topic: how far its article is
+	Mine             string // of a topic: which page of my own answers it
 	Cells            []Cell // of the columns after the phrase; those that wait for the ten side by side are one
 
 	speaker Speaker
@@ -56,7 +60,13 @@ func (s Speaker) Row(i study.Idea) Row {
 	if n := int(i.Value(sieve.Unread).Number); n > 0 {
 		r.Unread = s.Counted(n, "page of the ten was not read", "pages of the ten were not read")
 	}
-	for _, f := range s.niche.Figures()[1:] {
+	if t := i.Topic(); t != nil {
+		r.OfTopic, r.Phrase, r.Hand, r.State = true, t.Name, t.Changed, string(t.State())
+		if len(t.Own) > 0 {
+			r.Mine = "My site has a page for it already: " + t.Own[0].URL
+		}
+	}
+	for _, f := range s.shows[1:] {
 		if f.From != sieve.FromTen || r.Judged {
 			r.Cells = append(r.Cells, s.Cell(i, f))
 		} else if last := len(r.Cells) - 1; last >= 0 && r.Cells[last].Later > 0 {
@@ -108,6 +118,9 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		}
 		return s.Count(int(v.Number))
 	case sieve.Amount:
+		if f == sieve.Worth {
+			return s.worth(i)
+		}
 		return study.Money(int64(math.Round(v.Number*1e6)), i.Currency())
 	case sieve.Percent:
 		return fmt.Sprintf("%.0f %%", 100*v.Number)
@@ -127,6 +140,16 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		return f.NameOf(v)
 	}
 	return v.Text
+}
+
+// worth writes what an idea is worth: as a range, which it is.
+func (s Speaker) worth(i study.Idea) string {
+	micros := func(f *sieve.Figure) int64 { return int64(math.Round(i.Value(f).Number * 1e6)) }
+	low, high := micros(sieve.WorthLow), micros(sieve.WorthHigh)
+	if !i.Value(sieve.WorthLow).Known {
+		low, high = micros(sieve.Worth), micros(sieve.Worth)
+	}
+	return study.MoneyRange(low, high, s.niche.Currency)
 }
 
 // tooFew reports whether a figure of the months is not known though the searches are.

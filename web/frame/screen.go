@@ -36,6 +36,7 @@ type Stage struct {
 	Later          string                                  // why it cannot be opened yet
 	First          sieve.Sieve                             // that it begins with; of those that list ideas
 	CountsItsSieve bool                                    // what its own sieve leaves stands under it
+	Topics         bool                                    // it lists topics, each as its lead
 }
 
 // Server is what the screens' handlers have in common.
@@ -79,8 +80,36 @@ func (s *Server) Stage(path string) (Stage, error) {
 type Request struct {
 	fiber.Ctx
 	*Server
-	Niche study.Niche
-	board *study.Board
+	Niche  study.Niche
+	board  *study.Board
+	topics *study.Topics
+	listed []*sieve.Figure // that its list shows; nil those of the niche
+}
+
+// Topics returns the niche's topics, as they are when they are first asked for.
+func (r *Request) Topics() (*study.Topics, error) {
+	if r.topics == nil {
+		t, err := r.Study.Topics(r.Context(), r.Niche)
+		if err != nil {
+			return nil, err
+		}
+		r.topics = t
+	}
+	return r.topics, nil
+}
+
+// List lets lists show these figures.
+func (r *Request) List(figures []*sieve.Figure) { r.listed = figures }
+
+// Listing reports whether lists show other figures than the niche's: topics.
+func (r *Request) Listing() bool { return r.listed != nil }
+
+// Listed are the figures that lists show.
+func (r *Request) Listed() []*sieve.Figure {
+	if r.listed != nil {
+		return r.listed
+	}
+	return r.Niche.Figures()
 }
 
 // Now is the time by the study's clock.
@@ -228,6 +257,9 @@ func (r *Request) Trail(here string, left int) ([]Step, error) {
 	}
 	counts := b.Count(left)
 	counts.Seeds = len(seeds)
+	if counts.Topics, counts.Sheet, err = r.Study.TopicCounts(r.Context(), r.Niche, b); err != nil {
+		return nil, err
+	}
 	var out []Step
 	for _, stage := range r.stages {
 		step := Step{Name: stage.Name, Question: stage.Question, Here: stage.Path == here, Count: stage.Later,

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"cleverniche/core/difficulty"
+	"cleverniche/core/sieve"
 	"cleverniche/study"
 
 	"golang.org/x/text/language"
@@ -19,17 +20,22 @@ type Speaker struct {
 	p     *message.Printer
 	niche study.Niche
 	now   time.Time
+	shows []*sieve.Figure // in lists
 }
 
 // Speak returns the niche's speaker.
-func (r *Request) Speak() Speaker { return speak(r.Niche, r.Now()) }
+func (r *Request) Speak() Speaker {
+	sp := speak(r.Niche, r.Now())
+	sp.shows = r.Listed()
+	return sp
+}
 
 func speak(n study.Niche, now time.Time) Speaker {
 	tag, err := language.Parse(n.Language + "-" + n.Country)
 	if err != nil {
 		tag = language.English
 	}
-	return Speaker{message.NewPrinter(tag), n, now}
+	return Speaker{message.NewPrinter(tag), n, now, n.Figures()}
 }
 
 // Count writes a whole number.

@@ -2,10 +2,11 @@
 // drop, dig, look up, ask again, undo.
 import { actions, ask, base, body, escapes, find, keys, send } from "../frame/frame.js";
 import { openDrawer, reload, rows, select, selected, siftValues } from "../bench/list.js";
+import { renew } from "../group/group.js";
 import { startLookup } from "../bench/choose.js";
 
 const story = () => find("main.story");
-const current = () => story()?.dataset.id || selected()?.dataset.id;
+export const current = () => story()?.dataset.id || find("main.topic-page")?.dataset.id || selected()?.dataset.id;
 
 // now is what is decided on the idea.
 function now() {
@@ -19,6 +20,7 @@ async function decide(decision) {
   const id = current();
   if (!id) return;
   if (decision === now()) decision = "clear";
+  if (body.dataset.stage === "group") return decideTopic(id, decision);
   if (story()) {
     if (await send(`${base}/decide`, new URLSearchParams({ id, decision }), "#notice")) location.reload();
     return;
@@ -37,6 +39,14 @@ async function decide(decision) {
     openDrawer(id);
   } else if (next) select(next);
   else reload();
+}
+
+// Of a topic all ideas are kept or dropped.
+async function decideTopic(id, decision) {
+  const values = siftValues();
+  values.set("id", id);
+  values.set("decision", decision);
+  if (await send(`${base}/bulk`, values, "#notice")) await renew(id);
 }
 
 async function dig() {

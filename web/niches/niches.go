@@ -3,9 +3,13 @@ package niches
 
 import (
 	"io"
+	"net/url"
 	"strconv"
+	"strings"
+	"time"
 
 	"cleverniche/core/difficulty"
+	"cleverniche/core/serp"
 	"cleverniche/study"
 	"cleverniche/web/frame"
 
@@ -51,6 +55,31 @@ type form struct {
 // Countries and Languages are what can be chosen, by name.
 func (form) Countries() []string { return study.Countries().List() }
 func (form) Languages() []string { return study.Languages().List() }
+
+// kindHours is what an article of a kind takes.
+type kindHours struct {
+	Field, Name string
+	Hours       string // as it is typed; "" the usual ones
+	Usual       int
+}
+
+// Kinds are the kinds of articles, with their hours.
+func (f form) Kinds() (out []kindHours) {
+	for _, kind := range serp.Articles {
+		k := kindHours{Field: study.HoursField(string(kind)), Name: frame.Capital(kind.One()),
+			Usual: study.Niche{}.HoursOf(kind)}
+		if h := f.Values.KindHours[string(kind)]; h != 0 {
+			k.Hours = strconv.Itoa(h)
+		}
+		out = append(out, k)
+	}
+	return out
+}
+
+// Weekdays are the days that a week can begin on.
+func (form) Weekdays() []time.Weekday {
+	return []time.Weekday{time.Monday, time.Saturday, time.Sunday}
+}
 
 // named is a niche with its country and language called by their names.
 func named(n study.Niche) study.Niche {
@@ -182,5 +211,55 @@ func readPlans(c fiber.Ctx, n *study.Niche) error {
 	}
 	n.PlannedLinks, n.Fit, n.LinkStanding, n.VisitMicros = links, fit, standing, visit
 	n.Endings = c.FormValue("endings")
+	return readWriting(c, n)
+}
+
+// readWriting reads what a form says of writing; what it does not name stays.
+func readWriting(c fiber.Ctx, n *study.Niche) error {
+	form, err := url.ParseQuery(string(c.Body()))
+	if err != nil {
+		return &study.InputError{Field: "week-hours", Reason: "The form cannot be read."}
+	}
+	whole := func(field, says string, to *int) error {
+		if !form.Has(field) {
+			return nil
+		}
+		x, err := strconv.Atoi(strings.TrimSpace(form.Get(field)))
+		if err != nil {
+			return &study.InputError{Field: field, Reason: says + " must be a whole number."}
+		}
+		*to = x
+		return nil
+	}
+	start := int(n.WeekStart)
+	for _, f := range []struct {
+		field, says string
+		to          *int
+	}{{"week-hours", "Hours a week", &n.WeekHours}, {"lead", "The days from publishing to the place", &n.LeadDays},
+		{"week-start", "The first day of the week", &start}} {
+		if err := whole(f.field, f.says, f.to); err != nil {
+			return err
+		}
+	}
+	n.WeekStart = time.Weekday(start)
+	hours := map[string]int{}
+	for _, kind := range serp.Articles {
+		field := study.HoursField(string(kind))
+		if !form.Has(field) {
+			hours[string(kind)] = n.KindHours[string(kind)]
+			continue
+		}
+		h := 0
+		if strings.TrimSpace(form.Get(field)) != "" {
+			if err := whole(field, "Hours of an article", &h); err != nil {
+				return err
+			}
+			if h == 0 {
+				h = -1 // which is refused: nothing is written in no time
+			}
+		}
+		hours[string(kind)] = h
+	}
+	n.KindHours = hours
 	return nil
 }

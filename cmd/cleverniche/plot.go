@@ -1,0 +1,145 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"cleverniche/core/plan"
+	"cleverniche/study"
+)
+
+// What the demo has on its sheet.
+const (
+	demoPublished = 3
+	demoToWrite   = 6
+	demoShared    = 3
+)
+
+// plot fills the demo's Group and Plan by the same use cases that its users have: what is looked up is
+// grouped, a topic is split by hand, some articles are published, and some have their place in the
+// calendar, one of them for a season ahead.
+func plot(ctx context.Context, s *study.Study, n study.Niche) error {
+	n, err := s.Regroup(ctx, n, study.ScopeLooked, demoShared)
+	if err != nil {
+		return err
+	}
+	job, err := s.AskOwnPages(ctx, n)
+	if err == nil {
+		err = s.WaitJob(ctx, job.ID)
+	}
+	if err != nil {
+		return err
+	}
+	if err := splitLargest(ctx, s, n); err != nil {
+		return err
+	}
+	if err := publishSome(ctx, s, n); err != nil {
+		return err
+	}
+	topics, err := s.Topics(ctx, n)
+	if err != nil {
+		return err
+	}
+	articles, err := s.Articles(ctx, n, topics, topics.List)
+	if err != nil {
+		return err
+	}
+	articles = slices.DeleteFunc(articles, func(a study.Article) bool {
+		_, likely, _, known := a.Worth()
+		return a.State() != plan.None || len(a.Own) > 0 || !known || likely == 0
+	})
+	slices.SortStableFunc(articles, func(a, b study.Article) int { // what has a season first, then by worth an hour
+		_, x, _, _ := a.Worth()
+		_, y, _, _ := b.Worth()
+		seasonal := func(a study.Article) int { return min(1, a.Season.Peak.Months) }
+		if d := seasonal(b) - seasonal(a); d != 0 {
+			return d
+		}
+		return int(y/int64(b.Hours) - x/int64(a.Hours))
+	})
+	var ids []uint
+	for i, a := range articles {
+		if i < demoToWrite/2 || len(articles)-i <= demoToWrite-demoToWrite/2 {
+			ids = append(ids, a.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	if _, err := s.PutAside(ctx, n, ids); err != nil {
+		return err
+	}
+	if _, err := s.LayOut(ctx, n); err != nil {
+		return err
+	}
+	return begin(ctx, s, n)
+}
+
+// splitLargest splits the last two wordings off the topic with most of them.
+func splitLargest(ctx context.Context, s *study.Study, n study.Niche) error {
+	topics, err := s.Topics(ctx, n)
+	if err != nil || len(topics.List) == 0 {
+		return err
+	}
+	large := slices.MaxFunc(topics.List, func(a, b study.Topic) int { return len(a.Ideas) - len(b.Ideas) })
+	ids := large.IDs()
+	if len(ids) < 4 {
+		return nil
+	}
+	return s.Split(ctx, n, ids[len(ids)-2:])
+}
+
+// publishSome notes for the topics that pages of the own site answer where and when they came out.
+func publishSome(ctx context.Context, s *study.Study, n study.Niche) error {
+	topics, err := s.Topics(ctx, n)
+	if err != nil {
+		return err
+	}
+	var own []study.Topic
+	for _, t := range topics.List {
+		if len(t.Own) > 0 && len(own) < demoPublished {
+			own = append(own, t)
+		}
+	}
+	for i, t := range own {
+		if _, err := s.PutAside(ctx, n, []uint{t.ID}); err != nil {
+			return err
+		}
+		now, err := s.Topics(ctx, n)
+		if err != nil {
+			return err
+		}
+		if t, err = now.Of(t.ID); err != nil {
+			return err
+		}
+		state, address := string(plan.Published), t.Own[0].URL
+		day := s.Now().AddDate(0, 0, -21*(i+1)).Format(time.DateOnly)
+		change := study.SheetChange{State: &state, Address: &address, Published: &day}
+		if err := s.ChangeSheet(ctx, n, t.Hand(), change); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// begin marks the first article as being written, and gives another one a deadline and a note.
+func begin(ctx context.Context, s *study.Study, n study.Niche) error {
+	sheet, err := s.Sheet(ctx, n)
+	if err != nil {
+		return err
+	}
+	open := slices.DeleteFunc(sheet.Articles, func(a study.Article) bool { return a.State() != plan.ToWrite })
+	slices.SortFunc(open, func(a, b study.Article) int { return a.Start.Compare(b.Start) })
+	if len(open) < 2 {
+		return errors.New("the demo has too few topics to write about")
+	}
+	writing := string(plan.Writing)
+	if err := s.ChangeSheet(ctx, n, open[0].Key(), study.SheetChange{State: &writing}); err != nil {
+		return err
+	}
+	deadline := open[1].Sown.Ready.AddDate(0, 0, -2).Format(time.DateOnly)
+	note := "Ask the club for photographs through their eyepieces"
+	return s.ChangeSheet(ctx, n, open[1].Key(), study.SheetChange{Deadline: &deadline, Note: &note})
+}

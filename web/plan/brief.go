@@ -1,0 +1,159 @@
+package plan
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+)
+
+// briefPage is a brief.
+type briefPage struct {
+	frame.Page
+	Brief    study.Brief
+	Sections []briefSection
+	Papers   []study.Paper
+	ID       uint
+}
+
+// briefSection is a section as it is shown and edited.
+type briefSection struct {
+	study.Section
+	Text  string // as it is edited
+	Empty string // what is said where it has no lines
+}
+
+// empties say why a section has nothing, where that is worth saying.
+var empties = map[string]string{
+	"questions": "nobody asks anything that is known of",
+	"headings":  "no heading stands on two pages of the ten",
+	"lack":      "the weak pages lack nothing that an article can have",
+	"facts":     "no two pages carry a table, steps, prices or a video",
+	"links":     "no article of mine belongs to it yet",
+	"when":      "any time is good: it has no season and no deadline",
+	"wordings":  "this is the only one",
+	"note":      "none yet",
+}
+
+func briefOf(r *frame.Request) (study.Brief, error) {
+	id, err := r.ID("idea")
+	if err != nil {
+		return study.Brief{}, err
+	}
+	topics, err := r.Topics()
+	if err != nil {
+		return study.Brief{}, err
+	}
+	one, err := topics.Of(id)
+	if err != nil {
+		return study.Brief{}, err
+	}
+	return r.Study.BriefOf(r.Context(), r.Niche, topics, one)
+}
+
+func showBrief(r *frame.Request) error {
+	b, err := briefOf(r)
+	if err != nil {
+		return err
+	}
+	v := briefPage{Brief: b, Papers: study.Papers(), ID: b.Article.ID}
+	for _, s := range b.Sections {
+		v.Sections = append(v.Sections, briefSection{s, strings.Join(s.Lines, "\n"), empties[s.Key]})
+	}
+	if v.Page, err = r.Page("Brief: "+b.Title, stage.Path, -1); err != nil {
+		return err
+	}
+	return r.Render("plan/brief", v)
+}
+
+func editBrief(r *frame.Request) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	key := r.FormValue("section")
+	b, err := briefOf(r)
+	if err != nil {
+		return err
+	}
+	known := false
+	for _, s := range b.Sections {
+		known = known || s.Key == key
+	}
+	if !known {
+		return &study.InputError{Field: "section", Reason: "A brief has no such part."}
+	}
+	text := r.FormValue("text")
+	to := &text
+	if r.FormValue("as") == "proposed" {
+		to = nil
+	}
+	if err := r.Study.EditBrief(r.Context(), r.Niche, id, key, to); err != nil {
+		return err
+	}
+	return r.To(r.Path(fmt.Sprintf("briefs/%d#section-%s", id, key)))
+}
+
+func sendBrief(r *frame.Request, p study.Paper) error {
+	b, err := briefOf(r)
+	if err != nil {
+		return err
+	}
+	return r.SendFile(b.FileName()+"."+p.Name, p.Media, func(w io.Writer) error { return p.Write(w, b) })
+}
+
+// actionsPage is the list of what to do for the pages that are there.
+type actionsPage struct {
+	frame.Page
+	Tabs    []tab
+	Actions []study.Action
+	All     int
+	From    int
+	Next    int // where the next ones begin; 0 there are none
+	Site    string
+	Cost    string // of looking for my pages, at most
+	Jobs    []study.Job
+}
+
+func showActions(r *frame.Request) error {
+	from := 0
+	fmt.Sscan(r.Query("begin"), &from)
+	v := actionsPage{Tabs: tabsOf(r, "plan/actions"), From: max(0, from), Site: r.Niche.OwnSite}
+	var err error
+	if v.Actions, v.All, err = r.Study.Actions(r.Context(), r.Niche, v.From); err != nil {
+		return err
+	}
+	if end := v.From + len(v.Actions); end < v.All {
+		v.Next = end
+	}
+	e, err := r.Study.EstimateOwnPages(r.Context())
+	if err != nil {
+		return err
+	}
+	v.Cost = r.Study.Cost(e)
+	if v.Jobs, err = jobs.Open(r); err != nil {
+		return err
+	}
+	if v.Page, err = r.Page("My pages", stage.Path, -1); err != nil {
+		return err
+	}
+	return r.Render("plan/actions", v)
+}
+
+func doAction(r *frame.Request) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	if err := r.Study.DoAction(r.Context(), r.Niche, id, r.FormValue("done")); err != nil {
+		return err
+	}
+	said := "Noted as done."
+	if r.FormValue("done") == "" {
+		said = "Taken back."
+	}
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}

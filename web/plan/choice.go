@@ -1,0 +1,197 @@
+package plan
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/topic"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+)
+
+// choicePage is the choice.
+type choicePage struct {
+	frame.Page
+	Tabs        []tab
+	Rules       study.ChoiceRules
+	Taken, Left []choiceLine
+	More        int // that were left out and are not shown
+	Hours, Have int
+	Worth, Free string
+	Cost        string // what the swaps by hand cost; "" nothing
+	Asked       int
+	Problem     string
+	Swapped     bool
+	Query       string
+	Here        string // its address
+	Unswapped   string // address of the same choice without what was decided by hand
+	Unjudged    int    // topics that nothing is known of
+}
+
+// choiceLine is an article that is chosen, or is not.
+type choiceLine struct {
+	study.ChosenArticle
+	Worth, Rate, Ready string
+	Hub                string
+	Held               string // in words
+	Swap               string // address of the choice with it, or without it
+	Undo               string // address of the choice that decides on it by itself
+	OnSheet            string
+}
+
+// usualWeeks is for how many weeks one chooses to begin with: a month or so (ours).
+const usualWeeks = 5
+
+// mostLeft is how many of what was left out are shown.
+const mostLeft = 40
+
+func rulesOf(r *frame.Request, q url.Values) study.ChoiceRules {
+	rules := study.ChoiceRules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true}
+	if q.Has("weeks") {
+		rules.Weeks, _ = strconv.Atoi(strings.TrimSpace(q.Get("weeks"))) // what is no number is refused as 0
+		rules.SpokesWithHub, rules.LearnFirst, rules.Waits = q.Has("hub"), q.Has("learn"), q.Has("season")
+	}
+	for name, to := range map[string]*[]uint{"in": &rules.In, "out": &rules.Out} {
+		for _, text := range q[name] {
+			if id, err := frame.IDOf(text); err == nil && !slices.Contains(*to, id) {
+				*to = append(*to, id)
+			}
+		}
+	}
+	return rules
+}
+
+func queryOf(rules study.ChoiceRules) string {
+	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}}
+	for name, on := range map[string]bool{"hub": rules.SpokesWithHub, "learn": rules.LearnFirst, "season": rules.Waits} {
+		if on {
+			q.Set(name, "yes")
+		}
+	}
+	for name, ids := range map[string][]uint{"in": rules.In, "out": rules.Out} {
+		for _, id := range ids {
+			q.Add(name, fmt.Sprint(id))
+		}
+	}
+	return q.Encode()
+}
+
+// with are the rules with a topic held in, held out, or neither.
+func with(rules study.ChoiceRules, id uint, held plan.Held) study.ChoiceRules {
+	without := func(list []uint) []uint {
+		return slices.DeleteFunc(slices.Clone(list), func(one uint) bool { return one == id })
+	}
+	rules.In, rules.Out = without(rules.In), without(rules.Out)
+	switch held {
+	case plan.In:
+		rules.In = append(rules.In, id)
+	case plan.Out:
+		rules.Out = append(rules.Out, id)
+	}
+	return rules
+}
+
+func readChoice(r *frame.Request) (v choicePage, err error) {
+	q, err := url.ParseQuery(string(r.Request().URI().QueryString()))
+	if err != nil {
+		q = url.Values{}
+	}
+	v.Tabs, v.Rules = tabsOf(r, "plan/choice"), rulesOf(r, q)
+	v.Niche, v.Query = r.Niche, queryOf(v.Rules)
+	topics, err := r.Topics()
+	if err != nil {
+		return v, err
+	}
+	for _, t := range topics.List {
+		if !t.Judged() {
+			v.Unjudged++
+		}
+	}
+	c, err := r.Study.Choose(r.Context(), r.Niche, v.Rules)
+	var wrong *study.InputError
+	if err != nil {
+		if asInput(err, &wrong) {
+			v.Problem = wrong.Reason
+			return v, nil
+		}
+		return v, err
+	}
+	v.Hours, v.Have, v.Asked = c.Hours, c.Have, c.Asked
+	v.Worth, v.Free = study.Money(c.Worth, r.Niche.Currency), study.Money(c.Free, r.Niche.Currency)
+	v.Swapped = len(v.Rules.In)+len(v.Rules.Out) > 0
+	if v.Swapped && c.Free > c.Worth {
+		v.Cost = study.Money(c.Free-c.Worth, r.Niche.Currency)
+	}
+	address := func(rules study.ChoiceRules) string { return r.Path("plan/choice?" + queryOf(rules)) }
+	plain := v.Rules
+	plain.In, plain.Out = nil, nil
+	v.Here, v.Unswapped = address(v.Rules), address(plain)
+	lineOf := func(a study.ChosenArticle, taken bool) choiceLine {
+		l := choiceLine{ChosenArticle: a, Ready: said(a.Ready), OnSheet: string(a.State())}
+		if low, likely, high, known := a.Article.Worth(); known {
+			l.Worth = study.MoneyRange(low, high, r.Niche.Currency)
+			l.Rate = study.Money(likely/int64(a.Hours)/10_000*10_000, r.Niche.Currency)
+		}
+		if a.Hub != topic.NoHub {
+			l.Hub = topics.List[a.Hub].Name
+		}
+		l.Swap = address(with(v.Rules, a.ID, map[bool]plan.Held{true: plan.Out, false: plan.In}[taken]))
+		if a.Held != plan.Free {
+			l.Held = map[plan.Held]string{plan.In: "you put it in", plan.Out: "you left it out"}[a.Held]
+			l.Undo = address(with(v.Rules, a.ID, plan.Free))
+		}
+		return l
+	}
+	for _, a := range c.Taken {
+		v.Taken = append(v.Taken, lineOf(a, true))
+	}
+	for _, a := range c.Left {
+		if len(v.Left) == mostLeft {
+			v.More++
+			continue
+		}
+		v.Left = append(v.Left, lineOf(a, false))
+	}
+	return v, nil
+}
+
+func showChoice(r *frame.Request) error {
+	v, err := readChoice(r)
+	if err != nil {
+		return err
+	}
+	if r.Partial() {
+		r.Set("HX-Push-Url", r.Path("plan/choice?"+v.Query))
+		return r.Render("plan/chosen", v)
+	}
+	if v.Page, err = r.Page("Choice", stage.Path, -1); err != nil {
+		return err
+	}
+	return r.Render("plan/choice", v)
+}
+
+// takeChoice puts what is chosen on the sheet.
+func takeChoice(r *frame.Request) error {
+	v, err := readChoice(r)
+	if err != nil {
+		return err
+	}
+	var ids []uint
+	for _, l := range v.Taken {
+		if l.OnSheet == "" {
+			ids = append(ids, l.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return &study.InputError{Field: "ideas", Reason: "All that is chosen is on the sheet already."}
+	}
+	if _, err := r.Study.PutAside(r.Context(), r.Niche, ids); err != nil {
+		return err
+	}
+	r.Set("HX-Redirect", r.Path("plan"))
+	return r.SendString("")
+}

@@ -1,0 +1,352 @@
+// Package plan is the running sheet, the choice, the sowing calendar, briefs, and the list of actions.
+package plan
+
+import (
+	"fmt"
+	"io"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/web/frame"
+	"cleverniche/web/group"
+	"cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// stage is Plan on the trail. Exports of ideas that name no sieve take what is kept.
+var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan", Question: "What do I write, when, and with what in it?",
+	Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
+	First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
+
+// Screen is Plan.
+var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
+	niche.Get("/plan", s.In(showSheet))
+	niche.Get("/plan/calendar", s.In(showCalendar))
+	niche.Get("/plan/choice", s.In(showChoice))
+	niche.Post("/plan/choice", s.In(takeChoice))
+	niche.Get("/plan/actions", s.In(showActions))
+	niche.Post("/plan/actions/:idea", s.In(doAction))
+	niche.Post("/plan/own-pages", s.In(ownPages))
+	niche.Post("/plan/lay-out", s.In(layOut))
+	niche.Post("/plan/articles/:topic", s.In(changeArticle))
+	niche.Post("/plan/feed", s.In(renewFeed))
+	for _, f := range files {
+		niche.Get("/plan/"+f.name, s.In(f.send))
+	}
+	niche.Get("/feed/:secret", s.In(feed))
+	niche.Get("/briefs/:idea", s.In(showBrief))
+	niche.Post("/briefs/:idea", s.In(editBrief))
+	for _, p := range study.Papers() {
+		niche.Get("/briefs/:idea/brief."+p.Name, s.In(func(r *frame.Request) error { return sendBrief(r, p) }))
+	}
+}}
+
+// tab is one of Plan's views.
+type tab struct {
+	Name, Href string
+	Here       bool
+}
+
+var tabs = []struct{ name, path string }{{"Sheet", "plan"}, {"Calendar", "plan/calendar"}, {"Choice", "plan/choice"},
+	{"My pages", "plan/actions"}}
+
+func tabsOf(r *frame.Request, here string) (out []tab) {
+	for _, t := range tabs {
+		out = append(out, tab{t.name, r.Path(t.path), t.path == here})
+	}
+	return out
+}
+
+// article is a line of the sheet.
+type article struct {
+	study.Article
+	NicheID            uint
+	Is                 string // its state
+	States             []plan.State
+	Usual              int // hours of its kind
+	Chance             frame.Cell
+	Worth              string
+	StartDay, DueDay   string // as they are typed
+	PublishedDay       string
+	Ready, Due, DueWhy string // in words
+	LateWords          string
+	Today              string
+}
+
+// sheetPage is the running sheet.
+type sheetPage struct {
+	frame.Page
+	Tabs     []tab
+	Articles []article
+	This     []article // what is to be done this week
+	Week     plan.Load
+	WeekSays string
+	Late     int
+	Unplaced int // without a day to begin
+	Hours    int // a week
+	Files    []file
+	Feed     string // address of the calendar; "" while there is none
+	Worth    string // of all that is to write
+}
+
+func line(r *frame.Request, a study.Article) article {
+	out := article{Article: a, NicheID: r.Niche.ID, Is: string(a.State()), Usual: r.Niche.HoursOf(a.Kind),
+		StartDay: typed(a.Start), DueDay: typed(a.Deadline), PublishedDay: typed(a.Day), Today: typed(r.Now()),
+		States: []plan.State{plan.ToWrite, plan.Writing}}
+	if a.State() == plan.Published {
+		out.States = append(out.States, plan.Published)
+	}
+	if !a.Gone {
+		out.Chance = r.Speak().Cell(a.Idea, sieve.PageOne)
+	}
+	if low, _, high, known := a.Worth(); known {
+		out.Worth = study.MoneyRange(low, high, r.Niche.Currency)
+	}
+	out.Ready = said(a.Sown.Ready)
+	out.Due = said(a.Sown.Due)
+	switch {
+	case a.Sown.Due.IsZero():
+	case a.Sown.Due.Equal(a.Sown.Last):
+		out.DueWhy = "the last day to publish for its season: it " + group.SeasonWords(a)
+	default:
+		out.DueWhy = "your deadline"
+	}
+	out.LateWords = lateWords(a, r.Now())
+	return out
+}
+
+// lateWords say that an article is late, or will be; "" when it is not.
+func lateWords(a study.Article, now time.Time) string {
+	s := a.Sown
+	today := plan.Day(now)
+	switch {
+	case a.State() == plan.Published:
+		return ""
+	case s.Late > 0 && s.Misses:
+		return fmt.Sprintf("%s too late for its season", days(s.Late))
+	case s.Late > 0:
+		return days(s.Late) + " after your deadline"
+	case s.Ready.IsZero() && !s.Due.IsZero() && s.Due.Before(today):
+		return "your deadline is past"
+	case !s.Start.IsZero() && s.Start.Before(today) && a.State() == plan.ToWrite:
+		return "should have been begun on " + said(s.Start)
+	}
+	return ""
+}
+
+func days(n int) string { return fmt.Sprintf("%d %s", n, frame.Plural(n, "day", "days")) }
+
+func typed(t time.Time) string {
+	if t.IsZero() {
+		return ""
+	}
+	return t.Format(time.DateOnly)
+}
+
+func said(t time.Time) string {
+	if t.IsZero() {
+		return ""
+	}
+	return t.Format("2 Jan 2006")
+}
+
+func readSheet(r *frame.Request) (v sheetPage, err error) {
+	sheet, err := r.Study.Sheet(r.Context(), r.Niche)
+	if err != nil {
+		return v, err
+	}
+	v.Niche, v.Hours, v.Tabs, v.Files = r.Niche, r.Niche.WeekHours, tabsOf(r, "plan"), files
+	v.Week = sheet.Weeks[0]
+	end := v.Week.Begin.AddDate(0, 0, 7)
+	var low, high int64
+	for _, a := range sheet.Articles {
+		l := line(r, a)
+		v.Articles = append(v.Articles, l)
+		if a.State() == plan.Published {
+			continue
+		}
+		if x, _, y, known := a.Worth(); known {
+			low, high = low+x, high+y
+		}
+		if l.LateWords != "" {
+			v.Late++
+		}
+		switch {
+		case a.Start.IsZero():
+			v.Unplaced++
+		case a.Start.Before(end) && a.Sown.Ready.After(v.Week.Begin), a.Start.Before(end) && a.State() == plan.ToWrite:
+			v.This = append(v.This, l)
+		}
+	}
+	v.Worth = study.MoneyRange(low, high, r.Niche.Currency)
+	v.WeekSays = fmt.Sprintf("%.0f of %d hours booked this week", v.Week.Booked, v.Hours)
+	if v.Week.Over() {
+		v.WeekSays += fmt.Sprintf(": %.0f more than there are", v.Week.Booked-v.Week.Have)
+	}
+	secret, err := r.Study.Feed(r.Context(), r.Niche)
+	if secret != "" {
+		v.Feed = feedAddress(r, secret)
+	}
+	return v, err
+}
+
+func showSheet(r *frame.Request) error {
+	v, err := readSheet(r)
+	if err != nil {
+		return err
+	}
+	if v.Page, err = r.Page("Plan", stage.Path, -1); err != nil {
+		return err
+	}
+	return r.Render("plan/sheet", v)
+}
+
+// renewed answers with the sheet as it is now, and the trail.
+func renewed(r *frame.Request, notice string) error {
+	v, err := readSheet(r)
+	if err != nil {
+		return err
+	}
+	if v.Trail, err = r.Trail(stage.Path, -1); err != nil {
+		return err
+	}
+	v.Notice = notice
+	return r.Render("plan/sheet-update", v)
+}
+
+// changeArticle changes what a form names of an article on the sheet.
+func changeArticle(r *frame.Request) error {
+	id, err := r.ID("topic")
+	if err != nil {
+		return err
+	}
+	form, err := url.ParseQuery(string(r.Body()))
+	if err != nil {
+		return &study.InputError{Field: "form", Reason: "The form cannot be read."}
+	}
+	var c study.SheetChange
+	for name, to := range map[string]**string{"state": &c.State, "start": &c.Start, "deadline": &c.Deadline,
+		"address": &c.Address, "published": &c.Published, "note": &c.Note, "hours": &c.Hours} {
+		for _, name := range []string{name, fmt.Sprint(name, "-", id)} { // fields outside forms are named apart
+			if form.Has(name) {
+				text := form.Get(name)
+				*to = &text
+			}
+		}
+	}
+	if form.Has("before") {
+		n, err := strconv.ParseUint(form.Get("before"), 10, 32)
+		if err != nil {
+			return &study.InputError{Field: "before", Reason: "There is no such place on the sheet."}
+		}
+		before := uint(n)
+		c.Before = &before
+	}
+	if form.Get("out") != "" {
+		err = r.Study.TakeOff(r.Context(), r.Niche, id)
+	} else {
+		err = r.Study.ChangeSheet(r.Context(), r.Niche, id, c)
+	}
+	if err != nil {
+		return err
+	}
+	if form.Get("calendar") != "" {
+		return renewedCalendar(r)
+	}
+	notice := ""
+	if form.Get("out") != "" {
+		notice = "Taken off the sheet. u undoes."
+	}
+	return renewed(r, notice)
+}
+
+func layOut(r *frame.Request) error {
+	n, err := r.Study.LayOut(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	said := fmt.Sprintf("%s have a place in the calendar now. u undoes.", r.Speak().Counted(n, "article", "articles"))
+	if n == 1 {
+		said = "1 article has a place in the calendar now. u undoes."
+	}
+	if strings.Contains(r.Get("HX-Current-URL"), "/calendar") {
+		return renewedCalendar(r)
+	}
+	return renewed(r, said)
+}
+
+// file is one that can be taken along.
+type file struct {
+	name, Says, media string
+	write             func(r *frame.Request, w io.Writer) error
+}
+
+// Name is its name in addresses.
+func (f file) Name() string { return f.name }
+
+var files = []file{
+	{"topics.csv", "topics as CSV", "text/csv; charset=utf-8; header=present",
+		func(r *frame.Request, w io.Writer) error { return r.Study.PlanCSV(r.Context(), r.Niche, w, false) }},
+	{"sheet.csv", "the sheet as CSV", "text/csv; charset=utf-8; header=present",
+		func(r *frame.Request, w io.Writer) error { return r.Study.PlanCSV(r.Context(), r.Niche, w, true) }},
+	{"plan.xlsx", "both as a workbook (XLSX)", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+		func(r *frame.Request, w io.Writer) error { return r.Study.PlanXLSX(r.Context(), r.Niche, w) }},
+	{"plan.ics", "the calendar (iCalendar)", "text/calendar; charset=utf-8",
+		func(r *frame.Request, w io.Writer) error { return r.Study.Calendar(r.Context(), r.Niche, w) }},
+	{"briefs.zip", "all briefs as Markdown (ZIP)", "application/zip", func(r *frame.Request, w io.Writer) error {
+		list, err := r.Study.Briefs(r.Context(), r.Niche)
+		if err != nil {
+			return err
+		}
+		return study.WriteBriefs(w, list)
+	}},
+	{"plan.json", "everything as JSON", "application/json",
+		func(r *frame.Request, w io.Writer) error { return r.Study.PlanJSON(r.Context(), r.Niche, w) }},
+}
+
+func (f file) send(r *frame.Request) error {
+	return r.SendFile(f.name, f.media, func(w io.Writer) error { return f.write(r, w) })
+}
+
+func feedAddress(r *frame.Request, secret string) string {
+	return fmt.Sprintf("%s://%s%s", r.Scheme(), r.Host(), r.Path("feed/"+secret))
+}
+
+func renewFeed(r *frame.Request) error {
+	if _, err := r.Study.RenewFeed(r.Context(), r.Niche); err != nil {
+		return err
+	}
+	return renewed(r, "The calendar has a new address; the old one opens nothing any more.")
+}
+
+// feed answers calendars that subscribe.
+func feed(r *frame.Request) error {
+	ok, err := r.Study.IsFeed(r.Context(), r.Niche, r.Params("secret"))
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return study.ErrNotFound
+	}
+	r.Set(fiber.HeaderContentType, "text/calendar; charset=utf-8")
+	r.Set(fiber.HeaderCacheControl, "no-cache")
+	var out strings.Builder
+	if err := r.Study.Calendar(r.Context(), r.Niche, &out); err != nil {
+		return err
+	}
+	return r.SendString(out.String())
+}
+
+func ownPages(r *frame.Request) error {
+	job, err := r.Study.AskOwnPages(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	return jobs.Show(r, job.ID)
+}
