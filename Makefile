@@ -26,6 +26,8 @@ test: test-go test-e2e
 tools:
 	@./scripts/need stemwords libstemmer-tools
 	@./scripts/need /usr/share/unicode/NormalizationTest.txt.bz2 unicode-data
+	@./scripts/need soffice libreoffice-writer-nogui
+	@./scripts/need /usr/lib/libreoffice/program/libsclo.so libreoffice-calc-nogui
 
 test-go: tools
 	go vet ./...
@@ -73,6 +75,7 @@ mistakes:
 # What the browser takes: first load, a key to the drawer, start-up.
 measure: build e2e-tools
 	go test ./board -run '^$$' -bench BenchmarkMillion/open -benchtime 1x
+	CROWD=/tmp/cleverniche-crowd.db go test ./study -run '^$$' -bench BenchmarkTopics5k/cold -benchtime 1x
 	cd e2e && node measure.mjs
 
 # Ours against general-purpose references in one run, as ratios.

@@ -8,7 +8,13 @@ const views = {
   sift: "/niches/1/sift?from=2500",
   "an empty list": "/niches/1/sift?words=20",
   judge: "/niches/1/judge?difficulty=50",
+  group: "/niches/1/group",
+  hubs: "/niches/1/group?view=tree",
+  "nothing to group": "/niches/1/group?words=20",
   plan: "/niches/1/plan",
+  calendar: "/niches/1/plan/calendar",
+  choice: "/niches/1/plan/choice",
+  "my pages": "/niches/1/plan/actions",
   gather: "/niches/1/gather",
   settings: "/niches/1/settings",
   "new niche": "/niches/new",
@@ -56,7 +62,7 @@ for (const colorScheme of ["light", "dark"]) {
       await page.goto(app.address + path);
       await check(page, name);
     }
-    await page.goto(app.address + views.plan);
+    await page.goto(app.address + views.judge);
     await page.locator("#rows .idea a").first().press("Enter");
     await expect(page.locator("main.story")).toBeVisible();
     for (const d of await page.locator(".result").first().locator("summary").all()) await d.click();

@@ -215,7 +215,91 @@ if (existsSync(million)) {
   await sifting("a million ideas", `http://127.0.0.1:${port}`, 700);
   await stop(app);
 }
+// Topics regrouped on the slider, and a sowing dragged over the calendar.
+const crowd = join(tmpdir(), "cleverniche-crowd.db");
+if (existsSync(crowd)) {
+  const port = await freePort();
+  const app = await serve(port, 1, crowd);
+  await grouping(`http://127.0.0.1:${port}`);
+  await stop(app);
+}
 await browser.close();
+
+async function grouping(at) {
+  const view = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const shown = [];
+  for (let i = 0; i < 6; i++) {
+    const begun = performance.now();
+    await view.goto(`${at}/niches/1/group`);
+    await view.locator("#rows tr").first().waitFor();
+    shown.push(performance.now() - begun);
+  }
+  const says = await view.locator("#grouped-says").innerText();
+  const moved = [];
+  for (let i = 0; i < 21; i++) {
+    moved.push(
+      await view.evaluate(
+        (value) =>
+          new Promise((done) => {
+            const begun = performance.now();
+            const watch = new MutationObserver(() => {
+              watch.disconnect();
+              requestAnimationFrame(() => done(performance.now() - begun));
+            });
+            watch.observe(document.querySelector("#list"), { childList: true });
+            const slider = document.querySelector("#shared");
+            slider.value = value;
+            slider.dispatchEvent(new Event("input", { bubbles: true }));
+          }),
+        2 + (i % 7),
+      ),
+    );
+    await view.waitForTimeout(400);
+  }
+  console.log(
+    `${says} Shown in ${median(shown.slice(1)).toFixed(0)} ms (the first time ${shown[0].toFixed(0)}); ` +
+      `the slider moved, another list shown: ${median(moved).toFixed(0)} ms (p95 ${p95(moved).toFixed(0)})`,
+  );
+  await view.evaluate(async () => {
+    const rows = [...document.querySelectorAll("#rows > tr")].slice(0, 24);
+    const token = document.querySelector('meta[name="csrf"]').content;
+    const post = (path, values) =>
+      fetch(`/niches/1/${path}`, {
+        method: "POST",
+        body: new URLSearchParams(values),
+        headers: { "X-Csrf-Token": token, "HX-Request": "true" },
+      });
+    await post(
+      "aside",
+      rows.map((row) => ["id", row.dataset.id]),
+    );
+    await post("plan/lay-out", []);
+  });
+  await view.goto(`${at}/niches/1/plan/calendar`);
+  const sowings = await view.locator(".sown").count();
+  const box = await view.locator(".sown .write").nth(5).boundingBox();
+  await view.mouse.move(box.x + 3, box.y + 8);
+  await view.mouse.down();
+  await view.evaluate(() => {
+    window.stamps = [];
+    const look = (t) => window.stamps.push(t) < 400 && requestAnimationFrame(look);
+    requestAnimationFrame(look);
+  });
+  for (let i = 0; i < 120; i++) {
+    await view.mouse.move(box.x + 3 + 4 * Math.abs(60 - i), box.y + 8);
+    await view.waitForTimeout(8);
+  }
+  const stamps = await view.evaluate(() => window.stamps);
+  await view.mouse.up();
+  const gaps = stamps.slice(1).map((t, i) => t - stamps[i]);
+  const rate = (1000 * gaps.length) / gaps.reduce((a, b) => a + b, 0);
+  const over = gaps.filter((gap) => gap > 20).length;
+  console.log(
+    `a sowing of ${sowings} dragged: ${rate.toFixed(0)} frames a second, ` +
+      `${over} of ${gaps.length} frames later than 20 ms`,
+  );
+  await view.close();
+}
 
 // Ready on an existing data file.
 const data = dataFile();

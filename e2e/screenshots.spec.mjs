@@ -39,6 +39,15 @@ test("screenshots", async ({ page }) => {
   await shot("map");
   await page.goto(`${address}/niches/1/sieves`);
   await shot("sieves");
+  await page.goto(`${address}/niches/1/group?holds=saturn`);
+  await shot("group");
+  await page.goto(`${address}/niches/1/plan`);
+  await shot("sheet");
+  await page.goto(`${address}/niches/1/plan/calendar`);
+  await shot("calendar");
+  await page.locator(".calendar-name", { hasText: "good astronomy binoculars" }).getByRole("link").click();
+  await page.locator("main.brief").waitFor();
+  await shot("brief");
   await page.goto(`${address}/niches/1/gather`);
   await page.getByLabel("Seeds, one a line").fill("dobsonian telescope\nred flashlight");
   await page.getByRole("button", { name: "Gather" }).click();

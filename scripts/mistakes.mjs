@@ -21,6 +21,8 @@ const tests = [
   "./board",
   "./market",
   "./core/sieve",
+  "./core/topic",
+  "./core/plan",
 ];
 const passes = () => spawnSync("go", tests, { cwd: copy, encoding: "utf8", timeout: 180_000 });
 if (passes().status !== 0) {

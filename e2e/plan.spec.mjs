@@ -1,0 +1,405 @@
+// From kept phrases to a year's plan (the first half of that journey), on a demo of its own.
+import { readFileSync } from "node:fs";
+import Ajv2020 from "ajv/dist/2020.js";
+import ICAL from "ical.js";
+import Papa from "papaparse";
+import { test, expect, demo, stop, rows, selected } from "./app.mjs";
+
+test.describe.configure({ mode: "serial" });
+
+let app;
+test.beforeAll(async () => {
+  app = await demo();
+});
+test.afterAll(() => stop(app.child));
+
+const at = (path) => `${app.address}/niches/1/${path}`;
+const topics = (page) => rows(page).locator(".idea a bdi").allInnerTexts();
+const says = (page) => expect(page.locator("#notice"));
+
+// The drawer shows what is selected, once it has followed a change.
+async function followed(page) {
+  const shown = async () =>
+    (await page.locator("#drawer .drawer").getAttribute("data-id")) ===
+    (await page.locator("#rows > tr.selected").getAttribute("data-id"));
+  await page.waitForLoadState("networkidle");
+  await expect.poll(shown).toBe(true);
+}
+
+test("topics are listed with what is joined, sifted and sorted like ideas", async ({ page }) => {
+  await page.goto(at("group"));
+  await expect(page.locator("#trail li.here b")).toHaveText("Group");
+  await expect(page.locator("#grouped-says")).toContainText(/53 ideas in \d+ topics/);
+  const all = await topics(page);
+  expect(all.length).toBeGreaterThan(15);
+  for (const name of ["Wordings", "Worth", "Difficulty", "Kind of article"]) {
+    await page
+      .locator("#list th")
+      .getByRole("link", { name: new RegExp(`^${name}`) })
+      .click();
+    await expect(page.locator("#list th[aria-sort]")).toContainText(name);
+  }
+  const wordings = (await rows(page).locator("td.wordings").allInnerTexts()).map(Number);
+  expect(wordings.reduce((a, b) => a + b)).toBe(53);
+  await page.goto(at("group?holds=saturn"));
+  const left = await topics(page);
+  for (const name of left) expect(name).toContain("saturn");
+  const href = await page.getByRole("link", { name: "Export CSV" }).getAttribute("href");
+  const file = await page.request.get(app.address + href).then((r) => r.text());
+  expect(Papa.parse(file, { header: true, skipEmptyLines: true }).data.map((r) => r.topic)).toEqual(left);
+});
+
+test("the slider regroups at once, and another choice of ideas", async ({ page }) => {
+  await page.goto(at("group"));
+  const before = await page.locator("#left b").innerText();
+  await page.locator("#shared").focus();
+  await page.keyboard.press("End");
+  await expect(page.locator("#grouped-says")).toContainText("by 8 shared pages");
+  await expect(page.locator("#left b")).not.toHaveText(before);
+  await page.keyboard.press("Home");
+  await page.keyboard.press("ArrowRight");
+  await expect(page.locator("#grouped-says")).toContainText("by 3 shared pages");
+  await expect(page.locator("#left b")).toHaveText(before);
+  await page.locator("#scope").selectOption("whole niche");
+  await expect(page.locator("#grouped-says")).toContainText("663 ideas");
+  await expect(page.locator("#list")).toContainText("not looked up");
+  await page.locator("#scope").selectOption("looked up");
+  await expect(page.locator("#left b")).toHaveText(before);
+});
+
+test("the grid says why, cell by cell, by keys", async ({ page }) => {
+  await page.goto(at("group?holds=saturn"));
+  const row = page.locator(".grid tr.leads th[scope=row]").first();
+  await row.focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(page.locator(".grid-says")).toContainText(/: \S+\.\S+\/\S* on place \d/);
+  await page.keyboard.press("ArrowDown");
+  await expect(page.locator(".grid td.c:focus")).toHaveCount(1);
+  await page.keyboard.press("End");
+  await expect(page.locator(".grid-says")).toContainText(/place|does not stand/);
+});
+
+test("by hand: split, move, lead, name, join, and all of it undone", async ({ page }) => {
+  await page.goto(at("group?holds=saturn"));
+  const begun = await topics(page);
+  const boxes = page.locator('.by-hand input[name="id"]');
+  await page.getByRole("button", { name: "split off the chosen" }).click();
+  await says(page).toContainText("Choose ideas of the topic first");
+  await boxes.last().check();
+  await page.getByRole("button", { name: "split off the chosen" }).click();
+  await says(page).toContainText("Split off 1 idea");
+  await expect(rows(page)).toHaveCount(begun.length + 1);
+  await expect(selected(page)).toContainText("by hand");
+  await followed(page);
+  await page.locator('.by-hand input[name="name"]').fill("Saturn, “rings” 🪐");
+  await page.locator('.by-hand input[name="name"]').press("Enter");
+  await says(page).toContainText("Named");
+  await expect(selected(page)).toContainText("Saturn, “rings” 🪐");
+  await followed(page);
+  await page.locator(".near button").first().click();
+  await says(page).toContainText("Joined");
+  await expect(rows(page)).toHaveCount(begun.length);
+  await followed(page);
+  await page.locator('.by-hand input[name="lead"]').last().check();
+  await says(page).toContainText("It leads its topic now");
+  await page.locator("#list").focus();
+  await followed(page);
+  for (const says of ["lead", "Joining", "Naming", "Splitting"]) {
+    await page.keyboard.press("u");
+    await expect(page.locator("#notice")).toContainText(says);
+  }
+  await expect(rows(page)).toHaveCount(begun.length);
+  expect(await topics(page)).toEqual(begun);
+});
+
+test("hubs are a tree, and changed by hand", async ({ page }) => {
+  await page.goto(at("group?view=tree"));
+  await expect(page.locator(".hubs p.hub").first()).toContainText("overview of");
+  const spokes = await page.locator(".hubs ul li").count();
+  await page.locator(".alone a").first().click();
+  await page.locator("select.hub").selectOption({ index: 2 });
+  await says(page).toContainText("Its hub is chosen");
+  await page.goto(at("group?view=tree"));
+  await expect(page.locator(".hubs ul li")).toHaveCount(spokes + 1);
+  await expect(page.locator(".hubs")).toContainText("by hand");
+  await page.keyboard.press("u");
+  await expect(page.locator("#notice")).toContainText("hub was undone");
+});
+
+test("everything is not joined into one, and several topics are", async ({ page }) => {
+  await page.goto(at("group"));
+  const all = await page.locator("#left b").innerText();
+  await page.keyboard.press("C");
+  await page.getByRole("button", { name: "join", exact: true }).first().click();
+  await says(page).toContainText("Two published articles are not joined");
+  await page.getByRole("button", { name: "none", exact: true }).click();
+  await page.goto(at("group?holds=saturn"));
+  const before = await rows(page).count();
+  await page.keyboard.press("C");
+  await page.getByRole("button", { name: "join", exact: true }).first().click();
+  await says(page).toContainText("Joined");
+  await expect(rows(page)).toHaveCount(1);
+  await page.keyboard.press("u");
+  await expect(page.locator("#notice")).toContainText("Joining topics was undone");
+  await expect(rows(page)).toHaveCount(before);
+  await page.goto(at("group"));
+  await expect(page.locator("#left b")).toHaveText(all);
+});
+
+test("one key puts aside, from a topic, an idea and its story", async ({ page }) => {
+  await page.goto(at("group?holds=pleiades"));
+  await page.locator("#list").focus();
+  await page.keyboard.press("p");
+  await says(page).toContainText("Put aside to write: “how to find the pleiades”");
+  await expect(page.locator("#trail")).toContainText("7 to write");
+  await expect(selected(page)).toContainText("to write");
+  await page.keyboard.press("p");
+  await says(page).toContainText("on the sheet already");
+  await page.goto(at("group?holds=orion"));
+  await rows(page)
+    .locator(".idea a")
+    .first()
+    .dragTo(page.locator("#trail").getByRole("link", { name: /^Plan/ }));
+  await says(page).toContainText("Put aside to write: “how to find the orion nebula”");
+  await page.keyboard.press("u");
+  await expect(page.locator("#notice")).toContainText("Putting a topic aside was undone");
+  await page.goto(at("sift?holds=star+tracker&words=4"));
+  await page.keyboard.press("p");
+  await says(page).toContainText("Put aside to write");
+  await page.locator("#rows .idea a").first().press("Enter");
+  await expect(page.locator("main.story")).toBeVisible();
+  await page.keyboard.press("u");
+  await expect(page.locator("#notice")).toContainText("Putting a topic aside was undone");
+});
+
+test("the sheet: hours, days, deadline, note, order, published", async ({ page }) => {
+  await page.goto(at("plan"));
+  const names = () => page.locator("#running-sheet tbody th > a").allInnerTexts();
+  const begun = await names();
+  expect(begun).toHaveLength(10); // three published, six of the demo's, and the one put aside
+  const row = page.locator("#running-sheet tbody tr", { hasText: "how to find the pleiades" });
+  await expect(page.locator(".week")).toContainText("1 article has no day to begin yet");
+  await page.getByRole("button", { name: "Lay them out" }).click();
+  await expect(row.locator("input[type=date]").first()).toHaveValue(/^20\d\d-/);
+  await row.getByLabel(/^Hours of/).fill("10000");
+  await row.getByLabel(/^Hours of/).press("Tab");
+  await says(page).toContainText("1 to 400 hours");
+  await expect(row.getByLabel(/^Hours of/)).toHaveValue("10000");
+  await row.getByLabel(/^Hours of/).fill("6");
+  await row.getByLabel(/^Hours of/).press("Tab");
+  await row.locator("summary").click();
+  await row.getByLabel("Own deadline").fill("2026-01-31");
+  await row.getByLabel("Own deadline").press("Tab");
+  await expect(row).toContainText("after your deadline");
+  await row.locator("summary").click();
+  await row.getByLabel("Note").fill("two lines,\nand a = sign");
+  await row.getByLabel("Note").press("Tab");
+  await expect(row.locator(".sheet-note")).toContainText("and a = sign");
+  await row.locator("summary").click();
+  await row.getByLabel("Published at").fill("https://elsewhere.example/x");
+  await row.getByRole("button", { name: "It is out" }).click();
+  await says(page).toContainText("is not a page of nightporch.example");
+  const handle = row.locator(".handle");
+  await handle.focus();
+  await page.keyboard.press("ArrowUp");
+  const place = begun.indexOf("how to find the pleiades");
+  const earlier = begun.with(place, begun[place - 1]).with(place - 1, begun[place]);
+  await expect.poll(names).toEqual(earlier);
+  const box = await row.locator(".handle").boundingBox();
+  const first = await page.locator("#running-sheet .handle").first().boundingBox();
+  await page.mouse.move(box.x + 5, box.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(first.x + 5, first.y - 4, { steps: 8 });
+  await page.mouse.up();
+  await expect.poll(async () => (await names())[0]).toBe("how to find the pleiades");
+  await expect(row.getByLabel(/^State of/)).toHaveValue("to write");
+});
+
+test("two tabs plan at once, and neither loses what the other did", async ({ page, context }) => {
+  await page.goto(at("plan"));
+  const other = await context.newPage();
+  await other.goto(at("plan"));
+  const row = (p) => p.locator("#running-sheet tbody tr", { hasText: "used star tracker" });
+  await row(page)
+    .getByLabel(/^Hours of/)
+    .fill("7");
+  await row(page)
+    .getByLabel(/^Hours of/)
+    .press("Tab");
+  await row(other)
+    .getByLabel(/^State of/)
+    .selectOption("writing");
+  await expect(row(other).getByLabel(/^Hours of/)).toHaveValue("7");
+  await row(page).locator("summary").click();
+  await row(page).getByRole("button", { name: "Take it off the sheet" }).click();
+  await says(page).toContainText("Taken off the sheet");
+  await other.reload();
+  await expect(row(other)).toHaveCount(0);
+  await page.locator("h2").first().click();
+  await page.keyboard.press("u");
+  await expect(row(page).getByLabel(/^State of/)).toHaveValue("writing");
+  await other.close();
+});
+
+test("the choice: what brings most, what was left out and why, and what a swap costs", async ({ page }) => {
+  await page.goto(at("plan/choice"));
+  await expect(page.locator("#chosen")).toContainText(/\d+ articles in \d+ of 40 hours/);
+  await expect(page.locator("#chosen")).toContainText("what a new site begins with comes before it");
+  await page.getByLabel("a new site begins with").uncheck();
+  await expect(page.locator("#chosen")).not.toContainText("what a new site begins with");
+  const worth = () => page.locator("#chosen p b").nth(1).innerText();
+  const best = await worth();
+  await page.locator('section[aria-labelledby="taken-title"] .btn').first().click();
+  await expect(page.locator("#chosen")).toContainText(/Your swaps cost \$/);
+  expect(await worth()).not.toBe(best);
+  await expect(page.locator("#chosen")).toContainText("you left it out");
+  await page.getByRole("link", { name: "Take them back" }).click();
+  await expect(page.locator("#chosen")).not.toContainText("Your swaps");
+  await expect(page.getByLabel("a new site begins with")).not.toBeChecked();
+  await page.getByLabel("Of all topics").fill("0");
+  await expect(page.locator("#chosen")).toContainText("One chooses for 1 to 104 weeks");
+  await page.getByLabel("Of all topics").fill("3");
+  await expect(page.locator("#chosen")).toContainText("of 24 hours");
+  await page.getByRole("button", { name: "Put these on the sheet" }).click();
+  await expect(page).toHaveURL(/plan$/);
+  expect(await page.locator("#running-sheet tbody tr").count()).toBeGreaterThan(10);
+});
+
+test("the calendar: what is moved by drag or keys, and becomes late, says so", async ({ page }) => {
+  await page.goto(at("plan/calendar"));
+  const sowing = page.locator(".sowing", { has: page.locator('[aria-label^="good astronomy binoculars"]') });
+  const sown = () => sowing.locator(".sown");
+  const start = () => sown().getAttribute("data-start");
+  const before = await start();
+  const box = await sowing.locator(".write").boundingBox();
+  await page.mouse.move(box.x + 4, box.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 200, box.y + 8, { steps: 10 });
+  await expect(page.locator("#drag-says")).toContainText("in time");
+  await page.mouse.move(box.x + 640, box.y + 8, { steps: 10 });
+  await expect(page.locator("#drag-says")).toContainText(/\d+ days late/);
+  await expect(sowing).toHaveClass(/late/);
+  await page.mouse.up();
+  await expect.poll(start).not.toBe(before);
+  await expect(page.locator(".late-words", { hasText: "too late for its season" })).toHaveCount(1);
+  const late = await start();
+  await sown().focus();
+  await page.keyboard.press("ArrowLeft");
+  await page.keyboard.press("Shift+ArrowLeft");
+  const eight = new Date(Date.parse(late) - 8 * 86_400_000).toISOString().slice(0, 10);
+  await expect.poll(start).toBe(eight);
+  await page.keyboard.press("u");
+  await page.waitForLoadState();
+  await expect.poll(start).toBe(late);
+  await page.keyboard.press("u");
+  await expect.poll(start).toBe(before);
+  await page.getByRole("link", { name: "two years" }).click();
+  await expect(page.locator(".loads g")).toHaveCount(25);
+});
+
+test("a brief is edited in place, printed, and written for others", async ({ page }) => {
+  await page.goto(at("plan"));
+  await page
+    .locator("#running-sheet tbody tr", { hasText: "can you see saturn with a telescope" })
+    .getByRole("link", { name: "brief" })
+    .click();
+  await expect(page.locator("h1")).toContainText("Can you see saturn with a telescope");
+  const part = page.locator("#section-questions");
+  await expect(part).toContainText("of page one");
+  await part.getByRole("button", { name: "Edit Questions" }).click();
+  await part.locator("textarea").fill("Is it <big>?\nHow far is it?");
+  await part.getByRole("button", { name: "Keep" }).click();
+  await expect(page.locator("#section-questions")).toContainText("edited");
+  await expect(page.locator("#section-questions li").first()).toHaveText("Is it <big>?");
+  const get = (kind) => page.request.get(page.url().replace(/#.*/, "") + `/brief.${kind}`).then((r) => r.text());
+  expect(await get("md")).toContain("- Is it \\<big\\>?");
+  expect(await get("html")).toContain("Is it &lt;big&gt;?");
+  await page.locator("#section-questions").getByRole("button", { name: "Edit Questions" }).click();
+  await page.getByRole("button", { name: "as proposed" }).click();
+  await expect(page.locator("#section-questions")).not.toContainText("edited");
+  await page.emulateMedia({ media: "print" });
+  await expect(page.locator(".top")).toBeHidden();
+  await expect(page.locator("#section-kind")).toBeVisible();
+  await page.emulateMedia({ media: "screen" });
+});
+
+test("my pages: what to do next, ticked off", async ({ page }) => {
+  await page.goto(at("plan/actions"));
+  const row = page.locator("tbody tr", { hasText: "how to find the andromeda galaxy" });
+  await expect(row).toContainText("nightporch.example/how-to/how-to-find-the-andromeda-galaxy");
+  await row.getByRole("checkbox").check();
+  await says(page).toContainText("Noted as done");
+  await page.reload();
+  await expect(row.getByRole("checkbox")).toBeChecked();
+  await page.getByRole("button", { name: /look for my pages again \(≤ \$/ }).click();
+  await expect(page.locator("#jobs")).toContainText("Look for the pages of nightporch.example");
+  await expect(page.locator("#jobs")).not.toContainText("0 of 1");
+  await expect(row).toBeVisible();
+});
+
+test("what is taken along is read by others", async ({ page }) => {
+  const get = (path) => page.request.get(at(path)).then((r) => r.text());
+  for (const [path, first] of [
+    ["plan/topics.csv", "topic"],
+    ["plan/sheet.csv", "topic"],
+  ]) {
+    const { data, errors } = Papa.parse(await get(path), { header: true, skipEmptyLines: true });
+    expect(errors).toEqual([]);
+    expect(data.length).toBeGreaterThan(9);
+    expect(data[0][first]).not.toBe("");
+  }
+  const plan = JSON.parse(await get("plan/plan.json"));
+  const schema = JSON.parse(readFileSync(new URL("../docs/plan.schema.json", import.meta.url), "utf8"));
+  const formats = { date: /^\d{4}-\d\d-\d\d$/, "date-time": true };
+  const check = new Ajv2020({ strict: true, allowUnionTypes: true, formats }).compile(schema);
+  expect(check(plan), JSON.stringify(check.errors?.slice(0, 3))).toBe(true);
+  expect(check({ ...plan, version: 2 })).toBe(false);
+
+  const calendar = await get("plan/plan.ics");
+  const events = (text) =>
+    new ICAL.Component(ICAL.parse(text)).getAllSubcomponents("vevent").map((e) => new ICAL.Event(e));
+  const list = events(calendar);
+  expect(list.length).toBeGreaterThan(7);
+  expect(new Set(list.map((e) => e.uid)).size).toBe(list.length);
+  const pleiades = list.filter((e) => e.summary.includes("how to find the pleiades"));
+  expect(pleiades.map((e) => e.summary)).toEqual([
+    "Write: how to find the pleiades (6 h)",
+    "Publish by today: how to find the pleiades",
+  ]);
+  expect(pleiades[0].description).toBe("two lines,\nand a = sign");
+  expect(pleiades[1].startDate.toString()).toBe("2026-01-31");
+  expect(pleiades[1].startDate.isDate).toBe(true);
+
+  await page.goto(at("plan"));
+  await page.locator("#feed button").click();
+  const address = await page.locator("#feed-address").inputValue();
+  const fed = await page.request.get(address);
+  expect(fed.headers()["content-type"]).toContain("text/calendar");
+  expect(events(await fed.text()).map((e) => e.uid)).toEqual(list.map((e) => e.uid));
+  await page.locator("#feed button").click();
+  await expect(page.locator("#feed-address")).not.toHaveValue(address);
+  expect((await page.request.get(address)).status()).toBe(404);
+});
+
+test("settings of writing: hours, kinds, lead and the week", async ({ page }) => {
+  await page.goto(at("settings"));
+  await page.getByLabel("Hours a week").fill("10000");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.locator("#wrong")).toContainText("0 to 168");
+  await page.getByLabel("Hours a week").fill("0");
+  await page.getByLabel("A how-to").fill("9");
+  await page.getByLabel("Days from publishing").fill("60");
+  await page.getByLabel("A week begins on").selectOption("Sunday");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText("Saved.")).toBeVisible();
+  await page.goto(at("plan/choice"));
+  await expect(page.locator("#chosen")).toContainText("With no hours a week nothing is chosen");
+  await page.goto(at("plan"));
+  await expect(page.locator(".week")).toContainText("Say how many hours you have a week");
+  await page.goto(at("settings"));
+  await expect(page.getByLabel("A how-to")).toHaveValue("9");
+  await expect(page.getByLabel("A week begins on")).toHaveValue("0");
+  await page.getByLabel("Hours a week").fill("8");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText("Saved.")).toBeVisible();
+});
