@@ -56,10 +56,18 @@ Object.assign(keys, {
   u: actions.undo,
 });
 
+// What changes on the sheet is laid over what is shown: what is opened stays open, and what is being typed
+// elsewhere stays, too. A list shows what is so, though, and not what was chosen from it before.
+document.addEventListener("htmx:after:swap", () => {
+  for (const chosen of document.querySelectorAll("#running-sheet option[selected]"))
+    if (chosen.parentElement !== document.activeElement) chosen.selected = true;
+});
+
 // The sheet is ordered by dragging, or by arrows on the handle.
 const post = (id, values) =>
   ask("POST", `${base}/plan/articles/${id}`, find("#chart") ? "#chart" : "#running", {
     source: "#notice", // or the fields of all articles would be sent
+    swap: "innerMorph",
     values,
   });
 
