@@ -115,6 +115,14 @@ export async function serve(port, world, data) {
   return child;
 }
 
+// A slow line, for those who look for what only holds when answers come at once: every answer but scripts and
+// styles comes so many milliseconds late.
+const slow = Number(process.env.SLOW ?? 0);
+const late = async (route) => {
+  if (!route.request().url().includes("/static/")) await new Promise((done) => setTimeout(done, slow));
+  await route.continue().catch(() => {}); // the page may be gone
+};
+
 // A test with the demo running; errors in the browser's console fail it.
 export const test = base.extend({
   app: [
@@ -127,6 +135,7 @@ export const test = base.extend({
   ],
   page: async ({ page }, use) => {
     const wrong = [];
+    if (slow) await page.context().route("**/*", late);
     page.on("pageerror", (e) => wrong.push(e.message));
     page.on("console", (m) => {
       if (m.type() === "error" && !/status of (4|5)\d\d/.test(m.text())) wrong.push(m.text());

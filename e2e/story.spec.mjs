@@ -328,6 +328,7 @@ test("the map shows what is left, and a box on it becomes meshes", async ({ page
     page.locator("#left b").innerText(),
   ]);
   expect(points.id.length).toBe(Number(left.replace(/\D/g, "")));
+  await expect(canvas).not.toHaveAttribute("aria-busy");
   await canvas.focus();
   await page.keyboard.press("ArrowRight");
   await expect(page.locator("#map-says")).toContainText(/Box: difficulty 0 to \d+, searches 100 to 5000/);

@@ -123,11 +123,12 @@ func (t *Topics) table() {
 		if one.Searches >= 0 && (!known || one.Searches != lead) {
 			row.Put(sieve.Searches, sieve.Of(one.Searches))
 			row.Put(sieve.FirstVisits, sieve.Of(worth.VisitsADay(one.Searches, worth.DefaultCurve)))
-			for _, f := range []*sieve.Figure{sieve.Ceiling, sieve.Worth} {
-				if v, there := from.Number(at, f); there && lead > 0 {
-					row.Put(f, sieve.Of(v/lead*one.Searches))
-				}
+			if v, there := from.Number(at, sieve.Ceiling); there && lead > 0 {
+				row.Put(sieve.Ceiling, sieve.Of(v/lead*one.Searches))
 			}
+		}
+		if one.worth >= 0 {
+			row.Put(sieve.Worth, sieve.Of(one.worth))
 		}
 		ideas[i] = row
 	}

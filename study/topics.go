@@ -67,9 +67,10 @@ type Topic struct {
 	Own      []OwnAnswer
 	Changed  bool // something was decided by hand
 
-	hand store.Topic // what was decided; its ID is 0 when nothing was
-	stem []string    // of its lead
-	core []string    // of these, what says the subject: none of best, buy, cheap
+	hand  store.Topic // what was decided; its ID is 0 when nothing was
+	worth float64     // a month, by the chances of all its wordings; −1 while it is not known
+	stem  []string    // of its lead
+	core  []string    // of these, what says the subject: none of best, buy, cheap
 }
 
 // Lead is the phrase that belongs in the title.
@@ -309,11 +310,42 @@ func (t *Topics) read(g int, one topic.Topic, at []int, placed map[uint]uint, by
 	if out.Searches == 0 {
 		out.Searches = one.Searches(t.grouped)
 	}
+	out.worth = t.worth(one, at)
 	out.ID, out.Name = out.Ideas[0].ID, out.Ideas[0].Phrase
 	if out.hand.Name != "" {
 		out.Name = out.hand.Name
 	}
 	return out
+}
+
+// worth is what an article on a topic would bring a month, in whole units; −1 while that is not known. What
+// is looked up brings what it would alone, by its own chances; the rest of the wordings that count as much a
+// search as the lead does.
+func (t *Topics) worth(one topic.Topic, at []int) float64 {
+	table := t.ideas.Table
+	lead := at[one.Lead()]
+	if _, judged := table.Number(lead, sieve.LookedUp); !judged {
+		return -1
+	}
+	sum, own, rest := 0.0, 0.0, 0.0 // own and rest are searches
+	for _, i := range one.Counted(t.grouped) {
+		searches := t.grouped[i].Searches
+		if brings, known := table.Number(at[i], sieve.Worth); known {
+			sum, own = sum+brings, own+searches
+		} else {
+			rest += searches
+		}
+	}
+	rate := 0.0
+	if brings, known := table.Number(lead, sieve.Worth); known && brings > 0 {
+		searches, _ := table.Number(lead, sieve.Searches)
+		rate = brings / searches
+	} else if own > 0 {
+		rate = sum / own
+	} else {
+		return -1
+	}
+	return sum + rest*rate
 }
 
 // Board is the topics as a board: each is its lead, with the searches of all its wordings.
@@ -349,13 +381,20 @@ func (t *Topics) Expand(leads []uint) (out []uint) {
 	return out
 }
 
-// overlay puts into an idea that leads a topic what is joined.
+// overlay puts into an idea that leads a topic what is joined. The least and the most that a topic may be
+// worth are the lead's, in proportion.
 func (t *Topics) overlay(i Idea) Idea {
 	if one, err := t.Of(i.ID); err == nil {
 		i.topic = &one
 		if one.Searches >= 0 {
 			n := int(one.Searches)
 			i.row.Searches, i.row.Under = &n, i.row.Under && n == 0
+		}
+		if lead := i.Value(sieve.Worth); lead.Known && lead.Number > 0 && one.worth >= 0 {
+			by := one.worth / lead.Number
+			for _, clicks := range []*float64{&i.row.Clicks, &i.row.ClicksLow, &i.row.ClicksHigh} {
+				*clicks = min(1, *clicks*by)
+			}
 		}
 	}
 	return i

@@ -314,6 +314,55 @@ func TestAHubGoes(t *testing.T) {
 
 func text(s string) *string { return &s }
 
+// What a topic brings is added up from what its wordings bring alone, each by its own chances; what is not
+// looked up brings as much a search as the lead.
+func TestTopicWorth(t *testing.T) {
+	s, n, ids := planted(t)
+	if _, err := s.Import(ctx, n, "more", strings.NewReader("phrase,searches\nmoon maps,950\n")); err != nil {
+		t.Fatal(err)
+	}
+	n, err := s.Regroup(ctx, n, ScopeAll, topic.Shared)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, _ := s.Board(ctx, n)
+	alone := func(name string) float64 {
+		at, _ := b.Table.Find(ids[name])
+		v, known := b.Table.Number(at, sieve.Worth)
+		if !known || v <= 0 {
+			t.Fatalf("%s is worth %v, %v", name, v, known)
+		}
+		return v
+	}
+	topics, err := s.Topics(ctx, n)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, want := range map[string]float64{
+		"star chart for beginners": alone("star chart for beginners") + alone("star chart"),
+		// “map of the moon” and “moon maps” are “moon map” in other words, and the last is searched most.
+		"moon map": alone("moon map")/900*950 + alone("lunar moon map"),
+	} {
+		one, err := topics.Of(ids[name])
+		if err != nil {
+			t.Fatal(err)
+		}
+		articles, err := s.Articles(ctx, n, topics, []Topic{one})
+		if err != nil {
+			t.Fatal(err)
+		}
+		at, _ := topics.Board().Table.Find(one.ID)
+		shown, _ := topics.Board().Table.Number(at, sieve.Worth)
+		low, likely, high, known := articles[0].Worth()
+		if math.Abs(shown-want) > 1e-4 || !known || math.Abs(float64(likely)/1e6-want) > 1e-4 {
+			t.Errorf("%s: in the list %v, on the sheet %d, by hand %v", one.Name, shown, likely, want)
+		}
+		if low > likely || likely > high {
+			t.Errorf("%s: %d–%d–%d", one.Name, low, likely, high)
+		}
+	}
+}
+
 func TestSheet(t *testing.T) {
 	s, n, ids := planted(t)
 	names, err := s.PutAside(ctx, n, []uint{ids["lunar moon map"], ids["star chart"]})

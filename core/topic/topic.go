@@ -97,20 +97,29 @@ type Topic struct{ Members []Member }
 // Lead is the index of the phrase that belongs in the title.
 func (t Topic) Lead() int { return t.Members[0].Idea }
 
-// Searches adds up what the topic is searched. Variants of one another are searched
-// by the same people in other words: of each variant key only the most searched idea
-// counts.
-func (t Topic) Searches(ideas []Idea) float64 {
-	most := map[string]float64{}
-	sum := 0.0
+// Counted are the ideas of the topic whose searches add up, as indices into what was grouped. Variants of
+// one another are searched by the same people in other words: of each variant key only the most searched
+// idea counts, of equals the first.
+func (t Topic) Counted(ideas []Idea) (out []int) {
+	of := map[string]int{} // place in out, by variant
 	for _, m := range t.Members {
 		i := ideas[m.Idea]
-		if i.Variant == "" {
-			sum += i.Searches
-		} else if i.Searches > most[i.Variant] {
-			sum += i.Searches - most[i.Variant]
-			most[i.Variant] = i.Searches
+		at, seen := of[i.Variant]
+		switch {
+		case i.Variant == "" || !seen:
+			of[i.Variant] = len(out)
+			out = append(out, m.Idea)
+		case i.Searches > ideas[out[at]].Searches:
+			out[at] = m.Idea
 		}
+	}
+	return out
+}
+
+// Searches adds up what the topic is searched.
+func (t Topic) Searches(ideas []Idea) (sum float64) {
+	for _, i := range t.Counted(ideas) {
+		sum += ideas[i].Searches
 	}
 	return sum
 }

@@ -71,18 +71,23 @@ function along(step) {
 
 export const siftValues = () => new URLSearchParams(new FormData(find("#sift")));
 
-function listAddress() {
+// askList asks for the list by a sieve. Whatever asks for it, the last one is answered (hx-sync).
+export const askList = (query) => ask("GET", `${find("#sift").getAttribute("action")}?${query}`, "#list");
+
+const onItsWay = "#sift.htmx-request, #list.htmx-request, #list .htmx-request";
+
+function asItIs() {
   const values = siftValues();
   values.set("quiet", "yes");
   values.set("begin", first());
   const row = selected();
   if (row) values.set("idea", row.dataset.id);
-  return `${find("#sift").getAttribute("action")}?${values}`;
+  return values;
 }
 
 let reloading = null;
 
-// reload renews the list, at most once in a second and a half.
+// reload renews the list, at most once in a second and a half, and after what else was asked for.
 export function reload(pick) {
   if (!find("#sift")) return;
   if (pick) {
@@ -94,15 +99,16 @@ export function reload(pick) {
   reloading = setTimeout(
     async () => {
       reloading = null;
+      if (find(onItsWay)) return reload(pick);
       const focused = find("#list").contains(document.activeElement);
-      await ask("GET", listAddress(), "#list");
+      await askList(asItIs());
       const row = (pick && find(`#idea-${pick}`)) || selected();
       if (row) select(row, { focus: focused, load: false, scroll: Boolean(pick) });
       const open = find("#drawer .drawer");
       const shown = open && (find(`#idea-${open.dataset.id}`) ? open.dataset.id : selected()?.dataset.id);
       if (shown && wanted === null) openDrawer(shown);
     },
-    1500 * (pick ? 0 : 1),
+    pick && !find(onItsWay) ? 0 : 1500,
   );
 }
 

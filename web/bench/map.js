@@ -14,6 +14,7 @@ const css = (name) => getComputedStyle(document.documentElement).getPropertyValu
 
 async function begin(canvas) {
   const answer = await fetch(canvas.dataset.points).catch(() => null);
+  canvas.removeAttribute("aria-busy");
   if (!answer?.ok) return notice("The points of the map could not be had.");
   const points = await answer.json();
   const top = Math.max(100, ...points.searches.slice(0, 1000), ...points.searches.slice(-1));

@@ -1,7 +1,7 @@
 // The sieve is built here: meshes are added, taken out, moved by dragging or keys, switched
 // off and on; changes are undone and made again, saved, and begun with.
-import { actions, ask, base, body, find, keys, sendIn } from "../frame/frame.js";
-import { siftValues } from "./list.js";
+import { actions, base, body, find, keys, sendIn } from "../frame/frame.js";
+import { askList, siftValues } from "./list.js";
 
 const form = () => find("#sift");
 const meshes = () => [...document.querySelectorAll("#sieve-body .meshes > .mesh")];
@@ -10,7 +10,7 @@ const meshes = () => [...document.querySelectorAll("#sieve-body .meshes > .mesh"
 async function remake(query = siftValues(), focus = () => {}) {
   query.delete("remade");
   query.set("remade", "yes");
-  await ask("GET", `${form().getAttribute("action")}?${query}`, "#list");
+  await askList(query);
   focus();
 }
 

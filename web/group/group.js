@@ -1,6 +1,6 @@
 // Topics: grouping them otherwise, and what is done with them by hand.
-import { actions, ask, base, find, notice, send } from "../frame/frame.js";
-import { openDrawer, reload, select, selected, siftValues } from "../bench/list.js";
+import { actions, base, find, notice, send } from "../frame/frame.js";
+import { askList, openDrawer, reload, select, selected, siftValues } from "../bench/list.js";
 
 const onBench = () => find("#grouping") !== null;
 const here = () => find("#drawer .drawer.topic")?.dataset.id;
@@ -14,7 +14,7 @@ async function renew(id) {
   const query = siftValues();
   query.set("remade", "yes");
   if (id) query.set("idea", id);
-  await ask("GET", `${find("#sift").getAttribute("action")}?${query}`, "#list");
+  await askList(query);
   const row = find(`#idea-${id}`) ?? selected();
   if (row) {
     select(row, { focus: false, load: false });
