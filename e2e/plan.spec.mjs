@@ -198,8 +198,10 @@ test("the sheet: hours, days, deadline, note, order, published", async ({ page }
   await row.getByLabel("Published at").fill("https://elsewhere.example/x");
   await row.getByRole("button", { name: "It is out" }).click();
   await says(page).toContainText("is not a page of nightporch.example");
-  await row.locator("summary").click(); // what was opened stayed open through all of that
+  await expect(row.getByLabel("Published at")).toBeVisible(); // it stayed open through all of that
+  await page.keyboard.press("Escape");
   await expect(row.getByLabel("Published at")).toBeHidden();
+  await expect(row.locator("summary")).toBeFocused();
   const handle = row.locator(".handle");
   await handle.focus();
   await page.keyboard.press("ArrowUp");

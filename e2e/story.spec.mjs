@@ -106,19 +106,22 @@ test("meshes are moved, switched off, taken out, and all of that is undone", asy
   await expect(page.locator("#count-words")).toContainText("off");
   await page.keyboard.press("Delete");
   await expect.poll(order).toEqual(["show", "searches-from", "lacks"]);
+  await expect(page).not.toHaveURL(/words/); // changes that the list has not answered yet are one
   await page.getByRole("button", { name: /^Mesh Ideas/ }).focus();
   await page.keyboard.press("Delete");
   await expect.poll(order).toEqual(["searches-from", "lacks"]);
   await expect(page).toHaveURL(/show=all/);
-  for (let i = 0; i < 3; i++) {
-    await page.getByRole("button", { name: "Undo" }).first().click();
-    await page.waitForTimeout(250);
-  }
+  for (let i = 0; i < 3; i++) await page.getByRole("button", { name: "Undo" }).first().click();
   await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
   await expect(left).toHaveText(before);
   await page.getByRole("button", { name: "Redo" }).click();
   await expect(page.locator("#count-words")).toContainText("off");
   await page.goBack();
+  await expect(left).toHaveText(before);
+  await page.getByRole("button", { name: /^Mesh Words at least/ }).press("Delete");
+  await page.getByRole("button", { name: "Undo" }).first().click(); // before or after that is answered
+  await expect(page).toHaveURL(/words=4/);
+  await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
   await expect(left).toHaveText(before);
   const handle = await page.locator('.mesh[data-key="lacks"] .handle').boundingBox();
   const first = await page.locator('.mesh[data-key="show"]').boundingBox();
@@ -339,8 +342,7 @@ test("the map shows what is left, and a box on it becomes meshes", async ({ page
   await expect(page.locator("#left b")).toHaveText(ideas);
   await expect(page.getByLabel("Difficulty at most", { exact: true })).toHaveValue(to);
   await page.getByRole("link", { name: "map", exact: true }).click();
-  await expect(canvas).toBeVisible();
-  await page.waitForTimeout(400);
+  await expect(canvas).not.toHaveAttribute("aria-busy");
   const box = await canvas.boundingBox();
   await page.mouse.move(box.x + 60, box.y + 40);
   await page.mouse.down();

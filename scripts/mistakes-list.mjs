@@ -421,4 +421,17 @@ export const mistakes = [
     "if true {",
     "undo puts ideas where they were last instead of first",
   ],
+  ["core/topic/hubs.go", "given = flat(given)", "", "a hub that hangs on another keeps its spokes"],
+  [
+    "study/topics.go",
+    "sum, own = sum+brings, own+searches",
+    "rest += searches + 0*brings",
+    "a topic's worth goes by its lead's chances alone",
+  ],
+  [
+    "core/plan/calendar.go",
+    "if s.Published.IsZero() && today.Before(",
+    "if today.Before(",
+    "what is published is said to have missed its season",
+  ],
 ];

@@ -30,15 +30,8 @@ func (t *Topics) hang() {
 			given[i], one.HubHand = topic.NoHub, true
 		default:
 			id, _ := strconv.ParseUint(hub, 10, 32)
-			if h, there := t.byHand[uint(id)]; there && h != i && t.List[h].hand.Hub != strconv.Itoa(int(one.hand.ID)) {
+			if h, there := t.byHand[uint(id)]; there && h != i {
 				given[i], one.HubHand = h, true
-			}
-		}
-	}
-	for i, hub := range given { // one that hangs itself is no hub
-		if hub != topic.NoHub {
-			if on, some := given[hub]; some && on != topic.NoHub {
-				given[i] = on
 			}
 		}
 	}

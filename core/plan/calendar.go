@@ -50,6 +50,7 @@ type Sown struct {
 	Settled time.Time // the day by which it has found its place
 	Season  time.Time // first day of the first peak that it can be settled for; zero without a peak
 	Last    time.Time // last day to publish for the next peak from today on; zero without a peak
+	Missed  time.Time // that of the peak before, when it has not ended yet; zero once it has, or what is published
 	Due     time.Time // the earlier of Last and the deadline; zero is none
 	Late    int       // days that Ready is after Due; 0 when it is not
 	Misses  bool      // what it is late for is the season
@@ -83,6 +84,10 @@ func Sow(s Sowing, today time.Time, perWeek, lead int) Sown {
 	}
 	if day, ok := s.Peak.PublishBy(asOf, time.Duration(lead)*24*time.Hour); ok {
 		out.Last = day
+		before := day.AddDate(0, 0, lead).AddDate(-1, 0, 0)
+		if s.Published.IsZero() && today.Before(before.AddDate(0, s.Peak.Months, 0)) {
+			out.Missed = before.AddDate(0, 0, -lead)
+		}
 	}
 	if out.Due = out.Last; !s.Deadline.IsZero() && (out.Due.IsZero() || s.Deadline.Before(out.Due)) {
 		out.Due = s.Deadline

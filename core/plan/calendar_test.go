@@ -50,6 +50,17 @@ func TestSow(t *testing.T) {
 			t.Errorf("%s: %+v", name, got)
 		}
 	}
+	// Between its last day and its end a peak is missed, and said to be; what is published has missed nothing.
+	for today, want := range map[string][2]string{"2026-07-03": {"2026-07-03", ""}, "2026-07-04": {"2027-07-03",
+		"2026-07-03"}, "2026-11-30": {"2027-07-03", "2026-07-03"}, "2026-12-01": {"2027-07-03", ""}} {
+		got := Sow(Sowing{Hours: 8, Peak: october}, on(today), 8, 90)
+		if !got.Last.Equal(on(want[0])) || !got.Missed.Equal(on(want[1])) {
+			t.Errorf("on %s: last %v, missed %v", today, got.Last, got.Missed)
+		}
+		if out := Sow(Sowing{Published: on(today), Peak: october}, on(today), 8, 90); !out.Missed.IsZero() {
+			t.Errorf("published on %s: missed %v", today, out.Missed)
+		}
+	}
 }
 
 func TestLoads(t *testing.T) {

@@ -170,6 +170,11 @@ func TestHubs(t *testing.T) {
 			t.Errorf("%d hangs on %d, which hangs on %d", i, h, got[h])
 		}
 	}
+	// A chain by hand, as a file may bring one: everything hangs on its end. A circle hangs on nothing.
+	got = Hubs(topics, map[int]int{2: 3, 3: 4, 4: 5, 5: 6, 0: 1, 1: 0, 7: 1})
+	if want := []int{NoHub, NoHub, 6, 6, 6, 6, NoHub, NoHub}; !reflect.DeepEqual(got, want) {
+		t.Errorf("a chain and a circle: %v, want %v", got, want)
+	}
 	if len(Hubs(nil, nil)) != 0 {
 		t.Error("hubs of nothing")
 	}

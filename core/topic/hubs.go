@@ -28,8 +28,10 @@ const (
 // Hubs proposes for each topic the overview that it is a spoke of: the index of another topic, or
 // NoHub. A spoke says all that its hub's lead says, and more: of several such the one that says most;
 // or some of it that not every topic says, and shares pages with it. What has few spokes is no hub, and
-// what is one hangs on none itself. given are hubs that somebody chose, by topic; they stay.
+// what is one hangs on none itself. given are hubs that somebody chose, by topic; they stay, but for one
+// that hangs on another itself: its spokes hang on that one, too.
 func Hubs(topics []Subject, given map[int]int) []int {
+	given = flat(given)
 	stems := make([][]string, len(topics))
 	count := map[string]int{}
 	for i, t := range topics {
@@ -141,6 +143,25 @@ func Hubs(topics []Subject, given map[int]int) []int {
 		} else if gone[i] && !kept[i] {
 			out[i] = best(i)
 		}
+	}
+	return out
+}
+
+// flat hangs everything on what hangs on nothing. What would hang on itself in the end hangs on nothing.
+func flat(given map[int]int) map[int]int {
+	out := make(map[int]int, len(given))
+	for i, hub := range given {
+		for range given {
+			on, some := given[hub]
+			if hub == NoHub || !some || on == NoHub {
+				break
+			}
+			hub = on
+		}
+		if on, some := given[hub]; some && on != NoHub { // round and round
+			hub = NoHub
+		}
+		out[i] = hub
 	}
 	return out
 }

@@ -74,7 +74,7 @@ export const siftValues = () => new URLSearchParams(new FormData(find("#sift")))
 // askList asks for the list by a sieve. Whatever asks for it, the last one is answered (hx-sync).
 export const askList = (query) => ask("GET", `${find("#sift").getAttribute("action")}?${query}`, "#list");
 
-const onItsWay = "#sift.htmx-request, #list.htmx-request, #list .htmx-request";
+export const onItsWay = () => find("#sift.htmx-request, #list.htmx-request, #list .htmx-request") !== null;
 
 function asItIs() {
   const values = siftValues();
@@ -99,7 +99,7 @@ export function reload(pick) {
   reloading = setTimeout(
     async () => {
       reloading = null;
-      if (find(onItsWay)) return reload(pick);
+      if (onItsWay()) return reload(pick);
       const focused = find("#list").contains(document.activeElement);
       await askList(asItIs());
       const row = (pick && find(`#idea-${pick}`)) || selected();
@@ -108,7 +108,7 @@ export function reload(pick) {
       const shown = open && (find(`#idea-${open.dataset.id}`) ? open.dataset.id : selected()?.dataset.id);
       if (shown && wanted === null) openDrawer(shown);
     },
-    pick && !find(onItsWay) ? 0 : 1500,
+    pick && !onItsWay() ? 0 : 1500,
   );
 }
 

@@ -14,9 +14,9 @@ const css = (name) => getComputedStyle(document.documentElement).getPropertyValu
 
 async function begin(canvas) {
   const answer = await fetch(canvas.dataset.points).catch(() => null);
-  canvas.removeAttribute("aria-busy");
   if (!answer?.ok) return notice("The points of the map could not be had.");
   const points = await answer.json();
+  if (canvas !== shown) return;
   const top = Math.max(100, ...points.searches.slice(0, 1000), ...points.searches.slice(-1));
   const view = { x0: -1, x1: most + 2, y0: 0.6, y1: Math.log10(top) + 0.15 };
   map = {
@@ -27,6 +27,7 @@ async function begin(canvas) {
     box: null,
     jitter: points.id.map((id) => (id * 2654435761) % 997),
   };
+  canvas.removeAttribute("aria-busy");
   resize();
   new ResizeObserver(resize).observe(canvas.parentElement);
 }
@@ -328,10 +329,14 @@ document.addEventListener(
   true,
 );
 
+let shown = null; // the canvas whose points are drawn, or on their way
+
 function look() {
   const canvas = find("#map");
-  if (!canvas) map = null;
-  else if (map?.canvas !== canvas) begin(canvas);
+  if (canvas === shown) return;
+  shown = canvas;
+  map = null;
+  if (canvas) begin(canvas);
 }
 
 document.addEventListener("htmx:after:swap", look);

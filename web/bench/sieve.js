@@ -1,7 +1,7 @@
 // The sieve is built here: meshes are added, taken out, moved by dragging or keys, switched
 // off and on; changes are undone and made again, saved, and begun with.
 import { actions, base, body, find, keys, sendIn } from "../frame/frame.js";
-import { askList, siftValues } from "./list.js";
+import { askList, onItsWay, siftValues } from "./list.js";
 
 const form = () => find("#sift");
 const meshes = () => [...document.querySelectorAll("#sieve-body .meshes > .mesh")];
@@ -186,8 +186,10 @@ document.addEventListener(
 const past = `sieves of ${base} ${body.dataset.stage}`;
 const read = () => JSON.parse(sessionStorage.getItem(past) || '{"at":-1,"list":[]}');
 
+let travelling = 0; // how many of those that are asked for again are not shown yet
+
 function remember() {
-  if (!form()) return;
+  if (!form() || travelling) return;
   const now = location.search.replace(/[?&]idea=\d+/, "");
   const h = read();
   if (h.list[h.at] !== now) {
@@ -204,12 +206,20 @@ function remember() {
   }
 }
 
-function travel(step) {
+// travel goes back, or on again. A change that is still on its way is the one that is taken back.
+async function travel(step) {
+  if (!form()) return;
+  const changing = onItsWay() && !travelling;
+  if (!onItsWay()) remember();
   const h = read();
-  if (!form() || h.list[h.at + step] === undefined) return;
-  h.at += step;
+  const at = changing ? h.at + step + 1 : h.at + step;
+  if (h.list[at] === undefined || (changing && step > 0)) return;
+  h.at = at;
   sessionStorage.setItem(past, JSON.stringify(h));
-  remake(new URLSearchParams(h.list[h.at] || `sort=${find('[name="sort"]', form()).value}`));
+  travelling++;
+  await remake(new URLSearchParams(h.list[at] || `sort=${find('[name="sort"]', form()).value}`));
+  travelling--;
+  remember();
 }
 
 // The chips follow what is left, once it is shown.

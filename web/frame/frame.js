@@ -67,10 +67,20 @@ export const actions = {
 export const keys = { "?": () => actions.keys() };
 export const escapes = [];
 
+// What opens over the page is shut by a click elsewhere, and by Escape.
+const over = "details[data-over][open]";
+
+escapes.push(() => {
+  const open = find(over);
+  if (!open) return;
+  if (open.contains(document.activeElement)) find("summary", open).focus();
+  open.open = false;
+});
+
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-do]");
   if (button) actions[button.dataset.do]?.(button, event);
-  const open = find(".picker[open]");
+  const open = find(over);
   if (open && !open.contains(event.target)) open.open = false;
 });
 

@@ -254,7 +254,11 @@ func SeasonWords(a study.Article) string {
 	if p.Months > 1 {
 		says += "–" + p.Last().String()[:3]
 	}
-	return fmt.Sprintf("peaks %s: out by %s", says, a.Sown.Last.Format("2 January 2006"))
+	says = fmt.Sprintf("peaks %s: out by %s", says, a.Sown.Last.Format("2 January 2006"))
+	if !a.Sown.Missed.IsZero() {
+		says += fmt.Sprintf("; for the peak before that it was %s", a.Sown.Missed.Format("2 January 2006"))
+	}
+	return says
 }
 
 // trimmed is a topic with its first ideas only.
