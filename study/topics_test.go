@@ -30,7 +30,7 @@ func (f *field) Search(c context.Context, q string, in market.Locale, depth int)
 	if strings.Contains(q, "moon") {
 		subject = "moon"
 	}
-	r := market.Results{Engine: "fake", Total: 5000}
+	r := market.Results{Engine: "fake", Total: 5000, AnswerBox: q == "star chart"} // which takes clicks
 	for i := range depth {
 		r.Organic = append(r.Organic, market.Organic{Position: i + 1,
 			URL: fmt.Sprintf("http://%s%d.example/", subject, i), Title: "About " + q})
