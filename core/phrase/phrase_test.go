@@ -214,3 +214,15 @@ func BenchmarkVariantKey(b *testing.B) {
 		VariantKey("best telescope for viewing the rings of saturn", "en")
 	}
 }
+
+func TestAhead(t *testing.T) {
+	for normal, want := range map[string]string{"best telescope for beginners": "best telescope", "saturn": "saturn",
+		"with binoculars": "", "": ""} {
+		if got := Ahead(normal, "en"); got != want {
+			t.Errorf("ahead of %q: %q", normal, got)
+		}
+	}
+	if got := Ahead("telescope for kids", "xx"); got != "telescope for kids" {
+		t.Errorf("in no language we know: %q", got)
+	}
+}

@@ -42,6 +42,18 @@ func set(s string) map[string]bool {
 // prepositions, pronouns, auxiliaries. Negations are not among them.
 func IsFunctionWord(w, lang string) bool { return lexicons[lang].function[w] }
 
+// Ahead is what a phrase says ahead of its first preposition: all of it when it has none, nothing when it
+// begins with one.
+func Ahead(normal, lang string) string {
+	words := Words(normal)
+	for i, w := range words {
+		if lexicons[lang].prepositions[w] {
+			return strings.Join(words[:i], " ")
+		}
+	}
+	return normal
+}
+
 // QuestionWords are the words put before a seed when ideas are gathered, most
 // asked first. Unknown language: none.
 func QuestionWords(lang string) []string { return lexicons[lang].asked }

@@ -99,8 +99,17 @@ func BriefOf(s Subject) Brief {
 	return b
 }
 
-// titled sets the first letter in capitals: the rest stays as people type it.
-func titled(lead string) string {
+// titled sets the first letter in capitals, and in English “I”: the rest stays as people type it.
+func titled(lead, lang string) string {
+	if lang == "en" {
+		words := strings.Split(lead, " ")
+		for i, w := range words {
+			if w == "i" {
+				words[i] = "I"
+			}
+		}
+		lead = strings.Join(words, " ")
+	}
 	for i, r := range lead {
 		return strings.ToUpper(string(r)) + lead[i+len(string(r)):]
 	}
@@ -112,16 +121,18 @@ var byKind = map[serp.PageType]string{serp.HowTo: "step by step", serp.Compariso
 	serp.Article: "what to know first"}
 
 // titles are proposals that hold the lead phrase: alone, and with what other searchers add or ask, in
-// their words.
+// their words. What is added is a piece of what they type, from the first word that the lead has not to the
+// last, with what leads to it: words picked out make no sense.
 func titles(s Subject, b Brief) []string {
-	out := []string{titled(s.Lead)}
+	lead := titled(s.Lead, s.Lang)
+	out := []string{lead}
 	shapes := phrase.Shapes(s.Lead, s.Lang)
 	asks := phrase.Has(shapes, phrase.Question) && !phrase.Has(shapes, phrase.HowTo)
 	if asks {
 		out[0] += "?"
 	}
 	add := func(rest string) {
-		t := strings.TrimSuffix(titled(s.Lead), "?") + map[bool]string{true: "? ", false: ": "}[asks] + titled(rest)
+		t := strings.TrimSuffix(lead, "?") + map[bool]string{true: "? ", false: ": "}[asks] + titled(rest, s.Lang)
 		if rest != "" && len(out) < mostTitles && len([]rune(t)) <= longestTitle && !slices.Contains(out, t) {
 			out = append(out, t)
 		}
@@ -131,16 +142,26 @@ func titles(s Subject, b Brief) []string {
 		own[stem] = true
 	}
 	for _, other := range s.Support { // what another wording adds
-		var more []string
-		for _, w := range phrase.Words(other) {
+		if has := phrase.Shapes(other, s.Lang); phrase.Has(has, phrase.Question) || phrase.Has(has, phrase.Buying) {
+			continue // a question is asked as a whole below; “for sale” adds nothing to a title
+		}
+		words := phrase.Words(other)
+		first, last, count := -1, -1, 0
+		for i, w := range words {
 			form := func(o string) bool { return strings.HasPrefix(w, o) || strings.HasPrefix(o, w) } // lens, lenses
 			if !own[phrase.Stem(w, s.Lang)] && !Praises(w, s.Lang) && !phrase.IsFunctionWord(w, s.Lang) &&
 				!slices.ContainsFunc(phrase.Words(s.Lead), form) {
-				more = append(more, w)
+				if first < 0 {
+					first = i
+				}
+				last, count = i, count+1
 			}
 		}
-		if len(more) > 1 { // a single word is no title
-			add(strings.Join(more, " "))
+		for first > 0 && phrase.IsFunctionWord(words[first-1], s.Lang) {
+			first, count = first-1, count+1 // “with a fibre cloth”
+		}
+		if count > 1 { // a single word is no title
+			add(strings.Join(words[first:last+1], " "))
 		}
 	}
 	for _, q := range b.Questions {
@@ -210,8 +231,11 @@ func questions(s Subject, texts []text) []Heading {
 	for _, e := range s.Reading.Ten() {
 		found = append(found, e.Title)
 	}
-	for _, q := range slices.Concat(s.Support, s.Related) {
+	for i, q := range slices.Concat(s.Support, s.Related) {
 		if q = phrase.Normal(q); !phrase.Has(phrase.Shapes(q, s.Lang), phrase.Question) {
+			continue
+		}
+		if i >= len(s.Support) && besideTheSubject(s.Lead, q, s.Lang) {
 			continue
 		}
 		q = phrase.AsRead(q, found, s.Lang)
@@ -225,6 +249,25 @@ func questions(s Subject, texts []text) []Heading {
 		}
 	}
 	return out
+}
+
+// besideTheSubject holds when all that a question has in common with a lead stands behind a preposition in
+// both: “is baking good for beginners” beside “best telescope for beginners”.
+func besideTheSubject(lead, q, lang string) bool {
+	stems := func(normal string) []string {
+		words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool { return Praises(w, lang) })
+		return phrase.ContentStems(strings.Join(words, " "), lang)
+	}
+	ahead := append(stems(phrase.Ahead(lead, lang)), stems(phrase.Ahead(q, lang))...)
+	of, common := stems(lead), false
+	for _, stem := range stems(q) {
+		if slices.Contains(of, stem) {
+			if common = true; slices.Contains(ahead, stem) {
+				return false
+			}
+		}
+	}
+	return common
 }
 
 // theirs are subheadings that several of the ten have: those about the subject, then others; of each those

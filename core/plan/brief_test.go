@@ -35,11 +35,11 @@ func TestBrief(t *testing.T) {
 				Tables: []string{"cloth, price"}},
 			{Headings: []string{"The tools", "Storing"}, Text: "safely, safe", Steps: 5, Tables: []string{"cloth, price"}}},
 		Support: []string{"barlow lens cleaning", "how do you clean a barlow lens", "can you wash a barlow lens",
-			"cleaning barlow lenses"},
+			"cleaning barlow lenses", "barlow lens cleaning cloth", "clean a barlow lens with a cloth made of fibre"},
 		Related:   []string{"Can you wash a Barlow lens?", "What is a Barlow lens?"},
 		Modifiers: []phrase.Modifier{{Word: "safely", Stem: phrase.Stem("safely", "en")}, {Word: "home", Stem: "home"}}})
-	want := Brief{Titles: []string{"Clean a barlow lens", "Clean a barlow lens: Can you wash a barlow lens?",
-		"Clean a barlow lens: What is a barlow lens?", "Clean a barlow lens: Step by step"},
+	want := Brief{Titles: []string{"Clean a barlow lens", "Clean a barlow lens: With a cloth made of fibre",
+		"Clean a barlow lens: Can you wash a barlow lens?", "Clean a barlow lens: What is a barlow lens?"},
 		Kind: serp.HowTo, Words: 900, Links: 2, PublishBy: by,
 		Questions: []Heading{{"can you wash a barlow lens", 0}, {"what is a barlow lens", 1}},
 		Headings:  []Heading{{"The tools", 2}}, Mention: []Mention{{"safely", 2}, {"home", 0}},
@@ -55,5 +55,24 @@ func TestBrief(t *testing.T) {
 	if none := BriefOf(Subject{Lead: "élan", Lang: "fr"}); none.Titles[0] != "Élan" || none.Words != 0 ||
 		!strings.HasPrefix(none.Because, "there are no results") {
 		t.Errorf("without results: %+v", none)
+	}
+}
+
+func TestBesideTheSubject(t *testing.T) {
+	for _, c := range []struct {
+		lead, q string
+		want    bool
+	}{
+		{"best telescope for beginners", "is baking good for beginners", true},
+		{"good telescope for beginners", "is baking good for beginners", true},
+		{"best telescope for beginners", "is a telescope good for beginners", false},
+		{"best small telescope for viewing saturn", "how far away is saturn", false},
+		{"how to see saturn", "can you see saturn with binoculars", false},
+		{"how to see saturn", "which planet has rings", false},
+		{"telescope", "", false},
+	} {
+		if got := besideTheSubject(c.lead, c.q, "en"); got != c.want {
+			t.Errorf("%s beside %s: %v", c.q, c.lead, got)
+		}
 	}
 }
