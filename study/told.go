@@ -7,7 +7,6 @@ import (
 
 	"cleverniche/board"
 	"cleverniche/core/phrase"
-	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
 	"cleverniche/core/worth"
@@ -41,17 +40,6 @@ func (t *Topics) hang() {
 			t.List[hub].Spokes = append(t.List[hub].Spokes, i)
 		}
 	}
-}
-
-// subjectStems are the content stems of a phrase but for words that say how it is sought and not what.
-func subjectStems(normal, lang string) []string {
-	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool {
-		return phrase.Has(phrase.Shapes(w, lang), phrase.Buying) || plan.Praises(w, lang)
-	})
-	if len(words) == 0 {
-		return phrase.ContentStems(normal, lang)
-	}
-	return phrase.ContentStems(strings.Join(words, " "), lang)
 }
 
 // mostHung is of how many topics hubs are told: more are nobody's plan, and take long.
