@@ -10,7 +10,7 @@ test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
   await page.goto(app.address);
   await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");
   await expect(page.locator("#trail li.here b")).toHaveText("Sift");
-  expect(await rows(page).count()).toBeGreaterThan(20);
+  await expect.poll(() => rows(page).count()).toBeGreaterThan(20);
   await expect(page.locator("#drawer h2")).not.toBeEmpty();
 });
 
