@@ -139,10 +139,12 @@ func (t *Topics) about(lead string) (out []phrase.Searched) {
 	return out
 }
 
-// usefulModifiers are those that more than one phrase says, or that somebody searches.
+// usefulModifiers are those that more than one phrase says, or that somebody searches, and that say something
+// of a subject.
 func usefulModifiers(list []phrase.Modifier, lang string) []phrase.Modifier {
 	return slices.DeleteFunc(list, func(m phrase.Modifier) bool {
-		return m.Searches < 1 && m.Ideas < 2 || len([]rune(m.Word)) < 2 || plan.Praises(m.Word, lang) ||
+		return m.Searches < 1 && m.Ideas < 2 || len([]rune(m.Word)) < 2 ||
+			plan.Praises(m.Word, lang) || phrase.IsLight(m.Word, lang) ||
 			phrase.Has(phrase.Shapes(m.Word, lang), phrase.Buying)
 	})
 }
@@ -197,31 +199,42 @@ func (s *Study) sections(n Niche, t *Topics, a Article, b plan.Brief, ev Evidenc
 	if b.Words > 0 {
 		add("length", "Length", message.NewPrinter(language.English).Sprintf("about %d words", (b.Words+25)/50*50))
 	}
+	read := "page one" // what is counted in
+	if b.Read < len(ev.Reading.Ten()) {
+		read = fmt.Sprintf("the %d that were read", b.Read)
+	}
 	var heads []string
 	for _, q := range b.Questions {
 		line := q.Text + "?"
-		if ev.Phrase != "" {
-			line += map[bool]string{true: " (none of page one answers it)",
-				false: fmt.Sprintf(" (%d of page one answer it)", q.Have)}[q.Have == 0]
+		switch {
+		case b.Read == 0:
+		case q.Have == 0:
+			line += fmt.Sprintf(" (none of %s answers it)", read)
+		default:
+			line += fmt.Sprintf(" (%d of %s answer%s it)", q.Have, read, map[bool]string{true: "s"}[q.Have == 1])
 		}
 		heads = append(heads, line)
 	}
 	add("questions", "Questions to answer, in the readers' words", heads...)
 	heads = nil
 	for _, h := range b.Headings {
-		heads = append(heads, fmt.Sprintf("%s (%d of page one)", h.Text, h.Have))
+		heads = append(heads, fmt.Sprintf("%s (%d of %s)", h.Text, h.Have, read))
 	}
 	add("headings", "What others have as headings", heads...)
 	var also []string
 	for _, idea := range a.Ideas {
-		if idea.ID != a.ID && len(also) < mostAlso {
+		if idea.ID != a.ID && len(also) < mostAlso && !phrase.Slipped(idea.Phrase, a.Lead()) {
 			also = append(also, idea.Phrase)
 		}
 	}
 	add("wordings", "Other ways people say it", also...)
 	var words []string
 	for _, m := range b.Mention {
-		words = append(words, fmt.Sprintf("%s (%d of %d pages)", m.Word, m.Do, len(ev.Reading.Ten())))
+		line := m.Word
+		if b.Read > 0 {
+			line += fmt.Sprintf(" (%d of %d pages)", m.Do, b.Read)
+		}
+		words = append(words, line)
 	}
 	add("mention", "Words to mention", words...)
 	add("lack", "What the weak pages on page one lack", b.Lack...)

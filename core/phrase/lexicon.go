@@ -8,7 +8,8 @@ type lexicon struct {
 	questions, lists, verdicts, locals, buying, sites, prepositions map[string]bool
 	phrases                                                         map[Shape][]string
 	function                                                        map[string]bool
-	asked                                                           []string // before a seed, most asked first
+	light                                                           map[string]bool // see IsLight
+	asked                                                           []string        // before a seed, most asked first
 	// last are words that ask for a site where they end the phrase.
 	last map[string]bool
 	// blind takes out what looks like a sign and is none; it may be nil.

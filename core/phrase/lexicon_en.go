@@ -42,6 +42,9 @@ var inEnglish = lexicon{
 	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
 		"can could should would will it its this that these those i you my your me we our how what which " +
 		"when where why who whom into onto than then there their if so"),
+	light: set("get gets got getting need needs needed make makes made making use uses used using do does doing go goes " +
+		"going want wants have has having see seen set put take takes keep keeps know let try up down out off much many " +
+		"more most less very too also just not no vs versus kind kinds sort sorts thing things way ways"),
 	asked: strings.Fields("how what which why when where can is are do does should will who"),
 	most:  "most",
 	superlative: func(w string) bool {

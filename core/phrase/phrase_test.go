@@ -215,6 +215,17 @@ func BenchmarkVariantKey(b *testing.B) {
 	}
 }
 
+func TestIsLight(t *testing.T) {
+	for word, want := range map[string]bool{"get": true, "versus": true, "telescope": false, "": false} {
+		if IsLight(word, "en") != want {
+			t.Errorf("%q is light: %v", word, !want)
+		}
+	}
+	if IsLight("get", "xx") {
+		t.Error("light in a language nobody knows")
+	}
+}
+
 func TestAhead(t *testing.T) {
 	for normal, want := range map[string]string{"best telescope for beginners": "best telescope", "saturn": "saturn",
 		"with binoculars": "", "": ""} {
@@ -224,5 +235,25 @@ func TestAhead(t *testing.T) {
 	}
 	if got := Ahead("telescope for kids", "xx"); got != "telescope for kids" {
 		t.Errorf("in no language we know: %q", got)
+	}
+}
+
+func TestSlipped(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		want bool
+	}{
+		{"can you se saturn", "can you see saturn", true},
+		{"can you see satrun", "can you see saturn", true},
+		{"can you see saturn", "can you see saturn", false},
+		{"10x50 binoculars", "15x50 binoculars", false},
+		{"old map", "cold map", false}, // the first letter is rarely wrong
+		{"se satrun", "see saturn", false},
+		{"see saturn", "see saturn now", false},
+		{"", "", false},
+	} {
+		if Slipped(c.a, c.b) != c.want || Slipped(c.b, c.a) != c.want {
+			t.Errorf("%q and %q: %v", c.a, c.b, !c.want)
+		}
 	}
 }

@@ -42,6 +42,9 @@ func set(s string) map[string]bool {
 // prepositions, pronouns, auxiliaries. Negations are not among them.
 func IsFunctionWord(w, lang string) bool { return lexicons[lang].function[w] }
 
+// IsLight holds for words that say hardly anything by themselves, such as get and much (ours).
+func IsLight(w, lang string) bool { return lexicons[lang].light[w] }
+
 // Ahead is what a phrase says ahead of its first preposition: all of it when it has none, nothing when it
 // begins with one.
 func Ahead(normal, lang string) string {

@@ -110,6 +110,28 @@ func oneSlip(a, b string) bool {
 		!strings.ContainsAny(b, "0123456789") && edlib.OSADamerauLevenshteinDistance(a, b) == 1
 }
 
+// Slipped reports whether two phrases are the same but for one slip of typing in one word, as above, however
+// short the word. Which of them is right it does not tell.
+func Slipped(a, b string) bool {
+	x, y := Words(a), Words(b)
+	if len(x) != len(y) {
+		return false
+	}
+	slips := 0
+	for i := range x {
+		if x[i] == y[i] {
+			continue
+		}
+		first, _ := utf8.DecodeRuneInString(x[i])
+		slips++
+		if !strings.HasPrefix(y[i], string(first)) || strings.ContainsAny(x[i]+y[i], "0123456789") ||
+			edlib.OSADamerauLevenshteinDistance(x[i], y[i]) != 1 {
+			return false
+		}
+	}
+	return slips == 1
+}
+
 // mostOf is the word that was met most, of equal ones the first by letters.
 func mostOf(counts map[string]int) string {
 	best := ""

@@ -21,6 +21,7 @@ type Brief struct {
 	Questions []Heading     // in the searchers' own words
 	Headings  []Heading     // that several of the ten have
 	Mention   []Mention
+	Read      int      // pages of the ten that could be read
 	Lack      []string // what the weak ones of the ten lack, that this article should have
 	Facts     []string // what the ten carry beside text
 	Links     int      // solid links to aim for
@@ -69,7 +70,7 @@ const (
 
 // BriefOf writes the brief.
 func BriefOf(s Subject) Brief {
-	b := Brief{Links: s.Links, PublishBy: s.PublishBy}
+	b := Brief{Links: s.Links, PublishBy: s.PublishBy, Read: len(s.Pages)}
 	var fitting []serp.Entry
 	advice := s.Reading.Article()
 	b.Kind, b.Also = advice.Kind, advice.Also
@@ -201,7 +202,8 @@ func readTexts(s Subject) []text {
 	return out
 }
 
-// having counts the pages with a heading that says all content stems of a phrase.
+// having counts the pages with a heading that says all content stems of a phrase, and less than half as many
+// others: “clean a lens” does not answer what a lens is.
 func having(q string, lang string, texts []text) (n int) {
 	stems := phrase.ContentStems(q, lang)
 	if len(stems) == 0 {
@@ -209,11 +211,9 @@ func having(q string, lang string, texts []text) (n int) {
 	}
 	for _, t := range texts {
 		for _, h := range t.headings {
-			said := map[string]bool{}
-			for _, stem := range phrase.Stems(phrase.Normal(h), lang) {
-				said[stem] = true
-			}
-			if !slices.ContainsFunc(stems, func(stem string) bool { return !said[stem] }) {
+			said := phrase.ContentStems(phrase.Normal(h), lang)
+			missing := func(stem string) bool { return !slices.Contains(said, stem) }
+			if !slices.ContainsFunc(stems, missing) && 2*(len(said)-len(stems)) < len(stems) {
 				n++
 				break
 			}
@@ -240,7 +240,8 @@ func questions(s Subject, texts []text) []Heading {
 		}
 		q = phrase.AsRead(q, found, s.Lang)
 		key := phrase.VariantKey(q, s.Lang)
-		if seen[key] {
+		if seen[key] || phrase.Slipped(q, s.Lead) ||
+			slices.ContainsFunc(out, func(o Heading) bool { return phrase.Slipped(q, o.Text) }) {
 			continue
 		}
 		seen[key] = true
@@ -254,13 +255,9 @@ func questions(s Subject, texts []text) []Heading {
 // besideTheSubject holds when all that a question has in common with a lead stands behind a preposition in
 // both: “is baking good for beginners” beside “best telescope for beginners”.
 func besideTheSubject(lead, q, lang string) bool {
-	stems := func(normal string) []string {
-		words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool { return Praises(w, lang) })
-		return phrase.ContentStems(strings.Join(words, " "), lang)
-	}
-	ahead := append(stems(phrase.Ahead(lead, lang)), stems(phrase.Ahead(q, lang))...)
-	of, common := stems(lead), false
-	for _, stem := range stems(q) {
+	ahead := append(unpraised(phrase.Ahead(lead, lang), lang), unpraised(phrase.Ahead(q, lang), lang)...)
+	of, common := unpraised(lead, lang), false
+	for _, stem := range unpraised(q, lang) {
 		if slices.Contains(of, stem) {
 			if common = true; slices.Contains(ahead, stem) {
 				return false
@@ -270,8 +267,14 @@ func besideTheSubject(lead, q, lang string) bool {
 	return common
 }
 
+// unpraised are the content stems of a phrase but for best, top and the like, rising.
+func unpraised(normal, lang string) []string {
+	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool { return Praises(w, lang) })
+	return slices.Sorted(slices.Values(phrase.ContentStems(strings.Join(words, " "), lang)))
+}
+
 // theirs are subheadings that several of the ten have: those about the subject, then others; of each those
-// that most have first.
+// that most have first. What only says the lead once more is the title, and left out.
 func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	count := map[string]int{}
 	form := map[string]string{}
@@ -295,10 +298,11 @@ func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	for _, m := range s.Modifiers {
 		about[m.Stem] = true
 	}
+	lead := unpraised(s.Lead, s.Lang)
 	var out, general []Heading
 	for key, n := range count {
 		switch {
-		case n < fewestHaving:
+		case n < fewestHaving, len(lead) > 0 && slices.Equal(lead, unpraised(phrase.Normal(form[key]), s.Lang)):
 		case slices.ContainsFunc(phrase.ContentStems(phrase.Normal(form[key]), s.Lang), func(stem string) bool {
 			return about[stem]
 		}):
