@@ -202,16 +202,16 @@ func readTexts(s Subject) []text {
 	return out
 }
 
-// having counts the pages with a heading that says all content stems of a phrase, and less than half as many
+// having counts the pages with a heading that says all telling stems of a phrase, and less than half as many
 // others: “clean a lens” does not answer what a lens is.
 func having(q string, lang string, texts []text) (n int) {
-	stems := phrase.ContentStems(q, lang)
+	stems := telling(q, lang)
 	if len(stems) == 0 {
 		return 0
 	}
 	for _, t := range texts {
 		for _, h := range t.headings {
-			said := phrase.ContentStems(phrase.Normal(h), lang)
+			said := telling(phrase.Normal(h), lang)
 			missing := func(stem string) bool { return !slices.Contains(said, stem) }
 			if !slices.ContainsFunc(stems, missing) && 2*(len(said)-len(stems)) < len(stems) {
 				n++
@@ -255,9 +255,9 @@ func questions(s Subject, texts []text) []Heading {
 // besideTheSubject holds when all that a question has in common with a lead stands behind a preposition in
 // both: “is baking good for beginners” beside “best telescope for beginners”.
 func besideTheSubject(lead, q, lang string) bool {
-	ahead := append(unpraised(phrase.Ahead(lead, lang), lang), unpraised(phrase.Ahead(q, lang), lang)...)
-	of, common := unpraised(lead, lang), false
-	for _, stem := range unpraised(q, lang) {
+	ahead := append(telling(phrase.Ahead(lead, lang), lang), telling(phrase.Ahead(q, lang), lang)...)
+	of, common := telling(lead, lang), false
+	for _, stem := range telling(q, lang) {
 		if slices.Contains(of, stem) {
 			if common = true; slices.Contains(ahead, stem) {
 				return false
@@ -267,9 +267,14 @@ func besideTheSubject(lead, q, lang string) bool {
 	return common
 }
 
-// unpraised are the content stems of a phrase but for best, top and the like, rising.
-func unpraised(normal, lang string) []string {
-	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool { return Praises(w, lang) })
+// telling are the content stems of a phrase but for best, get and the like, rising; all where there are no others.
+func telling(normal, lang string) []string {
+	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool {
+		return Praises(w, lang) || phrase.IsLight(w, lang) || phrase.IsFunctionWord(w, lang)
+	})
+	if len(words) == 0 {
+		words = phrase.Words(normal)
+	}
 	return slices.Sorted(slices.Values(phrase.ContentStems(strings.Join(words, " "), lang)))
 }
 
@@ -298,11 +303,11 @@ func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	for _, m := range s.Modifiers {
 		about[m.Stem] = true
 	}
-	lead := unpraised(s.Lead, s.Lang)
+	lead := telling(s.Lead, s.Lang)
 	var out, general []Heading
 	for key, n := range count {
 		switch {
-		case n < fewestHaving, len(lead) > 0 && slices.Equal(lead, unpraised(phrase.Normal(form[key]), s.Lang)):
+		case n < fewestHaving, len(lead) > 0 && slices.Equal(lead, telling(phrase.Normal(form[key]), s.Lang)):
 		case slices.ContainsFunc(phrase.ContentStems(phrase.Normal(form[key]), s.Lang), func(stem string) bool {
 			return about[stem]
 		}):

@@ -60,6 +60,26 @@ func TestBrief(t *testing.T) {
 	}
 }
 
+// A heading answers a question when it says what the question says, whatever says nothing around it.
+func TestHaving(t *testing.T) {
+	for _, c := range []struct {
+		q, heading string
+		want       int
+	}{
+		{"what magnification do i need to see saturn", "What Magnification for Saturn", 1},
+		{"what is a barlow lens", "Clean a Barlow lens", 0},
+		{"what is a barlow lens", "The Barlow lens", 1},
+		{"how to see saturn", "Saturn moons", 0},
+		{"where is saturn tonight", "Saturn", 0},
+		{"", "Saturn", 0},
+	} {
+		texts := readTexts(Subject{Lang: "en", Pages: []*serp.Page{{Headings: []string{c.heading}}}})
+		if got := having(c.q, "en", texts); got != c.want {
+			t.Errorf("%q has %d headings of %q", c.q, got, c.heading)
+		}
+	}
+}
+
 func TestBesideTheSubject(t *testing.T) {
 	for _, c := range []struct {
 		lead, q string
