@@ -99,11 +99,19 @@ func (s *Store) Topics(ctx context.Context, niche uint) (topics []Topic, placed 
 	return topics, placed, err
 }
 
-// CountStates is how many topics of a niche are in one of some states.
-func (s *Store) CountStates(ctx context.Context, niche uint, states ...string) (int, error) {
-	var n int64
-	err := s.read(ctx).Model(&Topic{}).Where("niche_id = ? AND state IN ?", niche, states).Count(&n).Error
-	return int(n), err
+// CountStates is how many topics of a niche that something was decided on are in each state.
+func (s *Store) CountStates(ctx context.Context, niche uint) (map[string]int, error) {
+	var rows []struct {
+		State string
+		N     int
+	}
+	err := s.read(ctx).Model(&Topic{}).Select("state, count(*) AS n").Where("niche_id = ?", niche).Group("state").
+		Scan(&rows).Error
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.State] = r.N
+	}
+	return out, err
 }
 
 // TopicEdit changes topics within one transaction, and notes what was there before.

@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
+	"time"
 
 	"cleverniche/board"
 	"cleverniche/core/phrase"
@@ -14,6 +16,8 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
 	"cleverniche/store"
+
+	"golang.org/x/sync/semaphore"
 )
 
 // Scope is which ideas of a niche are grouped. What was dropped is in none; what was put aside to write
@@ -168,10 +172,11 @@ type groupings struct {
 }
 
 type groupSeat struct {
-	mu     sync.Mutex
+	turn   *semaphore.Weighted // who holds it groups, and may look at the next two
 	key    string
 	topics *Topics
 	leads  leadStems
+	count  atomic.Int64 // topics of the last grouping; −1 before the first
 }
 
 func (g *groupings) seat(niche uint) *groupSeat {
@@ -181,7 +186,8 @@ func (g *groupings) seat(niche uint) *groupSeat {
 		g.of = map[uint]*groupSeat{}
 	}
 	if g.of[niche] == nil {
-		g.of[niche] = &groupSeat{}
+		g.of[niche] = &groupSeat{turn: semaphore.NewWeighted(1)}
+		g.of[niche].count.Store(-1)
 	}
 	return g.of[niche]
 }
@@ -204,8 +210,15 @@ func (s *Study) Topics(ctx context.Context, n Niche) (*Topics, error) {
 // topicsOf groups the niche's ideas, and tells no more of the topics than what is in them.
 func (s *Study) topicsOf(ctx context.Context, n Niche) (*Topics, error) {
 	seat := s.groupings.seat(n.ID)
-	seat.mu.Lock()
-	defer seat.mu.Unlock()
+	if err := seat.turn.Acquire(ctx, 1); err != nil {
+		return nil, err
+	}
+	return s.atTurn(ctx, n, seat)
+}
+
+// atTurn is topicsOf for who has the turn, which it gives back.
+func (s *Study) atTurn(ctx context.Context, n Niche, seat *groupSeat) (*Topics, error) {
+	defer seat.turn.Release(1)
 	b, err := s.Board(ctx, n)
 	if err != nil {
 		return nil, err
@@ -225,6 +238,7 @@ func (s *Study) topicsOf(ctx context.Context, n Niche) (*Topics, error) {
 	}
 	t.leads = &seat.leads
 	seat.key, seat.topics = key, t
+	seat.count.Store(int64(len(t.List)))
 	return t, nil
 }
 
@@ -425,22 +439,29 @@ func (t *Topics) overlay(i Idea) Idea {
 // are shown.
 const mostCounted = 3000
 
+// countWaits is how long a page waits for its turn to count topics; then it says the last count, as in a
+// niche that many look at while a job changes it.
+const countWaits = 100 * time.Millisecond
+
 // TopicCounts is how many topics there are, −1 while nobody has grouped them, and how many articles are to
 // write or being written.
 func (s *Study) TopicCounts(ctx context.Context, n Niche, b Board) (topics, sheet int, err error) {
-	if sheet, err = s.store.CountStates(ctx, n.ID, string(plan.ToWrite), string(plan.Writing)); err != nil {
+	states, err := s.store.CountStates(ctx, n.ID)
+	if err != nil {
 		return 0, 0, err
 	}
-	if b.Table.Count(scoped[n.Scope]) > mostCounted {
-		seat := s.groupings.seat(n.ID)
-		seat.mu.Lock()
-		defer seat.mu.Unlock()
-		if seat.topics == nil {
-			return -1, sheet, nil
-		}
-		return len(seat.topics.List), sheet, nil
+	sheet = states[string(plan.ToWrite)] + states[string(plan.Writing)]
+	scope := b.Table.Count(scoped[n.Scope])
+	if scope == 0 && len(states) == 0 {
+		return 0, 0, nil
 	}
-	t, err := s.topicsOf(ctx, n)
+	seat := s.groupings.seat(n.ID)
+	soon, done := context.WithTimeout(ctx, countWaits)
+	defer done()
+	if scope > mostCounted || seat.turn.Acquire(soon, 1) != nil {
+		return int(seat.count.Load()), sheet, nil
+	}
+	t, err := s.atTurn(ctx, n, seat)
 	if err != nil {
 		return 0, 0, err
 	}
