@@ -262,9 +262,13 @@ var (
 	LinksNeeded = figure(Figure{Key: "links", Name: "links needed", Form: Count, From: FromTen, Export: true,
 		SmallestFirst: true, Says: func(Known) string { return "Solid links that give even odds of the top five." }})
 	Worth = figure(Figure{Key: "worth", Name: "worth", Unit: "a month", Form: Amount, From: FromTen, Places: 2,
-		Export: true, scale: millionths, wide: true, Says: func(Known) string {
-			return "What my page would bring a month: searches × the clicks to expect by the chances of its places × what a " +
+		Export: true, scale: millionths, wide: true, Says: func(of Known) string {
+			says := "What my page would bring a month: searches × the clicks to expect by the chances of its places × what a " +
 				"visit brings, which the niche's settings say. The range is by what engines may lean on"
+			if of("wordings").Known {
+				says += ". Each wording that is looked up counts by its own chances, the others by the lead's"
+			}
+			return says
 		}})
 
 	WorthLow  = worthEnd("low", "least")
