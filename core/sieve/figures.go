@@ -263,8 +263,8 @@ var (
 		SmallestFirst: true, Says: func(Known) string { return "Solid links that give even odds of the top five." }})
 	Worth = figure(Figure{Key: "worth", Name: "worth", Unit: "a month", Form: Amount, From: FromTen, Places: 2,
 		Export: true, scale: millionths, wide: true, Says: func(of Known) string {
-			says := "What my page would bring a month: searches × the clicks to expect by the chances of its places × what a " +
-				"visit brings, which the niche's settings say. The range is by what engines may lean on"
+			says := "What my page would bring a month: searches × the clicks to expect by the chances of its places × " +
+				"what a visit brings, which the niche's settings say. The range is by what engines may lean on"
 			if of("wordings").Known {
 				says += ". Each wording that is looked up counts by its own chances, the others by the lead's"
 			}
