@@ -84,7 +84,7 @@ func readTitles(list []string, lang string) titles {
 // word is what a word is read as; what the phrase's own stems are it is not.
 func (t titles) word(w string, own map[string]bool) string {
 	s := Stem(w, t.lang)
-	if t.forms[s] != nil || utf8.RuneCountInString(s) < shortestRead || strings.ContainsAny(w, "0123456789") ||
+	if t.forms[s] != nil || utf8.RuneCountInString(s) < shortestRead || strings.ContainsAny(w, digits) ||
 		IsFunctionWord(w, t.lang) {
 		return w
 	}
@@ -103,12 +103,19 @@ func (t titles) word(w string, own map[string]bool) string {
 
 // oneSlip reports whether one stem is another with one slip after its first letter.
 func oneSlip(a, b string) bool {
-	first, _ := utf8.DecodeRuneInString(a)
 	letters := utf8.RuneCountInString(b)
 	differ := letters - utf8.RuneCountInString(a)
-	return strings.HasPrefix(b, string(first)) && letters >= shortestRead && -1 <= differ && differ <= 1 &&
-		!strings.ContainsAny(b, "0123456789") && edlib.OSADamerauLevenshteinDistance(a, b) == 1
+	return letters >= shortestRead && -1 <= differ && differ <= 1 && slip(a, b)
 }
+
+// slip is oneSlip of words of any length.
+func slip(a, b string) bool {
+	first, _ := utf8.DecodeRuneInString(a)
+	return strings.HasPrefix(b, string(first)) && !strings.ContainsAny(a, digits) && !strings.ContainsAny(b, digits) &&
+		edlib.OSADamerauLevenshteinDistance(a, b) == 1
+}
+
+const digits = "0123456789"
 
 // Slipped reports whether two phrases are the same but for one slip of typing in one word, as above, however
 // short the word. Which of them is right it does not tell.
@@ -122,10 +129,7 @@ func Slipped(a, b string) bool {
 		if x[i] == y[i] {
 			continue
 		}
-		first, _ := utf8.DecodeRuneInString(x[i])
-		slips++
-		if !strings.HasPrefix(y[i], string(first)) || strings.ContainsAny(x[i]+y[i], "0123456789") ||
-			edlib.OSADamerauLevenshteinDistance(x[i], y[i]) != 1 {
+		if slips++; !slip(x[i], y[i]) {
 			return false
 		}
 	}

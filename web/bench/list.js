@@ -74,7 +74,11 @@ export const siftValues = () => new URLSearchParams(new FormData(find("#sift")))
 // askList asks for the list by a sieve. Whatever asks for it, the last one is answered (hx-sync).
 export const askList = (query) => ask("GET", `${find("#sift").getAttribute("action")}?${query}`, "#list");
 
-export const onItsWay = () => find("#sift.htmx-request, #list.htmx-request, #list .htmx-request") !== null;
+let renewing = false; // the list as it is, which is no change of the sieve
+
+// onItsWay holds while another list is asked for and not shown yet.
+export const onItsWay = () =>
+  !renewing && find("#sift.htmx-request, #list.htmx-request, #list .htmx-request") !== null;
 
 function asItIs() {
   const values = siftValues();
@@ -101,7 +105,8 @@ export function reload(pick) {
       reloading = null;
       if (onItsWay()) return reload(pick);
       const focused = find("#list").contains(document.activeElement);
-      await askList(asItIs());
+      renewing = true;
+      await askList(asItIs()).finally(() => (renewing = false));
       const row = (pick && find(`#idea-${pick}`)) || selected();
       if (row) select(row, { focus: focused, load: false, scroll: Boolean(pick) });
       const open = find("#drawer .drawer");

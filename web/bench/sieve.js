@@ -217,8 +217,8 @@ async function travel(step) {
   h.at = at;
   sessionStorage.setItem(past, JSON.stringify(h));
   travelling++;
-  await remake(new URLSearchParams(h.list[at] || `sort=${find('[name="sort"]', form()).value}`));
-  travelling--;
+  const query = new URLSearchParams(h.list[at] || `sort=${find('[name="sort"]', form()).value}`);
+  await remake(query).finally(() => travelling--);
   remember();
 }
 
