@@ -26,7 +26,6 @@ type Board struct {
 // once.
 type Boards struct {
 	store *store.Store
-	now   func() time.Time
 	idle  time.Duration
 	mu    sync.Mutex
 	of    map[uint]*seat
@@ -47,18 +46,18 @@ const Idle = 15 * time.Minute
 
 // New returns the boards of a data file. Those that nobody asks for for so long are let
 // go; 0 means Idle.
-func New(st *store.Store, now func() time.Time, idle time.Duration) *Boards {
+func New(st *store.Store, idle time.Duration) *Boards {
 	if idle == 0 {
 		idle = Idle
 	}
-	return &Boards{store: st, now: now, idle: idle, of: map[uint]*seat{}}
+	return &Boards{store: st, idle: idle, of: map[uint]*seat{}}
 }
 
 // seat returns the niche's, and lets go of those that nobody asks for.
 func (b *Boards) seat(niche uint) *seat {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	now := b.now()
+	now := b.store.Now()
 	for id, s := range b.of {
 		if id != niche && now.Sub(s.asked) > b.idle {
 			delete(b.of, id)

@@ -22,8 +22,10 @@ import (
 var ctx = context.Background()
 
 // begin opens an empty data file with a niche.
-func begin(t testing.TB) (*store.Store, store.Niche) {
-	st, err := store.Open(filepath.Join(t.TempDir(), "d.db"), time.Now)
+func begin(t testing.TB) (*store.Store, store.Niche) { return beginAt(t, time.Now) }
+
+func beginAt(t testing.TB, now func() time.Time) (*store.Store, store.Niche) {
+	st, err := store.Open(filepath.Join(t.TempDir(), "d.db"), now)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -65,7 +67,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 	st, n := begin(t)
 	row := whole("moon map")
 	put(t, st, n.ID, row, store.Idea{Phrase: "bare", Words: 1})
-	b, err := New(st, time.Now, 0).Of(ctx, n)
+	b, err := New(st, 0).Of(ctx, n)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -118,7 +120,7 @@ func TestWorth(t *testing.T) {
 	euros, more := whole("moon map"), whole("star map")
 	euros.Currency, more.Clicks = "EUR", 0.3
 	put(t, st, n.ID, euros, more, store.Idea{Phrase: "bare", Words: 1})
-	boards := New(st, time.Now, 0)
+	boards := New(st, 0)
 	worth := func(n store.Niche) (out []float64) {
 		b, err := boards.Of(ctx, n)
 		if err != nil {
@@ -159,7 +161,7 @@ func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 	other := whole("moon map")
 	other.Currency = "EUR"
 	put(t, st, n.ID, other, whole("star map"))
-	boards := New(st, time.Now, 0)
+	boards := New(st, 0)
 	dear := []sieve.Mesh{sieve.At(sieve.ByCost, 0.1)}
 	b, _ := boards.Of(ctx, n)
 	if left := b.Table.Pass(dear).Left; left.Has(0) || !left.Has(1) {
@@ -177,7 +179,7 @@ func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 // TestFollowsTheStore: only a change makes another table, whoever makes it.
 func TestFollowsTheStore(t *testing.T) {
 	st, n := begin(t)
-	boards := New(st, time.Now, 0)
+	boards := New(st, 0)
 	put(t, st, n.ID, whole("moon map"), whole("star map"))
 	first, err := boards.Of(ctx, n)
 	if err != nil || first.Table.Len() != 2 {
@@ -205,12 +207,12 @@ func TestFollowsTheStore(t *testing.T) {
 }
 
 func TestBoardsNotUsedAreLetGo(t *testing.T) {
-	st, n := begin(t)
+	now := time.Unix(0, 0)
+	st, n := beginAt(t, func() time.Time { return now })
 	other := n
 	other.ID, other.Name = 0, "Other"
 	st.CreateNiche(ctx, &other)
-	now := time.Unix(0, 0)
-	boards := New(st, func() time.Time { return now }, time.Minute)
+	boards := New(st, time.Minute)
 	boards.Of(ctx, n)
 	now = now.Add(50 * time.Second)
 	if boards.Of(ctx, other); boards.Len() != 2 {
@@ -225,7 +227,7 @@ func TestBoardsNotUsedAreLetGo(t *testing.T) {
 // TestManyAskAtOnce: they get one board each time, and what is written in between.
 func TestManyAskAtOnce(t *testing.T) {
 	st, n := begin(t)
-	boards := New(st, time.Now, 0)
+	boards := New(st, 0)
 	var wg sync.WaitGroup
 	for w := range 6 {
 		wg.Go(func() {
@@ -308,7 +310,7 @@ func BenchmarkMillion(b *testing.B) {
 		for b.Loop() {
 			runtime.GC()
 			most := watchHeap()
-			board, err := New(st, time.Now, 0).Of(ctx, n)
+			board, err := New(st, 0).Of(ctx, n)
 			if err != nil || board.Table.Len() != 1_000_000 {
 				b.Fatal(err)
 			}
@@ -324,7 +326,7 @@ func BenchmarkMillion(b *testing.B) {
 		}
 	})
 	b.Run("keep and view", func(b *testing.B) {
-		boards := New(st, time.Now, 0)
+		boards := New(st, 0)
 		first, err := boards.Of(ctx, n)
 		if err != nil {
 			b.Fatal(err)

@@ -23,7 +23,7 @@ type Store struct {
 	lock    *flock.Flock
 	writing sync.Mutex // SQLite has one writer: wait here, not in its busy loop
 	dirty   atomic.Bool
-	now     func() time.Time
+	clock   func() time.Time
 }
 
 // ErrNotFound is returned for a row that is not there.
@@ -31,13 +31,13 @@ var ErrNotFound = errors.New("not found")
 
 // Open opens the data file, makes it and its folder when they are not there, and
 // brings it to the present schema: a copy as it was is kept then. Others of its owner's
-// programs may have it open; nobody else may read it. now is the clock.
+// programs may have it open; nobody else may read it. now is the clock of all that is done with it.
 func Open(path string, now func() time.Time) (*Store, error) {
 	there, err := prepare(path)
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{path: path, lock: flock.New(path + lockTail), now: func() time.Time { return now().UTC() }}
+	s := &Store{path: path, lock: flock.New(path + lockTail), clock: now}
 	if got, err := s.lock.TryRLock(); err != nil || !got {
 		return nil, fmt.Errorf("the data file %s is being replaced by another program", path)
 	}
@@ -47,6 +47,12 @@ func Open(path string, now func() time.Time) (*Store, error) {
 	}
 	return s, nil
 }
+
+// Now is the time by the clock that the file was opened with, in its zone.
+func (s *Store) Now() time.Time { return s.clock() }
+
+// now is the time as it is kept.
+func (s *Store) now() time.Time { return s.clock().UTC() }
 
 func (s *Store) open(there bool) (err error) {
 	if s.db, err = connect(s.path, "FULL", 6, s.now); err != nil {

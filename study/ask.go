@@ -140,14 +140,14 @@ func fly[T any](ctx context.Context, s *Study, q Question, key string,
 			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
 		}
-		begun := s.options.Now()
+		begun := s.Now()
 		v, err := fetch(bill.watching(context.WithoutCancel(turn)))
 		s.outcomes.add(q, outcomeOf(err))
 		if err != nil {
 			return Asked[T]{}, bill.fail(bg, err)
 		}
 		errandOf(bg).lookups.Add(1)
-		out := Asked[T]{v, s.options.Now().UTC(), s.market.Names[q]}
+		out := Asked[T]{v, s.Now().UTC(), s.market.Names[q]}
 		return out, s.keep(bg, q, key, v, out.At, out.At.Sub(begun), bill.calls...)
 	})
 	select {
@@ -179,7 +179,7 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 	if spoilt(out.Value) {
 		return Asked[T]{}, false, nil
 	}
-	if isEmpty(out.Value) && s.options.Now().Sub(a.AskedAt) > emptyLife {
+	if isEmpty(out.Value) && s.Now().Sub(a.AskedAt) > emptyLife {
 		return Asked[T]{}, false, nil
 	}
 	out.At, out.Source = a.AskedAt, a.Source
@@ -212,7 +212,7 @@ func (s *Study) fresh(ctx context.Context, q Question, asked time.Time) bool {
 	if before, again := ctx.Value(againKey).(time.Time); again && asked.Before(before) {
 		return false
 	}
-	return s.options.Now().Sub(asked) <= s.lifetime(q)
+	return s.Now().Sub(asked) <= s.lifetime(q)
 }
 
 func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration,

@@ -22,7 +22,7 @@ import (
 func TestAnswersGrowOld(t *testing.T) {
 	f := &fake{}
 	now := time.Date(2026, 11, 26, 12, 0, 0, 0, time.UTC)
-	s, n := begin(t, f, func(o *Options) {
+	s, n := begin(t, f, func(o *setup) {
 		o.Now = func() time.Time { return now }
 		o.Lifetimes = map[Question]time.Duration{AskSuggest: time.Hour}
 	})
@@ -53,7 +53,7 @@ func TestAnswersGrowOld(t *testing.T) {
 // TestTheDayBegins at midnight for the budget.
 func TestTheDayBegins(t *testing.T) {
 	now := time.Date(2026, 11, 26, 23, 59, 0, 0, time.UTC)
-	s, n := begin(t, &fake{}, func(o *Options) { o.Budget, o.Now = 5000, func() time.Time { return now } })
+	s, n := begin(t, &fake{}, func(o *setup) { o.Budget, o.Now = 5000, func() time.Time { return now } })
 	ask := func(phrase string) error { _, err := s.askResults(ctx, phrase, n.locale()); return err }
 	var over *BudgetError
 	if ask("a") != nil || ask("b") != nil || !errors.As(ask("c"), &over) {
@@ -66,7 +66,7 @@ func TestTheDayBegins(t *testing.T) {
 
 // TestMoneyIsSetAside while a lookup is being made, and given back when it cost nothing.
 func TestMoneyIsSetAside(t *testing.T) {
-	s, _ := begin(t, &fake{}, func(o *Options) { o.Budget = 5000 })
+	s, _ := begin(t, &fake{}, func(o *setup) { o.Budget = 5000 })
 	s.options.Prices[AskLinks] = 4000
 	bill, err := s.charge(ctx, AskLinks, "a")
 	if err != nil {
@@ -82,7 +82,7 @@ func TestMoneyIsSetAside(t *testing.T) {
 }
 
 func TestEstimateOfGathering(t *testing.T) {
-	s, n := begin(t, &fake{}, func(o *Options) { o.Prices[AskSuggest] = 10 })
+	s, n := begin(t, &fake{}, func(o *setup) { o.Prices[AskSuggest] = 10 })
 	plan := GatherPlan{Seeds: []string{"moon", "mars"}, Letters: true}
 	e, err := s.EstimateGather(ctx, n, plan)
 	// 27 suggestions a seed and one batch of demand, of 100 phrases at 100.

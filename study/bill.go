@@ -101,7 +101,7 @@ func (s *Study) SpentToday(ctx context.Context) (string, error) {
 
 // midnight is when the day of the budget began.
 func (s *Study) midnight() time.Time {
-	now := s.options.Now()
+	now := s.Now()
 	return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
 }
 

@@ -150,7 +150,7 @@ func (s *Study) countStep(ctx context.Context, n Niche, payload string) (int, er
 	if err != nil {
 		return 0, err
 	}
-	now := s.options.Now().UTC()
+	now := s.Now().UTC()
 	if LookupOf(item.What).From == sieve.FromTotals {
 		idea.PagesAt, idea.CountError = &now, ""
 		for i, text := range counted(idea.Phrase) {

@@ -27,7 +27,7 @@ func (r *registry) Registered(_ context.Context, domain string) (market.Registra
 func TestPagesAndNames(t *testing.T) {
 	f := &fake{}
 	reg := &registry{taken: map[string]bool{"moonmap.example": true, "moon-map.example": true}}
-	s, n := begin(t, f, func(o *Options) { o.Prices = map[Question]int64{AskTotals: 1000, AskNames: 10} })
+	s, n := begin(t, f, func(o *setup) { o.Prices = map[Question]int64{AskTotals: 1000, AskNames: 10} })
 	s.market.Registry = reg
 	n.Endings = "example, test"
 	n, _, err := s.ChangeNiche(ctx, n)

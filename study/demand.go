@@ -90,14 +90,14 @@ func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []strin
 	if err != nil {
 		return err
 	}
-	begun := s.options.Now()
+	begun := s.Now()
 	bg := context.WithoutCancel(ctx) // what is paid for is kept
 	got, err := s.market.Demand.Demand(bill.watching(context.WithoutCancel(turn)), phrases, in)
 	s.outcomes.add(AskDemand, outcomeOf(err))
 	if err != nil {
 		return bill.fail(bg, err)
 	}
-	now := s.options.Now().UTC()
+	now := s.Now().UTC()
 	errandOf(ctx).lookups.Add(1)
 	for i, p := range phrases {
 		series, ok := got[p]

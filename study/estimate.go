@@ -42,7 +42,7 @@ func (s *Study) EstimateGather(ctx context.Context, n Niche, p GatherPlan) (Esti
 
 // estimate adds the questions of one kind that have no fresh answer.
 func (s *Study) estimate(ctx context.Context, e *Estimate, q Question, keys []string, workers int) error {
-	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.options.Now().Add(-s.lifetime(q)))
+	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.Now().Add(-s.lifetime(q)))
 	if err != nil {
 		return err
 	}

@@ -189,7 +189,7 @@ func (s *Study) gatherStep(ctx context.Context, n Niche, payload string) (found 
 }
 
 func (s *Study) find(n Niche, normal string, o store.Origin) store.Find {
-	o.CreatedAt = s.options.Now().UTC()
+	o.CreatedAt = s.Now().UTC()
 	return store.Find{Idea: store.Idea{Phrase: normal, Words: len(phrase.Words(normal)),
 		FoundIn: 1 << int(sieve.FoundIn.Named(o.Kind).Number), VariantKey: phrase.VariantKey(normal, n.Language)}, Origin: o}
 }

@@ -115,7 +115,7 @@ func (s *Study) viewJob(ctx context.Context, j store.Job) (v Job, err error) {
 		}
 	}
 	if tried := v.Done + v.Failed; v.Runs() && tried > 0 {
-		v.Left = s.options.Now().Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
+		v.Left = s.Now().Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
 	}
 	return v, nil
 }

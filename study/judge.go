@@ -62,7 +62,7 @@ func (s *Study) Judge(ctx context.Context, n Niche, ids []uint, again bool) (Job
 		title = "Look up “" + clip(ideas[0].Phrase, 60) + "”"
 	}
 	looks := make([]look, len(ideas))
-	now := s.options.Now().UTC()
+	now := s.Now().UTC()
 	for i, idea := range ideas {
 		looks[i].Idea = idea.ID
 		if again {
@@ -241,7 +241,7 @@ func (s *Study) judge(ctx context.Context, n Niche, idea store.Idea) (Evidence, 
 	if err != nil {
 		return Evidence{}, err
 	}
-	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.options.Now().UTC(), Results: page.Value,
+	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.Now().UTC(), Results: page.Value,
 		Model: present(), Sources: s.market.Names}
 	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)

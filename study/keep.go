@@ -63,7 +63,7 @@ func (s *Study) Keep(folder string) {
 // CopyOfTheDay makes the day's copy of the data file in a folder, unless it is there, and lets go
 // of those that are not to be kept.
 func (s *Study) CopyOfTheDay(ctx context.Context, folder string) error {
-	day := s.options.Now().Format(time.DateOnly)
+	day := s.Now().Format(time.DateOnly)
 	to := filepath.Join(folder, copyStem+day+copyTail)
 	if _, err := os.Stat(to); err == nil {
 		return nil

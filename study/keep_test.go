@@ -12,7 +12,7 @@ import (
 // TestCopiesOfTheDays are kept for seven days, four weeks and twelve months, and each is whole.
 func TestCopiesOfTheDays(t *testing.T) {
 	now := time.Date(2024, 1, 1, 9, 0, 0, 0, time.UTC)
-	s, n := begin(t, &fake{}, func(o *Options) { o.Now = func() time.Time { return now } })
+	s, n := begin(t, &fake{}, func(o *setup) { o.Now = func() time.Time { return now } })
 	s.Import(ctx, n, "list", strings.NewReader("moon map"))
 	folder := filepath.Join(t.TempDir(), "copies")
 	os.MkdirAll(folder, 0o700)

@@ -28,7 +28,6 @@ type Options struct {
 	Lifetimes map[Question]time.Duration
 	Depth     int // results looked up; 0 means DefaultDepth
 	Suffixes  links.Suffixes
-	Now       func() time.Time
 	Forward   func() time.Time // a clock that is never set back; nil means Go's own
 	Log       *slog.Logger
 }
@@ -49,11 +48,8 @@ type Study struct {
 	groupings groupings
 }
 
-// New returns a study over an open data file. Close it before the file.
+// New returns a study over an open data file, whose clock is its own. Close it before the file.
 func New(st *store.Store, m Market, o Options) *Study {
-	if o.Now == nil {
-		o.Now = time.Now
-	}
 	if o.Forward == nil {
 		o.Forward = time.Now // it carries a reading that only goes forward
 	}
@@ -66,7 +62,7 @@ func New(st *store.Store, m Market, o Options) *Study {
 	if o.Currency == "" {
 		o.Currency = "USD"
 	}
-	s := &Study{store: st, market: m, options: o, boards: board.New(st, o.Now, 0),
+	s := &Study{store: st, market: m, options: o, boards: board.New(st, 0),
 		groupings: groupings{most: MostGrouped}}
 	s.runner = newRunner(s)
 	return s
@@ -75,8 +71,8 @@ func New(st *store.Store, m Market, o Options) *Study {
 // Close stops the jobs that run here; they go on when the program is started again.
 func (s *Study) Close() { s.runner.close() }
 
-// Now is the time by the study's clock.
-func (s *Study) Now() time.Time { return s.options.Now() }
+// Now is the time by the clock that the data file was opened with: there is no other.
+func (s *Study) Now() time.Time { return s.store.Now() }
 
 // PriceCurrency is the currency of prices and costs of lookups.
 func (s *Study) PriceCurrency() string { return s.options.Currency }

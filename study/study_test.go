@@ -91,22 +91,29 @@ func (f *fake) Graph(ctx context.Context) (links.SiteGraph, error) {
 		Edges: []links.Edge{{From: 0, To: 1}, {From: 2, To: 1}}}, f.answer(ctx, "graph")
 }
 
-func newStudy(t *testing.T, f *fake, path string, change func(*Options)) (*Study, *store.Store) {
-	st, err := store.Open(path, time.Now)
-	if err != nil {
-		t.Fatal(err)
-	}
-	o := Options{Prices: map[Question]int64{AskResults: 2000, AskLinks: 1000, AskDemand: 100}}
+// setup is what a test may say of a study: its settings, and the clock of its data file.
+type setup struct {
+	Options
+	Now func() time.Time
+}
+
+func newStudy(t *testing.T, f *fake, path string, change func(*setup)) (*Study, *store.Store) {
+	o := setup{Options: Options{Prices: map[Question]int64{AskResults: 2000, AskLinks: 1000, AskDemand: 100}},
+		Now: time.Now}
 	if change != nil {
 		change(&o)
 	}
+	st, err := store.Open(path, o.Now)
+	if err != nil {
+		t.Fatal(err)
+	}
 	s := New(st, Market{Suggest: f, Demand: f, Search: f, Pages: f, Links: f,
-		Names: map[Question]string{AskDemand: "the fake", AskResults: "fake"}}, o)
+		Names: map[Question]string{AskDemand: "the fake", AskResults: "fake"}}, o.Options)
 	t.Cleanup(func() { s.Close(); st.Close() })
 	return s, st
 }
 
-func begin(t *testing.T, f *fake, change func(*Options)) (*Study, Niche) {
+func begin(t *testing.T, f *fake, change func(*setup)) (*Study, Niche) {
 	s, _ := newStudy(t, f, filepath.Join(t.TempDir(), "d.db"), change)
 	n, err := s.CreateNiche(ctx, Niche{Name: "Sky", Country: "us", Language: "en",
 		OwnSite: "https://www.mine.example/blog"})
@@ -433,7 +440,7 @@ func TestJudge(t *testing.T) {
 }
 
 func TestBudgetAndMissingSource(t *testing.T) {
-	s, n := begin(t, &fake{}, func(o *Options) { o.Budget = 30_000 })
+	s, n := begin(t, &fake{}, func(o *setup) { o.Budget = 30_000 })
 	s.Import(ctx, n, "list", strings.NewReader("a b\nc d e\nf g h i\nj"))
 	b, _ := s.Board(ctx, n)
 	ids := b.Pass(sieve.Sieve{}).IDs(0, -1)

@@ -42,7 +42,7 @@ func (f *field) Search(c context.Context, q string, in market.Locale, depth int)
 func planted(t *testing.T) (*Study, Niche, map[string]uint) {
 	t.Helper()
 	f := &field{}
-	s, st := newStudy(t, &f.fake, t.TempDir()+"/d.db", func(o *Options) {
+	s, st := newStudy(t, &f.fake, t.TempDir()+"/d.db", func(o *setup) {
 		o.Now = func() time.Time { return time.Date(2026, 11, 26, 9, 0, 0, 0, time.UTC) }
 	})
 	_ = st

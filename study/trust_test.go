@@ -49,7 +49,7 @@ func TestAClockSetBack(t *testing.T) {
 	f := &fake{}
 	path := filepath.Join(t.TempDir(), "d.db")
 	var back atomic.Int64
-	clock := func(o *Options) { o.Now = func() time.Time { return time.Now().Add(-time.Duration(back.Load())) } }
+	clock := func(o *setup) { o.Now = func() time.Time { return time.Now().Add(-time.Duration(back.Load())) } }
 	s, st := newStudy(t, f, path, clock)
 	n, _ := s.CreateNiche(ctx, Niche{Name: "Sky", Country: "US", Language: "en"})
 	killed := store.Job{NicheID: n.ID, Kind: gatherJob, Title: "Look up searches", State: store.Running, Params: "{}",
@@ -76,7 +76,7 @@ func TestAClockSetBack(t *testing.T) {
 // until the user says so, and what it may have cost is neither forgotten nor counted twice.
 func TestInDoubt(t *testing.T) {
 	f := &fake{}
-	s, n := begin(t, f, func(o *Options) { o.Budget = 1_000_000 })
+	s, n := begin(t, f, func(o *setup) { o.Budget = 1_000_000 })
 	s.Import(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Board(ctx, n)
 	key := s.resultsKey("star chart", n.locale())
@@ -107,7 +107,7 @@ func TestInDoubt(t *testing.T) {
 
 // TestAskedAgainCosts: asking again replaces the answers, and the day's sum forgets none of them.
 func TestAskedAgainCosts(t *testing.T) {
-	s, n := begin(t, &fake{}, func(o *Options) { o.Budget = 30_000 })
+	s, n := begin(t, &fake{}, func(o *setup) { o.Budget = 30_000 })
 	s.Import(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Board(ctx, n)
 	for i := range 4 {
@@ -194,7 +194,7 @@ func TestSuggestionsThatFailed(t *testing.T) {
 // TestNothingIsShortlyBelieved: an answer that says there is nothing is asked for again after a day.
 func TestNothingIsShortlyBelieved(t *testing.T) {
 	now := time.Now()
-	s, n := begin(t, &fake{}, func(o *Options) { o.Now = func() time.Time { return now } })
+	s, n := begin(t, &fake{}, func(o *setup) { o.Now = func() time.Time { return now } })
 	for text, answer := range map[string][]string{"full": {"one"}, "empty": {}} {
 		fetched := 0
 		for range 2 {

@@ -22,10 +22,8 @@ func TestHardeningDay(t *testing.T) {
 	}
 	var ahead atomic.Int64
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
-		study.Options{Now: func() time.Time {
-			return time.Now().Add(time.Duration(ahead.Load()))
-		}})
+	s := openAt(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
+		study.Options{}, func() time.Time { return time.Now().Add(time.Duration(ahead.Load())) })
 	var list strings.Builder
 	list.WriteString("phrase,searches\n")
 	for i := range 3000 {

@@ -256,8 +256,11 @@ func TestLargeUploadIsRefused(t *testing.T) {
 }
 
 // openWith is open with an outside world.
-func openWith(t testing.TB, m study.Market, o study.Options) *site {
-	st, err := store.Open(t.TempDir()+"/d.db", time.Now)
+func openWith(t testing.TB, m study.Market, o study.Options) *site { return openAt(t, m, o, time.Now) }
+
+// openAt is openWith by a clock of the test's own.
+func openAt(t testing.TB, m study.Market, o study.Options, now func() time.Time) *site {
+	st, err := store.Open(t.TempDir()+"/d.db", now)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -76,8 +76,11 @@ func addSettings(cmd *cobra.Command) {
 		"configuration file (default: cleverniche/config.yaml in the XDG config directory, if it is there)")
 }
 
-// config is the settings as they hold.
-type config struct{ *viper.Viper }
+// config is the settings, and the clock that all is done by.
+type config struct {
+	*viper.Viper
+	now func() time.Time
+}
 
 func readConfig(flags *pflag.FlagSet) (config, error) {
 	v := viper.New()
@@ -106,7 +109,7 @@ func readConfig(flags *pflag.FlagSet) (config, error) {
 			return config{}, &usageError{fmt.Errorf("--%s: %q is neither yes nor no", name, text)}
 		}
 	}
-	return config{v}, nil
+	return config{v, time.Now}, nil
 }
 
 // list reads a setting of several values.
@@ -166,7 +169,7 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []study.Job, cl
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	st, err := store.Open(c.dataFile(), time.Now)
+	st, err := store.Open(c.dataFile(), c.now)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -181,7 +184,7 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []study.Job, cl
 
 func (c config) options(log *slog.Logger) (study.Options, error) {
 	o := study.Options{Prices: map[study.Question]int64{}, Currency: c.GetString("currency"),
-		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Now: time.Now, Log: log}
+		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Log: log}
 	for _, a := range study.Askings() {
 		if a.Price == "" {
 			continue

@@ -6,7 +6,6 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"cleverniche/store"
 	"cleverniche/study"
@@ -26,7 +25,7 @@ func backupCommand() *cobra.Command {
 			if _, err := os.Stat(c.dataFile()); err != nil {
 				return &usageError{fmt.Errorf("there is no data file to copy: %w", err)}
 			}
-			st, err := store.Open(c.dataFile(), time.Now)
+			st, err := store.Open(c.dataFile(), c.now)
 			if err != nil {
 				return err
 			}
@@ -48,7 +47,7 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			kept, err := store.Restore(cmd.Context(), c.dataFile(), list[0], time.Now())
+			kept, err := store.Restore(cmd.Context(), c.dataFile(), list[0], c.now())
 			if err != nil {
 				return err
 			}

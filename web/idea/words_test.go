@@ -1,10 +1,12 @@
 package idea
 
 import (
+	"path/filepath"
 	"testing"
 	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/web/frame"
 )
@@ -35,7 +37,12 @@ func TestSaidInWords(t *testing.T) {
 }
 
 func TestYear(t *testing.T) {
-	r := frame.Request{Server: &frame.Server{Study: study.New(nil, study.Market{}, study.Options{})},
+	st, err := store.Open(filepath.Join(t.TempDir(), "d.db"), time.Now)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { st.Close() })
+	r := frame.Request{Server: &frame.Server{Study: study.New(st, study.Market{}, study.Options{})},
 		Niche: study.Niche{Language: "en", Country: "US"}}
 	var counts []demand.Count
 	for i, n := range []int{50, 1200, 8, 70} {
