@@ -1,12 +1,12 @@
 // Starts the programs under test, each on its own data file and ports.
 import { spawn } from "node:child_process";
-import { mkdtempSync } from "node:fs";
+import { copyFileSync, mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { createServer } from "node:net";
 import { test as base, expect } from "@playwright/test";
 
-const bin = new URL("../bin/", import.meta.url).pathname;
+const bin = process.env.CLEVERNICHE_BIN ?? new URL("../bin/", import.meta.url).pathname;
 
 export const freePort = () =>
   new Promise((done) => {
@@ -123,18 +123,49 @@ const late = async (route) => {
   await route.continue().catch(() => {}); // the page may be gone
 };
 
-// A test with the demo running; errors in the browser's console fail it.
+// The programs' clock may be ahead of the machine's (scripts/other-days); then the browser's is, too.
+const ahead = 1000 * Number(process.env.CLOCK_AHEAD ?? 0);
+const setAhead = (by) => {
+  const Real = Date;
+  globalThis.Date = class extends Real {
+    constructor(...parts) {
+      if (parts.length) super(...parts);
+      else super(Real.now() + by);
+    }
+    static now() {
+      return Real.now() + by;
+    }
+  };
+};
+
+// A test has a demo of its own: a copy of the one that was prepared before all tests (prepare.mjs), over the
+// stand-in of its worker. Errors in the browser's console fail it.
 export const test = base.extend({
-  app: [
+  world: [
     async ({}, use) => {
-      const app = await demo();
-      await use(app);
-      await stop(app.child);
+      const port = await freePort();
+      const child = await standin(port, "--latency", "15ms");
+      await use(`http://127.0.0.1:${port}`);
+      await stop(child);
     },
     { scope: "worker" },
   ],
-  page: async ({ page }, use) => {
+  app: async ({ world }, use) => {
+    const data = dataFile();
+    copyFileSync(process.env.DEMO_DATA, data);
+    const app = await demo("--standin", world, "--data", data);
+    await use(app);
+    await stop(app.child);
+  },
+  // The address of something in the demo's niche.
+  at: async ({ app }, use) => {
+    await use((path) => `${app.address}/niches/1/${path}`);
+  },
+  // It is closed before the application, or what it still asks for would be an error.
+  page: async ({ page, app }, use) => {
+    void app;
     const wrong = [];
+    if (ahead) await page.context().addInitScript(setAhead, ahead);
     if (slow) await page.context().route("**/*", late);
     page.on("pageerror", (e) => wrong.push(e.message));
     page.on("console", (m) => {

@@ -1,19 +1,10 @@
-// From kept phrases to a year's plan (the first half of that journey), on a demo of its own.
+// From kept phrases to a year's plan (the first half of that journey).
 import { readFileSync } from "node:fs";
 import Ajv2020 from "ajv/dist/2020.js";
 import ICAL from "ical.js";
 import Papa from "papaparse";
-import { test, expect, demo, stop, rows, selected } from "./app.mjs";
+import { test, expect, rows, selected } from "./app.mjs";
 
-test.describe.configure({ mode: "serial" });
-
-let app;
-test.beforeAll(async () => {
-  app = await demo();
-});
-test.afterAll(() => stop(app.child));
-
-const at = (path) => `${app.address}/niches/1/${path}`;
 const topics = (page) => rows(page).locator(".idea a bdi").allInnerTexts();
 const says = (page) => expect(page.locator("#notice"));
 
@@ -26,7 +17,31 @@ async function followed(page) {
   await expect.poll(shown).toBe(true);
 }
 
-test("topics are listed with what is joined, sifted and sorted like ideas", async ({ page }) => {
+// An article that is on the sheet, laid out, with hours, a deadline that is over and a note.
+async function pleiades(page, at) {
+  await page.goto(at("group?holds=pleiades"));
+  await page.locator("#list").focus();
+  await page.keyboard.press("p");
+  await says(page).toContainText("Put aside to write: “how to find the pleiades”");
+  await page.goto(at("plan"));
+  const row = page.locator("#running-sheet tbody tr", { hasText: "how to find the pleiades" });
+  await expect(page.locator(".week")).toContainText("1 article has no day to begin yet");
+  await page.getByRole("button", { name: "Lay them out" }).click();
+  await expect(row.locator("input[type=date]").first()).toHaveValue(/^20\d\d-/);
+  const put = async (field, value) => {
+    await field.fill(value);
+    await field.press("Tab");
+  };
+  await put(row.getByLabel(/^Hours of/), "6");
+  await row.locator("summary").click();
+  await put(row.getByLabel("Own deadline"), "2026-01-31");
+  await expect(row).toContainText("after your deadline");
+  await put(row.getByLabel("Note"), "two lines,\nand a = sign");
+  await expect(row.locator(".sheet-note")).toContainText("and a = sign");
+  return row;
+}
+
+test("topics are listed with what is joined, sifted and sorted like ideas", async ({ page, at }) => {
   await page.goto(at("group"));
   await expect(page.locator("#trail li.here b")).toHaveText("Group");
   await expect(page.locator("#grouped-says")).toContainText(/53 ideas in \d+ topics/);
@@ -45,11 +60,11 @@ test("topics are listed with what is joined, sifted and sorted like ideas", asyn
   const left = await topics(page);
   for (const name of left) expect(name).toContain("saturn");
   const href = await page.getByRole("link", { name: "Export CSV" }).getAttribute("href");
-  const file = await page.request.get(app.address + href).then((r) => r.text());
+  const file = await page.request.get(new URL(href, page.url()).href).then((r) => r.text());
   expect(Papa.parse(file, { header: true, skipEmptyLines: true }).data.map((r) => r.topic)).toEqual(left);
 });
 
-test("the slider regroups at once, and another choice of ideas", async ({ page }) => {
+test("the slider regroups at once, and another choice of ideas", async ({ page, at }) => {
   await page.goto(at("group"));
   const before = await page.locator("#left b").innerText();
   await page.locator("#shared").focus();
@@ -67,7 +82,7 @@ test("the slider regroups at once, and another choice of ideas", async ({ page }
   await expect(page.locator("#left b")).toHaveText(before);
 });
 
-test("the grid says why, cell by cell, by keys", async ({ page }) => {
+test("the grid says why, cell by cell, by keys", async ({ page, at }) => {
   await page.goto(at("group?holds=saturn"));
   const row = page.locator(".grid tr.leads th[scope=row]").first();
   await row.focus();
@@ -79,7 +94,7 @@ test("the grid says why, cell by cell, by keys", async ({ page }) => {
   await expect(page.locator(".grid-says")).toContainText(/place|does not stand/);
 });
 
-test("by hand: split, move, lead, name, join, and all of it undone", async ({ page }) => {
+test("by hand: split, move, lead, name, join, and all of it undone", async ({ page, at }) => {
   await page.goto(at("group?holds=saturn"));
   const begun = await topics(page);
   const boxes = page.locator('.by-hand input[name="id"]');
@@ -112,7 +127,7 @@ test("by hand: split, move, lead, name, join, and all of it undone", async ({ pa
   await expect.poll(() => topics(page)).toEqual(begun);
 });
 
-test("hubs are a tree, and changed by hand", async ({ page }) => {
+test("hubs are a tree, and changed by hand", async ({ page, at }) => {
   await page.goto(at("group?view=tree"));
   await expect(page.locator(".hubs p.hub").first()).toContainText("overview of");
   const spokes = await page.locator(".hubs ul li").count();
@@ -126,7 +141,7 @@ test("hubs are a tree, and changed by hand", async ({ page }) => {
   await expect(page.locator("#notice")).toContainText("hub was undone");
 });
 
-test("everything is not joined into one, and several topics are", async ({ page }) => {
+test("everything is not joined into one, and several topics are", async ({ page, at }) => {
   await page.goto(at("group"));
   const all = await page.locator("#left b").innerText();
   await page.keyboard.press("C");
@@ -146,7 +161,7 @@ test("everything is not joined into one, and several topics are", async ({ page 
   await expect(page.locator("#left b")).toHaveText(all);
 });
 
-test("one key puts aside, from a topic, an idea and its story", async ({ page }) => {
+test("one key puts aside, from a topic, an idea and its story", async ({ page, at }) => {
   await page.goto(at("group?holds=pleiades"));
   await page.locator("#list").focus();
   await page.keyboard.press("p");
@@ -173,28 +188,17 @@ test("one key puts aside, from a topic, an idea and its story", async ({ page })
   await expect(page.locator("#notice")).toContainText("Putting a topic aside was undone");
 });
 
-test("the sheet: hours, days, deadline, note, order, published", async ({ page }) => {
-  await page.goto(at("plan"));
+test("the sheet: hours, days, deadline, note, order, published", async ({ page, at }) => {
+  const row = await pleiades(page, at);
   const names = () => page.locator("#running-sheet tbody th > a").allInnerTexts();
   const begun = await names();
   expect(begun).toHaveLength(10); // three published, six of the demo's, and the one put aside
-  const row = page.locator("#running-sheet tbody tr", { hasText: "how to find the pleiades" });
-  await expect(page.locator(".week")).toContainText("1 article has no day to begin yet");
-  await page.getByRole("button", { name: "Lay them out" }).click();
-  await expect(row.locator("input[type=date]").first()).toHaveValue(/^20\d\d-/);
   await row.getByLabel(/^Hours of/).fill("10000");
   await row.getByLabel(/^Hours of/).press("Tab");
   await says(page).toContainText("1 to 400 hours");
   await expect(row.getByLabel(/^Hours of/)).toHaveValue("10000");
   await row.getByLabel(/^Hours of/).fill("6");
   await row.getByLabel(/^Hours of/).press("Tab");
-  await row.locator("summary").click();
-  await row.getByLabel("Own deadline").fill("2026-01-31");
-  await row.getByLabel("Own deadline").press("Tab");
-  await expect(row).toContainText("after your deadline");
-  await row.getByLabel("Note").fill("two lines,\nand a = sign");
-  await row.getByLabel("Note").press("Tab");
-  await expect(row.locator(".sheet-note")).toContainText("and a = sign");
   await row.getByLabel("Published at").fill("https://elsewhere.example/x");
   await row.getByRole("button", { name: "It is out" }).click();
   await says(page).toContainText("is not a page of nightporch.example");
@@ -218,7 +222,7 @@ test("the sheet: hours, days, deadline, note, order, published", async ({ page }
   await expect(row.getByLabel(/^State of/)).toHaveValue("to write");
 });
 
-test("two tabs plan at once, and neither loses what the other did", async ({ page, context }) => {
+test("two tabs plan at once, and neither loses what the other did", async ({ page, context, at }) => {
   await page.goto(at("plan"));
   const other = await context.newPage();
   await other.goto(at("plan"));
@@ -246,7 +250,9 @@ test("two tabs plan at once, and neither loses what the other did", async ({ pag
   await other.close();
 });
 
-test("the choice: what brings most, what was left out and why, and what a swap costs", async ({ page }) => {
+test("the choice: what brings most, what was left out and why, and what a swap costs", async ({ page, at }) => {
+  await page.goto(at("plan"));
+  const begun = await page.locator("#running-sheet tbody tr").count();
   await page.goto(at("plan/choice"));
   await expect(page.locator("#chosen")).toContainText(/\d+ articles in \d+ of 40 hours/);
   await expect(page.locator("#chosen")).toContainText("what a new site begins with comes before it");
@@ -267,10 +273,10 @@ test("the choice: what brings most, what was left out and why, and what a swap c
   await expect(page.locator("#chosen")).toContainText("of 24 hours");
   await page.getByRole("button", { name: "Put these on the sheet" }).click();
   await expect(page).toHaveURL(/plan$/);
-  await expect.poll(() => page.locator("#running-sheet tbody tr").count()).toBeGreaterThan(10);
+  await expect.poll(() => page.locator("#running-sheet tbody tr").count()).toBeGreaterThan(begun);
 });
 
-test("the calendar: what is moved by drag or keys, and becomes late, says so", async ({ page }) => {
+test("the calendar: what is moved by drag or keys, and becomes late, says so", async ({ page, at }) => {
   await page.goto(at("plan/calendar"));
   const perDay = Number(await page.locator(".calendar").getAttribute("data-per-day"));
   const [id, spare] = await page
@@ -314,7 +320,7 @@ test("the calendar: what is moved by drag or keys, and becomes late, says so", a
   await expect(page.locator(".loads g")).toHaveCount(25);
 });
 
-test("a brief is edited in place, printed, and written for others", async ({ page }) => {
+test("a brief is edited in place, printed, and written for others", async ({ page, at }) => {
   await page.goto(at("plan"));
   await page
     .locator('#running-sheet tbody tr:has(option[selected]:text-is("published"))')
@@ -340,7 +346,7 @@ test("a brief is edited in place, printed, and written for others", async ({ pag
   await page.emulateMedia({ media: "screen" });
 });
 
-test("my pages: what to do next, ticked off", async ({ page }) => {
+test("my pages: what to do next, ticked off", async ({ page, at }) => {
   await page.goto(at("plan/actions"));
   const row = page.locator("tbody tr", { hasText: "how to find the andromeda galaxy" });
   await expect(row).toContainText("nightporch.example/how-to/how-to-find-the-andromeda-galaxy");
@@ -354,7 +360,8 @@ test("my pages: what to do next, ticked off", async ({ page }) => {
   await expect(row).toBeVisible();
 });
 
-test("what is taken along is read by others", async ({ page }) => {
+test("what is taken along is read by others", async ({ page, at }) => {
+  await pleiades(page, at);
   const get = (path) => page.request.get(at(path)).then((r) => r.text());
   for (const [path, first] of [
     ["plan/topics.csv", "topic"],
@@ -378,14 +385,14 @@ test("what is taken along is read by others", async ({ page }) => {
   const list = events(calendar);
   expect(list.length).toBeGreaterThan(7);
   expect(new Set(list.map((e) => e.uid)).size).toBe(list.length);
-  const pleiades = list.filter((e) => e.summary.includes("how to find the pleiades"));
-  expect(pleiades.map((e) => e.summary)).toEqual([
+  const about = list.filter((e) => e.summary.includes("how to find the pleiades"));
+  expect(about.map((e) => e.summary)).toEqual([
     "Write: how to find the pleiades (6 h)",
     "Publish by today: how to find the pleiades",
   ]);
-  expect(pleiades[0].description).toBe("two lines,\nand a = sign");
-  expect(pleiades[1].startDate.toString()).toBe("2026-01-31");
-  expect(pleiades[1].startDate.isDate).toBe(true);
+  expect(about[0].description).toBe("two lines,\nand a = sign");
+  expect(about[1].startDate.toString()).toBe("2026-01-31");
+  expect(about[1].startDate.isDate).toBe(true);
 
   await page.goto(at("plan"));
   await page.locator("#feed button").click();
@@ -398,7 +405,7 @@ test("what is taken along is read by others", async ({ page }) => {
   expect((await page.request.get(address)).status()).toBe(404);
 });
 
-test("settings of writing: hours, kinds, lead and the week", async ({ page }) => {
+test("settings of writing: hours, kinds, lead and the week", async ({ page, at }) => {
   await page.goto(at("settings"));
   await page.getByLabel("Hours a week").fill("10000");
   await page.getByRole("button", { name: "Save" }).click();

@@ -4,8 +4,6 @@ import { readFileSync } from "node:fs";
 import Papa from "papaparse";
 import { test, expect, rows, selected, phrases, addMesh } from "./app.mjs";
 
-test.describe.configure({ mode: "serial" });
-
 test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
   await page.goto(app.address);
   await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");

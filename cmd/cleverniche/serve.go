@@ -131,7 +131,8 @@ func demoCommand() *cobra.Command {
 					"\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
 			})
 		}}
-	cmd.Flags().StringVar(&standin, "standin", "", "the stand-in's program (default: standin beside this one)")
+	cmd.Flags().StringVar(&standin, "standin", "",
+		"the stand-in's program (default: standin beside this one), or the address of one that runs")
 	cmd.Flags().StringVar(&latency, "latency", "15ms", "time the stand-in takes for every answer")
 	cmd.Flags().StringVar(&today, "today", "", "the stand-in's present, as 2006-01-02")
 	cmd.Flags().IntVar(&world, "world", 1, "the stand-in's world")
@@ -165,8 +166,12 @@ func (c config) pointAt(host string) {
 }
 
 // startStandin starts the stand-in on a free port and waits until it listens. It
-// ends with ctx, with stop, and with this process, however that ends.
+// ends with ctx, with stop, and with this process, however that ends. One that runs already, which program
+// is the address of then, is left running.
 func startStandin(ctx context.Context, program string, args ...string) (host string, stop func(), err error) {
+	if host, runs := strings.CutPrefix(program, "http://"); runs {
+		return host, func() {}, nil
+	}
 	if program == "" {
 		self, err := os.Executable()
 		if err != nil {

@@ -1,0 +1,8 @@
+// Before all tests: a demo is prepared once, of which each test gets a copy.
+import { dataFile, demo, stop } from "./app.mjs";
+
+export default async function prepare() {
+  process.env.DEMO_DATA = dataFile();
+  const { child } = await demo("--data", process.env.DEMO_DATA);
+  await stop(child);
+}
