@@ -655,6 +655,12 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
 });
 
 test("two niches are kept apart", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/new`);
+  await page.getByLabel("Name").fill("Home cheesemaking");
+  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByLabel(/Paste phrases/).fill("feta brine\ncheese press");
+  await page.getByRole("button", { name: "Import" }).click();
+  await expect(page.locator(".report")).toContainText("2 new ideas");
   await page.goto(`${app.address}/niches/2/sift?show=all`);
   for (const phrase of await phrases(page)) expect(phrase).not.toContain("telescope");
   await page.locator(".picker summary").click();

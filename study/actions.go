@@ -124,9 +124,6 @@ func (s *Study) DoAction(ctx context.Context, n Niche, id uint, what string) err
 	return s.store.SetAction(ctx, n.ID, id, clip(what, 300))
 }
 
-// mostOwnPages is how many pages of my own are asked for.
-const mostOwnPages = 100
-
 // ownJob is the job kind of looking for the pages of the niche's own site.
 const ownJob = "own pages"
 
@@ -137,7 +134,7 @@ func ownKind(s *Study) kind {
 // EstimateOwnPages says what looking for the pages of the niche's own site would ask at most.
 func (s *Study) EstimateOwnPages(ctx context.Context) (e Estimate, err error) {
 	if err = s.reckon(ctx, &e, AskResults, 1, 0, 1); err == nil {
-		err = s.reckon(ctx, &e, AskPage, mostOwnPages, 0, 1)
+		err = s.reckon(ctx, &e, AskPage, MostOwnPages, 0, 1)
 	}
 	return e, err
 }
@@ -152,12 +149,12 @@ func (s *Study) AskOwnPages(ctx context.Context, n Niche) (Job, error) {
 }
 
 func (s *Study) ownStep(ctx context.Context, n Niche, _ string) (found int, err error) {
-	asked, err := s.askSite(ctx, n)
+	asked, err := s.askSite(ctx, n.OwnSite, n.locale())
 	if err != nil {
 		return 0, err
 	}
 	var pages []store.OwnPage
-	for _, o := range asked.Value.Organic[:min(mostOwnPages, len(asked.Value.Organic))] {
+	for _, o := range asked.Value.Organic[:min(MostOwnPages, len(asked.Value.Organic))] {
 		if s.isOwn(n, o.URL) {
 			pages = append(pages, store.OwnPage{URL: o.URL, Title: o.Title})
 		}

@@ -140,14 +140,14 @@ func fly[T any](ctx context.Context, s *Study, q Question, key string,
 			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
 		}
-		begun := s.Now()
+		begun := s.store.Now()
 		v, err := fetch(bill.watching(context.WithoutCancel(turn)))
 		s.outcomes.add(q, outcomeOf(err))
 		if err != nil {
 			return Asked[T]{}, bill.fail(bg, err)
 		}
 		errandOf(bg).lookups.Add(1)
-		out := Asked[T]{v, s.Now().UTC(), s.market.Names[q]}
+		out := Asked[T]{v, s.store.Now().UTC(), s.market.Names[q]}
 		return out, s.keep(bg, q, key, v, out.At, out.At.Sub(begun), bill.calls...)
 	})
 	select {
@@ -179,7 +179,7 @@ func recall[T any](ctx context.Context, s *Study, q Question, key string) (out A
 	if spoilt(out.Value) {
 		return Asked[T]{}, false, nil
 	}
-	if isEmpty(out.Value) && s.Now().Sub(a.AskedAt) > emptyLife {
+	if isEmpty(out.Value) && s.store.Now().Sub(a.AskedAt) > emptyLife {
 		return Asked[T]{}, false, nil
 	}
 	out.At, out.Source = a.AskedAt, a.Source
@@ -212,7 +212,7 @@ func (s *Study) fresh(ctx context.Context, q Question, asked time.Time) bool {
 	if before, again := ctx.Value(againKey).(time.Time); again && asked.Before(before) {
 		return false
 	}
-	return s.Now().Sub(asked) <= s.lifetime(q)
+	return s.store.Now().Sub(asked) <= s.lifetime(q)
 }
 
 func (s *Study) keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration,
@@ -252,15 +252,18 @@ func (s *Study) askResults(ctx context.Context, phrase string, in market.Locale)
 	})
 }
 
-// askSite asks for the pages of the niche's own site that the search engine knows.
-func (s *Study) askSite(ctx context.Context, n Niche) (Asked[market.Results], error) {
+// MostOwnPages is how many pages of a site are asked for.
+const MostOwnPages = 100
+
+// askSite asks for the pages of a site that the search engine knows.
+func (s *Study) askSite(ctx context.Context, own string, in market.Locale) (Asked[market.Results], error) {
 	if s.market.Search == nil {
 		return Asked[market.Results]{}, &MissingSourceError{AskResults}
 	}
-	query := "site:" + n.OwnSite
-	key := localeKey(n.locale(), s.market.Names[AskResults], strconv.Itoa(mostOwnPages), query)
+	query := "site:" + own
+	key := localeKey(in, s.market.Names[AskResults], strconv.Itoa(MostOwnPages), query)
 	return ask(ctx, s, AskResults, key, func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, query, n.locale(), mostOwnPages)
+		return s.market.Search.Search(ctx, query, in, MostOwnPages)
 	})
 }
 
@@ -329,9 +332,9 @@ func (st *standings) now() (site map[string]float64, at time.Time) {
 	return st.site, st.at
 }
 
-// KnownStanding returns the own site's standing when the graph is at hand, without
+// KnownStanding returns a site's standing when the graph is at hand, without
 // asking anyone.
-func (s *Study) KnownStanding(ctx context.Context, n Niche) (standing float64, known bool) {
+func (s *Study) KnownStanding(ctx context.Context, own string) (standing float64, known bool) {
 	site, _ := s.graph.now()
 	if site == nil {
 		g, ok, err := recall[links.SiteGraph](ctx, s, AskGraph, s.market.Names[AskLinks])
@@ -340,5 +343,5 @@ func (s *Study) KnownStanding(ctx context.Context, n Niche) (standing float64, k
 		}
 		site = s.graph.of(g)
 	}
-	return site[n.OwnSite], true
+	return site[own], true
 }

@@ -38,8 +38,7 @@ type bill struct {
 // entered: what waits is not in doubt when the program is killed. The context is the one to ask
 // under.
 func (s *Study) turn(ctx context.Context, q Question) (context.Context, error) {
-	source, ok := map[Question]any{AskSuggest: s.market.Suggest, AskDemand: s.market.Demand, AskResults: s.market.Search,
-		AskTotals: s.market.Search, AskLinks: s.market.Links, AskNames: s.market.Registry}[q].(interface {
+	source, ok := s.market.source(q).(interface {
 		Turn(context.Context) (context.Context, error)
 	})
 	if !ok || s.options.Prices[q] == 0 {
@@ -101,7 +100,7 @@ func (s *Study) SpentToday(ctx context.Context) (string, error) {
 
 // midnight is when the day of the budget began.
 func (s *Study) midnight() time.Time {
-	now := s.Now()
+	now := s.store.Now()
 	return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
 }
 
@@ -125,7 +124,7 @@ func (b *bill) May() bool {
 // Again implements market.Meter.
 func (b *bill) Again() {
 	if err := b.settle(b.ctx, market.Free); err != nil {
-		b.study.options.Log.Error("entering what a call cost", "error", err)
+		b.study.log.Error("entering what a call cost", "error", err)
 	}
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -133,7 +132,7 @@ func (b *bill) Again() {
 		b.calls[i].ID, b.calls[i].Call = 0, rand.Text()
 	}
 	if err := b.study.spend(b.ctx, b.calls); err != nil {
-		b.study.options.Log.Error("entering a call", "error", err)
+		b.study.log.Error("entering a call", "error", err)
 	}
 }
 

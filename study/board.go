@@ -14,7 +14,12 @@ type Board struct {
 	study *Study
 	niche uint
 	*board.Board
-	topics *Topics // whose board it is; nil of ideas
+	overlay func(Idea) Idea // puts in what is joined; nil of ideas
+}
+
+// boardOf is a board of rows that stand for more than themselves; overlay puts that into an idea.
+func (s *Study) boardOf(niche uint, b *board.Board, overlay func(Idea) Idea) Board {
+	return Board{s, niche, b, overlay}
 }
 
 // Board returns the niche's ideas as they are now.
@@ -22,6 +27,9 @@ func (s *Study) Board(ctx context.Context, n Niche) (Board, error) {
 	b, err := s.boards.Of(ctx, n.row())
 	return Board{s, n.ID, b, nil}, err
 }
+
+// Founds is what was found for the niche's ideas, as grouping looks at it.
+func (s *Study) Founds(ctx context.Context, n Niche) (board.Founds, error) { return s.boards.Founds(ctx, n.row()) }
 
 // Len is how many ideas there are.
 func (b Board) Len() int { return b.Table.Len() }
@@ -66,6 +74,13 @@ func (s Sifted) Unjudged() Sifted {
 	return s
 }
 
+// Without is what is left of which a figure has not been asked for.
+func (s Sifted) Without(f *sieve.Figure) Sifted {
+	s.Left = s.board.Table.Lacking(s.Left, f)
+	s.Count = s.Left.Count()
+	return s
+}
+
 // Searched are the most searched of what is left, at most so many.
 func (s Sifted) Searched(most int) []phrase.Searched {
 	t := s.board.Table
@@ -101,9 +116,9 @@ func (s Sifted) Place(id uint) (place int, ok bool) {
 // Ideas are those of IDs, read from the data file.
 func (s Sifted) Ideas(ctx context.Context, from, most int) ([]Idea, error) {
 	ideas, err := s.board.study.Ideas(ctx, s.board.niche, s.IDs(from, most))
-	if s.board.topics != nil {
+	if s.board.overlay != nil {
 		for i := range ideas {
-			ideas[i] = s.board.topics.overlay(ideas[i])
+			ideas[i] = s.board.overlay(ideas[i])
 		}
 	}
 	return ideas, err

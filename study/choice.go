@@ -87,7 +87,7 @@ func (s *Study) Choose(ctx context.Context, n Niche, rules ChoiceRules) (Chosen,
 	}
 	out.Have, out.Asked = rules.Weeks*n.WeekHours, len(topics)
 	c, err := plan.Choose(topics, out.Have, plan.Rules{SpokesWithHub: rules.SpokesWithHub, LearnFirst: rules.LearnFirst,
-		LateWaits: rules.Waits, Today: plan.Day(s.Now()), PerWeek: n.WeekHours})
+		LateWaits: rules.Waits, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
 	if err != nil {
 		return out, badInput("weeks", "It cannot be chosen: %v.", err)
 	}

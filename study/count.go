@@ -68,13 +68,11 @@ func (l Lookup) figure() *sieve.Figure {
 }
 
 // Lacking is what is left of a board that a lookup has not been made for.
-func (s Sifted) Lacking(l Lookup) Sifted {
+func (l Lookup) Lacking(s Sifted) Sifted {
 	if l.From == sieve.FromTen {
 		return s.Unjudged()
 	}
-	s.Left = s.board.Table.Lacking(s.Left, l.figure())
-	s.Count = s.Left.Count()
-	return s
+	return s.Without(l.figure())
 }
 
 // perIdea is how many questions a lookup asks for an idea, and of what kind.
@@ -150,7 +148,7 @@ func (s *Study) countStep(ctx context.Context, n Niche, payload string) (int, er
 	if err != nil {
 		return 0, err
 	}
-	now := s.Now().UTC()
+	now := s.store.Now().UTC()
 	if LookupOf(item.What).From == sieve.FromTotals {
 		idea.PagesAt, idea.CountError = &now, ""
 		for i, text := range counted(idea.Phrase) {

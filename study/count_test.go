@@ -39,7 +39,7 @@ func TestPagesAndNames(t *testing.T) {
 	left := b.Pass(sieve.Sieve{})
 	for key, want := range map[string]Estimate{"pages": {Lookups: 4, Micros: 4000}, "names": {Lookups: 24, Micros: 240}} {
 		look := LookupOf(key)
-		if open := left.Lacking(look); open.Count != 2 {
+		if open := look.Lacking(left); open.Count != 2 {
 			t.Errorf("%s: %d are open", key, open.Count)
 		}
 		e, err := s.EstimateLookup(ctx, n, look, left.IDs(0, -1))
@@ -67,7 +67,7 @@ func TestPagesAndNames(t *testing.T) {
 	if free := story.Idea.FreeNames(); len(free) != 10 || free[0] != "moonmap.test" {
 		t.Errorf("free are %v", free)
 	}
-	if left := b.Pass(sieve.Sieve{}).Lacking(LookupOf("names")); left.Count != 0 {
+	if left := LookupOf("names").Lacking(b.Pass(sieve.Sieve{})); left.Count != 0 {
 		t.Errorf("%d are open still", left.Count)
 	}
 	asked := reg.asked.Load()

@@ -15,7 +15,7 @@ import (
 // keeps each batch as it comes. What failed before is asked again, once in a run of a job; a
 // batch that fails holds up no other.
 func (s *Study) fillDemand(ctx context.Context, n Niche) error {
-	if s.market.Demand == nil {
+	if !s.has(AskDemand) {
 		return &MissingSourceError{AskDemand}
 	}
 	s.demand.Lock()
@@ -90,14 +90,14 @@ func (s *Study) askDemand(ctx context.Context, in market.Locale, phrases []strin
 	if err != nil {
 		return err
 	}
-	begun := s.Now()
+	begun := s.store.Now()
 	bg := context.WithoutCancel(ctx) // what is paid for is kept
 	got, err := s.market.Demand.Demand(bill.watching(context.WithoutCancel(turn)), phrases, in)
 	s.outcomes.add(AskDemand, outcomeOf(err))
 	if err != nil {
 		return bill.fail(bg, err)
 	}
-	now := s.Now().UTC()
+	now := s.store.Now().UTC()
 	errandOf(ctx).lookups.Add(1)
 	for i, p := range phrases {
 		series, ok := got[p]

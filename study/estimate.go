@@ -36,13 +36,13 @@ func (s *Study) EstimateGather(ctx context.Context, n Niche, p GatherPlan) (Esti
 		return e, err
 	}
 	e.Lookups += seeds
-	e.Micros += int64(seeds) * market.DemandBatch * s.options.Prices[AskDemand]
+	e.Micros += int64(seeds) * market.DemandBatch * s.price(AskDemand)
 	return e, nil
 }
 
 // estimate adds the questions of one kind that have no fresh answer.
 func (s *Study) estimate(ctx context.Context, e *Estimate, q Question, keys []string, workers int) error {
-	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.Now().Add(-s.lifetime(q)))
+	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.store.Now().Add(-s.lifetime(q)))
 	if err != nil {
 		return err
 	}

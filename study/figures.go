@@ -39,6 +39,13 @@ func (o *outcomes) add(q Question, outcome string) {
 	o.of[Outcome{q, outcome}]++
 }
 
+// Outcomes are how the questions ended that were put since the program began.
+func (s *Study) Outcomes() map[Outcome]int {
+	s.outcomes.mu.Lock()
+	defer s.outcomes.mu.Unlock()
+	return maps.Clone(s.outcomes.of)
+}
+
 // outcomeOf names how a question ended.
 func outcomeOf(err error) string {
 	var asked *market.Error
@@ -60,9 +67,7 @@ func outcomeOf(err error) string {
 
 // Figures counts.
 func (s *Study) Figures(ctx context.Context) (f Figures, err error) {
-	s.outcomes.mu.Lock()
-	f.Lookups = maps.Clone(s.outcomes.of)
-	s.outcomes.mu.Unlock()
+	f.Lookups = s.Outcomes()
 	if f.Jobs, err = s.store.CountJobs(ctx); err != nil {
 		return f, err
 	}

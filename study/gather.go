@@ -105,6 +105,9 @@ func (p GatherPlan) steps(lang string) []step {
 	return out
 }
 
+// gatherWorkers is how many suggestions are asked for at once.
+const gatherWorkers = 4
+
 // gatherJob is the job kind of gathering and of demand lookups alone.
 const gatherJob = "gather"
 
@@ -189,7 +192,7 @@ func (s *Study) gatherStep(ctx context.Context, n Niche, payload string) (found 
 }
 
 func (s *Study) find(n Niche, normal string, o store.Origin) store.Find {
-	o.CreatedAt = s.Now().UTC()
+	o.CreatedAt = s.store.Now().UTC()
 	return store.Find{Idea: store.Idea{Phrase: normal, Words: len(phrase.Words(normal)),
 		FoundIn: 1 << int(sieve.FoundIn.Named(o.Kind).Number), VariantKey: phrase.VariantKey(normal, n.Language)}, Origin: o}
 }

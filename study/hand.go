@@ -20,7 +20,6 @@ const (
 	MostByHand     = 5000 // ideas at once
 	MostNamed      = 120  // characters of a name
 	MostSheetNote  = 2000
-	MostAddress    = 2000
 	mostPutAtOnce  = 500 // topics put aside at once
 	mostNameInSays = 60
 )

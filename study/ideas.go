@@ -26,9 +26,9 @@ type Idea struct {
 	Counts      []demand.Count
 	Supposed    Suppose
 
-	row   store.Idea
-	visit int64  // what a visit brings in its niche, in millionths
-	topic *Topic // that it leads, where it stands for it
+	row    store.Idea
+	visit  int64   // what a visit brings in its niche, in millionths
+	joined *Joined // what it stands for in a list of topics
 }
 
 // Suppose is what the user thinks of a page for one idea otherwise than for the niche;
@@ -62,14 +62,23 @@ func (i Idea) Locked() bool { return i.Judged() && i.row.Locked }
 
 // Value is what is known of a figure.
 func (i Idea) Value(f *sieve.Figure) sieve.Value {
-	if i.topic != nil && f == sieve.Members {
-		return sieve.Of(float64(len(i.topic.Ideas)))
+	if i.joined != nil && f == sieve.Members {
+		return sieve.Of(float64(i.joined.Members))
 	}
 	return board.ValueOf(&i.row, f, i.visit)
 }
 
-// Topic is the topic that the idea stands for in a list of topics; nil elsewhere.
-func (i Idea) Topic() *Topic { return i.topic }
+// Joined is what an idea stands for in a list of topics, each of which is shown as its lead.
+type Joined struct {
+	Name    string
+	Members int
+	Changed bool   // something was decided on the topic by hand
+	State   string // how far its article is
+	Page    string // of my own, that answers it
+}
+
+// Joined is what the idea stands for in a list of topics; nil elsewhere.
+func (i Idea) Joined() *Joined { return i.joined }
 
 // Series is the idea's monthly searches.
 func (i Idea) Series() demand.Series { return demand.Series{Counts: i.Counts} }

@@ -41,7 +41,7 @@ func (s *Study) Import(ctx context.Context, n Niche, list string, r io.Reader) (
 		return rep, badInput("list", "The list is empty: paste phrases, one a line, or choose a file.")
 	}
 	finds := make([]store.Find, 0, len(rows))
-	now := s.Now().UTC()
+	now := s.store.Now().UTC()
 	for _, row := range rows {
 		f := s.find(n, row.Phrase, store.Origin{Kind: FromList, Query: list})
 		if row.Searches >= 0 {

@@ -92,8 +92,8 @@ func (s *Study) viewJob(ctx context.Context, j store.Job) (v Job, err error) {
 		return v, err
 	}
 	v.CostMicros = j.CostMicros + spent.Micros
-	v.Cost = Money(v.CostMicros, s.options.Currency)
-	v.Doubts, v.DoubtCost = spent.Doubts, Money(spent.DoubtMicros, s.options.Currency)
+	v.Cost = Money(v.CostMicros, s.currency)
+	v.Doubts, v.DoubtCost = spent.Doubts, Money(spent.DoubtMicros, s.currency)
 	if k, err := s.kindOf(j.Kind); err == nil {
 		v.Brings = k.brings
 	}
@@ -115,7 +115,7 @@ func (s *Study) viewJob(ctx context.Context, j store.Job) (v Job, err error) {
 		}
 	}
 	if tried := v.Done + v.Failed; v.Runs() && tried > 0 {
-		v.Left = s.Now().Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
+		v.Left = s.store.Now().Sub(j.CreatedAt) / time.Duration(tried) * time.Duration(v.Total-tried)
 	}
 	return v, nil
 }

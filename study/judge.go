@@ -18,6 +18,9 @@ import (
 	"golang.org/x/sync/errgroup"
 )
 
+// judgeWorkers is how many ideas are looked up at once.
+const judgeWorkers = 6
+
 // judgeJob is the job kind of looking ideas up.
 const judgeJob = "judge"
 
@@ -62,7 +65,7 @@ func (s *Study) Judge(ctx context.Context, n Niche, ids []uint, again bool) (Job
 		title = "Look up “" + clip(ideas[0].Phrase, 60) + "”"
 	}
 	looks := make([]look, len(ideas))
-	now := s.Now().UTC()
+	now := s.store.Now().UTC()
 	for i, idea := range ideas {
 		looks[i].Idea = idea.ID
 		if again {
@@ -147,7 +150,7 @@ func (s *Study) EstimateAgain(ctx context.Context, ideas int) (Estimate, error) 
 // reckonTens adds the pages and links of so many results pages. Of results not
 // seen yet it is not known which pages they share.
 func (s *Study) reckonTens(ctx context.Context, e *Estimate, tens int) error {
-	open := tens * s.options.Depth
+	open := tens * s.depth()
 	if err := s.reckon(ctx, e, AskPage, open, 0, judgeWorkers*lookupsAtOnce); err != nil {
 		return err
 	}
@@ -241,9 +244,9 @@ func (s *Study) judge(ctx context.Context, n Niche, idea store.Idea) (Evidence, 
 	if err != nil {
 		return Evidence{}, err
 	}
-	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.Now().UTC(), Results: page.Value,
-		Model: present(), Sources: s.market.Names}
-	reader := serp.Reader{Lang: n.Language, Suffixes: s.options.Suffixes, AsOf: ev.JudgedAt}
+	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.store.Now().UTC(), Results: page.Value,
+		Model: present(), Sources: s.sourceNames()}
+	reader := serp.Reader{Lang: n.Language, Suffixes: s.suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)
 	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...),
 		intent.FromTen(intent.Ten{
@@ -260,14 +263,14 @@ func (s *Study) judge(ctx context.Context, n Niche, idea store.Idea) (Evidence, 
 // them a strong page would look weak.
 func (s *Study) lookUpTen(ctx context.Context, organic []market.Organic,
 	standing map[string]float64) ([]serp.Result, error) {
-	profiler := links.Profiler{Suffixes: s.options.Suffixes, Standing: func(site string) float64 { return standing[site] }}
+	profiler := links.Profiler{Suffixes: s.suffixes, Standing: func(site string) float64 { return standing[site] }}
 	out := make([]serp.Result, len(organic))
 	group, ctx := errgroup.WithContext(ctx)
 	group.SetLimit(lookupsAtOnce)
 	for i, o := range organic {
 		group.Go(func() error {
 			r := serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet,
-				SiteStanding: standing[s.options.Suffixes.Site(links.Host(o.URL))]}
+				SiteStanding: standing[s.suffixes.Site(links.Host(o.URL))]}
 			list, err := s.askLinks(ctx, o.URL)
 			if err != nil {
 				return err

@@ -37,15 +37,15 @@ func (s *Study) Keep(folder string) {
 			if t := TroubleOf(err); t != nil {
 				s.damage.Store(t)
 			}
-			s.options.Log.Error("the data file", "error", err)
+			s.log.Error("the data file", "error", err)
 			folder = "" // no sound copy is pushed out by one that is not
 		}
 		last := time.Time{}
 		for {
-			if now := s.options.Forward(); folder != "" && (last.IsZero() || now.Sub(last) >= watching) {
+			if now := s.forward(); folder != "" && (last.IsZero() || now.Sub(last) >= watching) {
 				last = now
 				if err := s.CopyOfTheDay(ctx, folder); err != nil && ctx.Err() == nil {
-					s.options.Log.Error("making the copy of the day", "error", err)
+					s.log.Error("making the copy of the day", "error", err)
 				}
 			}
 			select {
@@ -54,7 +54,7 @@ func (s *Study) Keep(folder string) {
 			case <-time.After(settling):
 			}
 			if err := s.store.Checkpoint(ctx); err != nil && ctx.Err() == nil {
-				s.options.Log.Warn("bringing what was written into the data file", "error", err)
+				s.log.Warn("bringing what was written into the data file", "error", err)
 			}
 		}
 	})
@@ -63,7 +63,7 @@ func (s *Study) Keep(folder string) {
 // CopyOfTheDay makes the day's copy of the data file in a folder, unless it is there, and lets go
 // of those that are not to be kept.
 func (s *Study) CopyOfTheDay(ctx context.Context, folder string) error {
-	day := s.Now().Format(time.DateOnly)
+	day := s.store.Now().Format(time.DateOnly)
 	to := filepath.Join(folder, copyStem+day+copyTail)
 	if _, err := os.Stat(to); err == nil {
 		return nil
@@ -71,7 +71,7 @@ func (s *Study) CopyOfTheDay(ctx context.Context, folder string) error {
 	if err := s.store.Backup(ctx, to); err != nil {
 		return err
 	}
-	s.options.Log.Info("copied the data file", "to", to)
+	s.log.Info("copied the data file", "to", to)
 	entries, err := os.ReadDir(folder)
 	if err != nil {
 		return fmt.Errorf("looking through the copies: %w", err)

@@ -157,7 +157,7 @@ func (s *Study) ownSite(text string) (string, error) {
 	} else if i := strings.IndexAny(host, "/?#"); i >= 0 {
 		host = host[:i]
 	}
-	site := s.options.Suffixes.Site(host)
+	site := s.suffixes.Site(host)
 	if site == "" || links.IsAddress(site) || strings.ContainsAny(site, " \t<>\"") || !strings.Contains(site, ".") {
 		return "", badInput("site", "“%s” is no domain of a site, such as nightporch.example.", text)
 	}

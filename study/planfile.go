@@ -277,7 +277,7 @@ func (s *Study) PlanJSON(ctx context.Context, n Niche, w io.Writer) error {
 			list = append(list, a)
 		}
 	}
-	out := planJSON{"clever-niche-plan", 1, s.Now().UTC(), nicheJSON{n.Name, n.Country, n.Language, n.Currency, n.OwnSite,
+	out := planJSON{"clever-niche-plan", 1, s.store.Now().UTC(), nicheJSON{n.Name, n.Country, n.Language, n.Currency, n.OwnSite,
 		n.WeekHours, n.LeadDays, n.Scope, n.Shared}, []articleJSON{}}
 	for _, a := range list {
 		one := articleJSON{ID: a.Key(), Fields: map[string]any{}, Ideas: []ideaJSON{}, HubByHand: a.HubHand,

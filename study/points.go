@@ -46,7 +46,7 @@ func (s *Study) Points(ctx context.Context, n Niche, b Board, by sieve.Sieve) Po
 			p.Worth[k] = math.Round(cost * p.Searches[k])
 		}
 	}
-	standing, _ := s.KnownStanding(ctx, n)
+	standing, _ := s.KnownStanding(ctx, n.OwnSite)
 	p.Reach = math.Round(10*difficulty.Calibrated.Reach(difficulty.Mine{SiteStanding: standing,
 		PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit})) / 10
 	return p

@@ -86,6 +86,37 @@ func Askings() []Asking {
 	}
 }
 
+// price is what a question of a kind costs, in micro-units of money.
+func (s *Study) price(q Question) int64 { return s.options.Prices[q] }
+
+// depth is how many results are looked up.
+func (s *Study) depth() int { return s.options.Depth }
+
+// sourceNames are the names of the sources.
+func (s *Study) sourceNames() map[Question]string { return s.market.Names }
+
+// has reports whether there is somebody to put a question to.
+func (s *Study) has(q Question) bool { return s.market.source(q) != nil }
+
+// source is who answers a question; nil when nobody does.
+func (m Market) source(q Question) any {
+	switch q {
+	case AskSuggest:
+		return m.Suggest
+	case AskDemand:
+		return m.Demand
+	case AskResults, AskTotals:
+		return m.Search
+	case AskPage:
+		return m.Pages
+	case AskLinks, AskGraph:
+		return m.Links
+	case AskNames:
+		return m.Registry
+	}
+	return nil
+}
+
 func (s *Study) lifetime(q Question) time.Duration {
 	if d, ok := s.options.Lifetimes[q]; ok {
 		return d

@@ -114,7 +114,7 @@ func (s *Study) reckonStep(ctx context.Context, n Niche, payload string) (found 
 			return 0, err
 		}
 	}
-	standing, known := s.KnownStanding(ctx, n)
+	standing, known := s.KnownStanding(ctx, n.OwnSite)
 	documents, err := s.store.Evidences(ctx, p.Ideas)
 	if err != nil {
 		return 0, err
@@ -127,7 +127,7 @@ func (s *Study) reckonStep(ctx context.Context, n Niche, payload string) (found 
 		}
 		ev, err := readEvidence(kept)
 		if err != nil {
-			s.options.Log.Warn("reckoning anew", "phrase", idea.Phrase, "error", err)
+			s.log.Warn("reckoning anew", "phrase", idea.Phrase, "error", err)
 			if err := s.store.SaveJudgeError(ctx, n.ID, idea.ID, unreadable(err)); err != nil {
 				return 0, err
 			}

@@ -13,12 +13,6 @@ import (
 	"golang.org/x/sync/errgroup"
 )
 
-// How many items of a job are worked on at once.
-const (
-	gatherWorkers = 4
-	judgeWorkers  = 6
-)
-
 // A job is held by whoever works on it, and shows that it does, so that two programs on one data
 // file never do the same work, and work of a killed one is taken up again: by one that has not
 // seen it show for so long. No program asks the clock of the wall.
@@ -37,6 +31,7 @@ type Runner struct {
 	stop  context.CancelFunc
 	wg    sync.WaitGroup
 	mu    sync.Mutex
+	kinds []kind
 	live  map[uint]*live
 	seen  map[uint]seenJob
 }
@@ -80,13 +75,8 @@ type kind struct {
 	ended   func(ctx context.Context, n Niche, params string) error // once all items are done; may be nil
 }
 
-// kinds are the kinds of jobs there are.
-func (s *Study) kinds() []kind {
-	return []kind{gatherKind(s), judgeKind(s), countKind(s), reckonKind(s), ownKind(s)}
-}
-
 func (s *Study) kindOf(name string) (kind, error) {
-	for _, k := range s.kinds() {
+	for _, k := range s.runner.kinds {
 		if k.name == name {
 			return k, nil
 		}
@@ -148,7 +138,7 @@ func (r *Runner) adopt() {
 	jobs, err := r.study.store.Held(r.ctx)
 	if err != nil {
 		if r.ctx.Err() == nil {
-			r.study.options.Log.Error("looking for jobs to go on with", "error", err)
+			r.study.log.Error("looking for jobs to go on with", "error", err)
 		}
 		return
 	}
@@ -160,10 +150,10 @@ func (r *Runner) adopt() {
 		case err != nil || !got:
 		case j.State != Running: // its holder was killed while it ended
 			if err := r.study.store.Release(r.ctx, j.ID, r.owner); err != nil {
-				r.study.options.Log.Error("releasing a job", "job", j.ID, "error", err)
+				r.study.log.Error("releasing a job", "job", j.ID, "error", err)
 			}
 		default:
-			r.study.options.Log.Info("going on with a job", "job", j.ID, "title", j.Title)
+			r.study.log.Info("going on with a job", "job", j.ID, "title", j.Title)
 			r.launch(j)
 		}
 	}
@@ -186,10 +176,10 @@ func (r *Runner) silent(j store.Job) bool {
 	}
 	was, known := r.seen[j.ID]
 	if !known || was.owner != j.Owner || was.beat != j.Beat {
-		r.seen[j.ID] = seenJob{j.Owner, j.Beat, r.study.options.Forward()}
+		r.seen[j.ID] = seenJob{j.Owner, j.Beat, r.study.forward()}
 		return j.Owner == ""
 	}
-	return j.Owner == "" || r.study.options.Forward().Sub(was.at) >= lease
+	return j.Owner == "" || r.study.forward().Sub(was.at) >= lease
 }
 
 func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
@@ -211,12 +201,12 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 		state, reason = r.outcome(bg, job)
 	}
 	if err := r.study.store.EndJob(bg, job.ID, state, reason); err != nil {
-		r.study.options.Log.Error("noting a job's end", "job", job.ID, "error", err)
+		r.study.log.Error("noting a job's end", "job", job.ID, "error", err)
 	}
 	if err := r.study.store.Release(bg, job.ID, r.owner); err != nil {
-		r.study.options.Log.Error("releasing a job", "job", job.ID, "error", err)
+		r.study.log.Error("releasing a job", "job", job.ID, "error", err)
 	}
-	r.study.options.Log.Info("job ended", "job", job.ID, "title", job.Title, "state", state, "reason", reason)
+	r.study.log.Info("job ended", "job", job.ID, "title", job.Title, "state", state, "reason", reason)
 }
 
 // outcome is how a job ends whose items were all tried.
@@ -252,14 +242,14 @@ func (r *Runner) ended(ctx context.Context, job store.Job) error {
 func (r *Runner) hold(ctx context.Context, job uint, l *live) {
 	tick := time.NewTicker(glance)
 	defer tick.Stop()
-	shown := r.study.options.Forward()
+	shown := r.study.forward()
 	for {
 		select {
 		case <-ctx.Done():
 			return
 		case <-tick.C:
 		}
-		if now := r.study.options.Forward(); now.Sub(shown) >= renewal {
+		if now := r.study.forward(); now.Sub(shown) >= renewal {
 			if _, err := r.study.store.Beat(ctx, job, r.owner); errors.Is(err, ErrNotFound) {
 				l.end(store.Running, "another program took it over")
 			}
@@ -322,7 +312,7 @@ func (r *Runner) item(ctx context.Context, k kind, niche uint, item store.JobIte
 		}
 		if lookups > 0 {
 			if err := r.study.store.AddLookups(bg, item.JobID, lookups); err != nil {
-				r.study.options.Log.Error("noting a job's lookups", "job", item.JobID, "error", err)
+				r.study.log.Error("noting a job's lookups", "job", item.JobID, "error", err)
 			}
 		}
 		return

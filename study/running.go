@@ -183,7 +183,7 @@ func (s *Study) apply(n Niche, r *store.Topic, c SheetChange) error {
 		r.State = *c.State
 	}
 	if r.State == string(plan.Published) {
-		today := plan.Day(s.Now())
+		today := plan.Day(s.store.Now())
 		if r.Published == "" {
 			r.Published = today.Format(time.DateOnly)
 		}
@@ -214,6 +214,9 @@ func readDay(text string) (time.Time, error) {
 	return day, err
 }
 
+// MostAddress is the longest address of a page, in bytes.
+const MostAddress = 2000
+
 // ownAddress reads the address of a page on the niche's own site.
 func (s *Study) ownAddress(n Niche, text string) (string, error) {
 	text = strings.TrimSpace(text)
@@ -237,7 +240,7 @@ func (s *Study) ownAddress(n Niche, text string) (string, error) {
 
 // isOwn reports whether an address is of the niche's own site.
 func (s *Study) isOwn(n Niche, address string) bool {
-	return n.OwnSite != "" && s.options.Suffixes.Site(links.Host(address)) == n.OwnSite
+	return n.OwnSite != "" && s.suffixes.Site(links.Host(address)) == n.OwnSite
 }
 
 // placeBefore is a place on the sheet before another article, or at the end.

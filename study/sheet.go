@@ -93,7 +93,7 @@ func (s *Study) article(n Niche, one Topic, lead Idea) Article {
 	if one.State() == plan.Published {
 		a.Day, _ = readDay(h.Published)
 	}
-	a.Sown = plan.Sow(a.sowing(), s.Now(), n.WeekHours, n.LeadDays)
+	a.Sown = plan.Sow(a.sowing(), s.store.Now(), n.WeekHours, n.LeadDays)
 	return a
 }
 
@@ -156,7 +156,7 @@ func (s *Study) Sheet(ctx context.Context, n Niche) (Sheet, error) {
 		}
 		return byPlace(a.hand, b.hand)
 	})
-	out.Weeks = plan.Weeks(out.sowings(), s.Now(), sheetWeeks, n.WeekHours, n.WeekStart)
+	out.Weeks = plan.Weeks(out.sowings(), s.store.Now(), sheetWeeks, n.WeekHours, n.WeekStart)
 	return out, nil
 }
 
@@ -185,7 +185,7 @@ func (s *Study) LayOut(ctx context.Context, n Niche) (laid int, err error) {
 	for _, i := range order {
 		sowings = append(sowings, list[i].sowing())
 	}
-	starts := plan.LayOut(sowings, s.Now().AddDate(0, 0, 1), n.WeekHours)
+	starts := plan.LayOut(sowings, s.store.Now().AddDate(0, 0, 1), n.WeekHours)
 	err = s.store.EditTopics(ctx, n.ID, func() string { return "Laying the sheet out" }, func(e *store.TopicEdit) error {
 		for k, i := range order {
 			if !list[i].Start.IsZero() {

@@ -37,6 +37,10 @@ type Study struct {
 	store    *store.Store
 	market   Market
 	options  Options
+	log      *slog.Logger
+	forward  func() time.Time
+	suffixes links.Suffixes
+	currency string
 	flights  singleflight.Group
 	boards   *board.Boards
 	graph    standings
@@ -62,9 +66,10 @@ func New(st *store.Store, m Market, o Options) *Study {
 	if o.Currency == "" {
 		o.Currency = "USD"
 	}
-	s := &Study{store: st, market: m, options: o, boards: board.New(st, 0),
+	s := &Study{store: st, market: m, options: o, log: o.Log, forward: o.Forward, suffixes: o.Suffixes, currency: o.Currency, boards: board.New(st, 0),
 		groupings: groupings{most: MostGrouped}}
 	s.runner = newRunner(s)
+	s.runner.kinds = []kind{gatherKind(s), judgeKind(s), countKind(s), reckonKind(s), ownKind(s)}
 	return s
 }
 

@@ -113,8 +113,8 @@ func (t *Topics) table() {
 		}
 		ideas[i] = row
 	}
-	t.board = Board{t.study, t.niche.ID, &board.Board{Revision: t.ideas.Revision,
-		Table: sieve.NewTable(t.niche.Language, ideas)}, t}
+	t.board = t.study.boardOf(t.niche.ID, &board.Board{Revision: t.ideas.Revision,
+		Table: sieve.NewTable(t.niche.Language, ideas)}, t.overlay)
 }
 
 // Near is another topic, and how alike it is.

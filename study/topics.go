@@ -244,7 +244,7 @@ func (s *Study) atTurn(ctx context.Context, n Niche, seat *groupSeat) (*Topics, 
 
 // group groups the ideas of a board.
 func (s *Study) group(ctx context.Context, n Niche, b Board) (*Topics, error) {
-	founds, err := s.boards.Founds(ctx, n.row())
+	founds, err := s.Founds(ctx, n)
 	if err != nil {
 		return nil, err
 	}
@@ -420,7 +420,10 @@ func (t *Topics) Expand(leads []uint) (out []uint) {
 // worth are the lead's, in proportion.
 func (t *Topics) overlay(i Idea) Idea {
 	if one, err := t.Of(i.ID); err == nil {
-		i.topic = &one
+		i.joined = &Joined{Name: one.Name, Members: len(one.Ideas), Changed: one.Changed, State: string(one.State())}
+		if len(one.Own) > 0 {
+			i.joined.Page = one.Own[0].URL
+		}
 		if one.Searches >= 0 {
 			n := int(one.Searches)
 			i.row.Searches, i.row.Under = &n, i.row.Under && n == 0

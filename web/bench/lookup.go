@@ -42,7 +42,7 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 		return nil, true, err
 	}
 	if r.FormValue("all") == "above" {
-		return b.Pass(by.Free()).Lacking(lookupOf(r)).IDs(0, study.MostJudged+1), true, nil
+		return lookupOf(r).Lacking(b.Pass(by.Free())).IDs(0, study.MostJudged+1), true, nil
 	}
 	ids = b.Pass(by).IDs(0, study.MostJudged+1+len(but))
 	ids = slices.DeleteFunc(ids, func(id uint) bool { return but[id] })

@@ -226,7 +226,7 @@ func (v *sieveView) charge(r *frame.Request, b study.Board, by sieve.Sieve) erro
 		if l.From != sieve.FromTen && !slices.ContainsFunc(by.Meshes, used) {
 			continue
 		}
-		t := toll{Lookup: l, Count: free.Lacking(l).Count}
+		t := toll{Lookup: l, Count: l.Lacking(free).Count}
 		e, err := r.Study.EstimateMost(r.Context(), r.Niche, l, t.Count)
 		if err != nil {
 			return err

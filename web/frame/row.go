@@ -60,10 +60,10 @@ func (s Speaker) Row(i study.Idea) Row {
 	if n := int(i.Value(sieve.Unread).Number); n > 0 {
 		r.Unread = s.Counted(n, "page of the ten was not read", "pages of the ten were not read")
 	}
-	if t := i.Topic(); t != nil {
-		r.OfTopic, r.Phrase, r.Hand, r.State = true, t.Name, t.Changed, string(t.State())
-		if len(t.Own) > 0 {
-			r.Mine = "My site has a page for it already: " + t.Own[0].URL
+	if t := i.Joined(); t != nil {
+		r.OfTopic, r.Phrase, r.Hand, r.State = true, t.Name, t.Changed, t.State
+		if t.Page != "" {
+			r.Mine = "My site has a page for it already: " + t.Page
 		}
 	}
 	for _, f := range s.shows[1:] {

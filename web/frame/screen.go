@@ -233,7 +233,7 @@ func (r *Request) Page(title, stage string, left int) (Page, error) {
 	if p.Trail, err = r.Trail(stage, left); err != nil {
 		return p, err
 	}
-	if standing, known := r.Study.KnownStanding(r.Context(), r.Niche); known && r.Niche.OwnSite != "" {
+	if standing, known := r.Study.KnownStanding(r.Context(), r.Niche.OwnSite); known && r.Niche.OwnSite != "" {
 		p.Standing = fmt.Sprintf("standing %.0f", standing)
 	}
 	if len(p.Niches) > 0 && p.Niches[0].ID != r.Niche.ID {

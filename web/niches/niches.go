@@ -157,7 +157,7 @@ const someLinks = 2
 
 // reachWords says in plain figures what a page of mine counts as, and what links would do.
 func reachWords(r *frame.Request) string {
-	standing, known := r.Study.KnownStanding(r.Context(), r.Niche)
+	standing, known := r.Study.KnownStanding(r.Context(), r.Niche.OwnSite)
 	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
 		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}
 	counts := func(links int) string {
