@@ -2,76 +2,26 @@ package study
 
 import (
 	"context"
-	"errors"
-	"maps"
-	"sync"
 	"time"
 
-	"cleverniche/market"
 	"cleverniche/store"
+	"cleverniche/study/ask"
 )
 
 // Figures are what a study tells of itself to whoever looks after it.
 type Figures struct {
 	Jobs        []store.JobCount
-	Lookups     map[Outcome]int
+	Lookups     map[ask.Outcome]int
 	Today, Ever int64 // micro-units spent
-}
-
-// Outcome is how a question ended.
-type Outcome struct {
-	Question Question
-	Outcome  string // answered, kept, refused, unreachable, malformed, budget, doubt, failed
-}
-
-// outcomes counts questions since the program began.
-type outcomes struct {
-	mu sync.Mutex
-	of map[Outcome]int
-}
-
-func (o *outcomes) add(q Question, outcome string) {
-	o.mu.Lock()
-	defer o.mu.Unlock()
-	if o.of == nil {
-		o.of = map[Outcome]int{}
-	}
-	o.of[Outcome{q, outcome}]++
-}
-
-// Outcomes are how the questions ended that were put since the program began.
-func (s *Study) Outcomes() map[Outcome]int {
-	s.outcomes.mu.Lock()
-	defer s.outcomes.mu.Unlock()
-	return maps.Clone(s.outcomes.of)
-}
-
-// outcomeOf names how a question ended.
-func outcomeOf(err error) string {
-	var asked *market.Error
-	var budget *BudgetError
-	var doubt *DoubtError
-	switch {
-	case err == nil:
-		return "answered"
-	case errors.As(err, &asked):
-		return map[market.Trouble]string{market.Refused: "refused", market.Malformed: "malformed",
-			market.Unreachable: "unreachable"}[asked.Trouble]
-	case errors.As(err, &budget):
-		return "budget"
-	case errors.As(err, &doubt):
-		return "doubt"
-	}
-	return "failed"
 }
 
 // Figures counts.
 func (s *Study) Figures(ctx context.Context) (f Figures, err error) {
-	f.Lookups = s.Outcomes()
+	f.Lookups = s.Ask.Outcomes()
 	if f.Jobs, err = s.store.CountJobs(ctx); err != nil {
 		return f, err
 	}
-	if f.Today, err = s.store.SpentSince(ctx, s.midnight()); err != nil {
+	if f.Today, err = s.store.SpentSince(ctx, s.Ask.Midnight()); err != nil {
 		return f, err
 	}
 	f.Ever, err = s.store.SpentSince(ctx, time.Time{})

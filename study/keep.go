@@ -1,6 +1,7 @@
 package study
 
 import (
+	"cleverniche/study/input"
 	"context"
 	"errors"
 	"fmt"
@@ -31,10 +32,9 @@ func (s *Study) Backup(ctx context.Context, to string) error { return s.store.Ba
 // Keep looks after the data file until the study is closed: it brings what was written into the
 // file itself, makes a copy a day in a folder ("" is none), and checks the file once.
 func (s *Study) Keep(folder string) {
-	s.runner.wg.Go(func() {
-		ctx := s.runner.ctx
+	s.Jobs.Go(func(ctx context.Context) {
 		if err := s.store.Look(ctx); err != nil && ctx.Err() == nil {
-			if t := TroubleOf(err); t != nil {
+			if t := input.TroubleOf(err); t != nil {
 				s.damage.Store(t)
 			}
 			s.log.Error("the data file", "error", err)
@@ -119,4 +119,4 @@ func outlived(days []time.Time) (out []time.Time) {
 }
 
 // Damage is what is wrong with the data file, as far as was looked; nil when nothing is.
-func (s *Study) Damage() *Trouble { return s.damage.Load() }
+func (s *Study) Damage() *input.Trouble { return s.damage.Load() }

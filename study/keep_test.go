@@ -1,6 +1,7 @@
-package study
+package study_test
 
 import (
+	"cleverniche/study/studytest"
 	"os"
 	"path/filepath"
 	"slices"
@@ -12,15 +13,15 @@ import (
 // TestCopiesOfTheDays are kept for seven days, four weeks and twelve months, and each is whole.
 func TestCopiesOfTheDays(t *testing.T) {
 	now := time.Date(2024, 1, 1, 9, 0, 0, 0, time.UTC)
-	s, n := begin(t, &fake{}, func(o *setup) { o.Now = func() time.Time { return now } })
-	s.Import(ctx, n, "list", strings.NewReader("moon map"))
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Now = func() time.Time { return now } })
+	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map"))
 	folder := filepath.Join(t.TempDir(), "copies")
 	os.MkdirAll(folder, 0o700)
 	stranger := filepath.Join(folder, "cleverniche-notes.db")
 	os.WriteFile(stranger, nil, 0o600)
 	const days = 800
 	for range days - 1 { // a whole copy each day would take long: these are names
-		os.WriteFile(filepath.Join(folder, copyStem+now.Format(time.DateOnly)+copyTail), nil, 0o600)
+		os.WriteFile(filepath.Join(folder, "cleverniche-"+now.Format(time.DateOnly)+".db"), nil, 0o600)
 		now = now.AddDate(0, 0, 1)
 	}
 	for range 2 {
@@ -32,7 +33,7 @@ func TestCopiesOfTheDays(t *testing.T) {
 	entries, _ := os.ReadDir(folder)
 	for _, e := range entries {
 		if e.Name() != filepath.Base(stranger) {
-			kept = append(kept, strings.TrimSuffix(strings.TrimPrefix(e.Name(), copyStem), copyTail))
+			kept = append(kept, strings.TrimSuffix(strings.TrimPrefix(e.Name(), "cleverniche-"), ".db"))
 		}
 	}
 	// 800 days from 1 January 2024 end on Tuesday, 10 March 2026; reckoned by hand.
@@ -45,8 +46,8 @@ func TestCopiesOfTheDays(t *testing.T) {
 	if _, err := os.Stat(stranger); err != nil {
 		t.Error("a file of somebody else's is gone")
 	}
-	copied, _ := newStudy(t, &fake{}, filepath.Join(folder, copyStem+now.Format(time.DateOnly)+copyTail), nil)
-	b, err := copied.Board(ctx, n)
+	copied, _ := studytest.Open(t, &studytest.Fake{}, filepath.Join(folder, "cleverniche-"+now.Format(time.DateOnly)+".db"), nil)
+	b, err := copied.Ideas.Board(ctx, n)
 	if err != nil || b.Len() != 1 {
 		t.Errorf("%d ideas in the copy, %v", b.Len(), err)
 	}

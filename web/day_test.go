@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"cleverniche/study"
+	"cleverniche/study/ask"
 )
 
 // TestHardeningDay is a day of work in a minute: the clock runs ahead, and neither memory nor
@@ -22,7 +23,7 @@ func TestHardeningDay(t *testing.T) {
 	}
 	var ahead atomic.Int64
 	o := outside{}
-	s := openAt(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
+	s := openAt(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
 		study.Options{}, func() time.Time { return time.Now().Add(time.Duration(ahead.Load())) })
 	var list strings.Builder
 	list.WriteString("phrase,searches\n")
@@ -30,7 +31,7 @@ func TestHardeningDay(t *testing.T) {
 		fmt.Fprintf(&list, "moon map number %d,%d\n", i, i*7919%4000)
 	}
 	s.add(list.String())
-	s.study.Watch()
+	s.study.Jobs.Watch()
 	s.study.Keep(t.TempDir())
 	heap := func() (mb float64, routines int) {
 		for range 3 {

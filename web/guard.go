@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"cleverniche/study"
+	"cleverniche/study/ideas"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -17,7 +17,7 @@ import (
 const (
 	mostHead = 128 << 10        // its first lines, with the address: a sieve may name a thousand words
 	mostBody = 2 << 20          // what is read of anybody's
-	mostList = study.MostUpload // a list of one's own, in parts, with the page's token before them
+	mostList = ideas.MostUpload // a list of one's own, in parts, with the page's token before them
 )
 
 const csrfCookie = "cn_csrf"

@@ -165,7 +165,7 @@ func TestADecisionDuringAnImport(t *testing.T) {
 	}
 	done := make(chan error)
 	go func() {
-		_, err := s.study.Import(context.Background(), s.niche, "list", strings.NewReader(list.String()))
+		_, err := s.study.Ideas.Import(context.Background(), s.niche, "list", strings.NewReader(list.String()))
 		done <- err
 	}()
 	ids := []uint{1}
@@ -181,7 +181,7 @@ func TestADecisionDuringAnImport(t *testing.T) {
 		default:
 		}
 		begun := time.Now()
-		if _, err := s.study.Decide(context.Background(), s.niche.ID, ids, []sieve.Decision{sieve.Kept,
+		if _, err := s.study.Ideas.Decide(context.Background(), s.niche.ID, ids, []sieve.Decision{sieve.Kept,
 			sieve.Dropped}[i%2]); err != nil {
 			t.Fatal(err)
 		}

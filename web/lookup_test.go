@@ -17,6 +17,8 @@ import (
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/niches"
 )
 
 // outside is an outside world in which every phrase has the same ten results.
@@ -79,9 +81,9 @@ func (s *site) wait(job int) string {
 
 func TestLookupInTheBrowser(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
-		Names: map[study.Question]string{study.AskResults: "outside"}},
-		study.Options{Depth: 20, Prices: map[study.Question]int64{study.AskResults: 2000}})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
+		Names: map[ask.Question]string{ask.Results: "outside"}},
+		study.Options{Options: ask.Options{Depth: 20, Prices: map[ask.Question]int64{ask.Results: 2000}}})
 	s.add("moon chart\nstar map")
 	body := s.get("/niches/1/sift")
 	if !strings.Contains(body, "is not known until it is looked up") ||
@@ -139,8 +141,8 @@ func TestLookupInTheBrowser(t *testing.T) {
 
 func TestSilentSourceInTheBrowser(t *testing.T) {
 	o := outside{silent: true}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
-		Names: map[study.Question]string{}}, study.Options{})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
+		Names: map[ask.Question]string{}}, study.Options{})
 	s.get("/niches/1/gather")
 	if status, h, _ := s.post("/niches/1/gather", url.Values{"seeds": {"moon"}, "letters": {"yes"}},
 		false); status != 303 || h.Get("Location") != "/niches/1/gather" {
@@ -183,7 +185,7 @@ func TestSettingsPage(t *testing.T) {
 	if status, _, body := s.post("/niches/1/settings", form, false); status != 200 || !strings.Contains(body, "Saved.") {
 		t.Errorf("%d", status)
 	}
-	n, _ := s.study.Niche(context.Background(), 1)
+	n, _ := s.study.Niches.Niche(context.Background(), 1)
 	if n.PlannedLinks != 3 || n.Country != "GB" || n.OwnSite != "mine.example" || n.VisitMicros != 50_000 {
 		t.Errorf("kept: %+v", n)
 	}
@@ -250,16 +252,16 @@ func TestLargeUploadIsRefused(t *testing.T) {
 	if err == nil && resp.StatusCode < 400 {
 		t.Errorf("41 MB are taken: %d", resp.StatusCode)
 	}
-	if b, _ := s.study.Board(context.Background(), s.niche); b.Len() != 0 {
+	if b, _ := s.study.Ideas.Board(context.Background(), s.niche); b.Len() != 0 {
 		t.Error("something of it went in")
 	}
 }
 
 // openWith is open with an outside world.
-func openWith(t testing.TB, m study.Market, o study.Options) *site { return openAt(t, m, o, time.Now) }
+func openWith(t testing.TB, m ask.Market, o study.Options) *site { return openAt(t, m, o, time.Now) }
 
 // openAt is openWith by a clock of the test's own.
-func openAt(t testing.TB, m study.Market, o study.Options, now func() time.Time) *site {
+func openAt(t testing.TB, m ask.Market, o study.Options, now func() time.Time) *site {
 	st, err := store.Open(t.TempDir()+"/d.db", now)
 	if err != nil {
 		t.Fatal(err)
@@ -270,7 +272,7 @@ func openAt(t testing.TB, m study.Market, o study.Options, now func() time.Time)
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close(); st.Close() })
-	n, err := s.CreateNiche(context.Background(), study.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
+	n, err := s.Niches.CreateNiche(context.Background(), niches.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -295,7 +297,7 @@ func TestReadySieve(t *testing.T) {
 
 func TestSupposeInTheBrowser(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{})
 	s.add("moon chart")
 	s.get("/niches/1/sift")
 	if status, _, body := s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 {
@@ -332,7 +334,7 @@ func TestSupposeInTheBrowser(t *testing.T) {
 
 func TestAMisspeltPhraseSaysWhatItWasTakenFor(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Depth: 20})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Options: ask.Options{Depth: 20}})
 	s.add("star giude\nstar guide")
 	s.get("/niches/1/sift")
 	for _, id := range []string{"1", "2"} {

@@ -82,6 +82,6 @@ func (w work) Collect(out chan<- prometheus.Metric) {
 	}
 	for span, micros := range map[string]int64{"today": f.Today, "ever": f.Ever} {
 		out <- prometheus.MustNewConstMetric(spentFigure, prometheus.GaugeValue, float64(micros)/1e6,
-			w.study.PriceCurrency(), span)
+			w.study.Ask.Currency(), span)
 	}
 }

@@ -10,7 +10,7 @@ import (
 	"testing"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/niches"
 )
 
 // TestGroupAndPlan goes through both with ideas that are kept and not looked up, and with what cannot be.
@@ -21,7 +21,7 @@ func TestGroupAndPlan(t *testing.T) {
 	holds(t, s.get("/niches/1/plan/calendar"), "Nothing is sown yet")
 	holds(t, s.get("/niches/1/plan/actions"), "Which site is yours?")
 	s.add("moon map\nmap of the moon\nstar chart")
-	s.study.Decide(context.Background(), 1, []uint{1, 2, 3}, sieve.Kept)
+	s.study.Ideas.Decide(context.Background(), 1, []uint{1, 2, 3}, sieve.Kept)
 	holds(t, s.get("/niches/1/group"), "3 ideas in 2 topics", "3 kept · 2 topics", "not looked up")
 	holds(t, s.get("/niches/1/topics/2/drawer"), "by words", "moon map")
 	holds(t, s.get("/niches/1/group?view=tree"), "No overview yet", "star chart")
@@ -88,9 +88,9 @@ func TestALargeTopic(t *testing.T) {
 		list.WriteString("\n")
 	}
 	s.add(list.String())
-	n, err := s.study.Niche(context.Background(), 1)
+	n, err := s.study.Niches.Niche(context.Background(), 1)
 	if err == nil {
-		_, err = s.study.Regroup(context.Background(), n, study.ScopeAll, 3)
+		_, err = s.study.Topics.Regroup(context.Background(), n, niches.ScopeAll, 3)
 	}
 	if err != nil {
 		t.Fatal(err)

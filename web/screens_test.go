@@ -14,6 +14,8 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/niches"
 )
 
 // list asks as htmx does, for the list alone.
@@ -121,8 +123,8 @@ func TestAllThatAreLeftAreLookedUp(t *testing.T) {
 func TestTheTrailCounts(t *testing.T) {
 	s := open(t)
 	s.add("moon\nmars\nvenus")
-	s.study.Decide(context.Background(), 1, []uint{2}, sieve.Dropped)
-	s.study.Decide(context.Background(), 1, []uint{3}, sieve.Kept)
+	s.study.Ideas.Decide(context.Background(), 1, []uint{2}, sieve.Dropped)
+	s.study.Ideas.Decide(context.Background(), 1, []uint{3}, sieve.Kept)
 	for _, path := range []string{"/niches/1/gather", "/niches/1/judge", "/niches/1/plan", "/niches/1/settings"} {
 		holds(t, s.get(path), "<small>2 left</small>", "<small>1 kept · 1 topic</small>", "<small>0 looked up</small>",
 			"0 seeds · 3 ideas")
@@ -133,7 +135,7 @@ func TestTheTrailCounts(t *testing.T) {
 
 func TestTheStartPageOpensTheLastNiche(t *testing.T) {
 	s := open(t)
-	s.study.CreateNiche(context.Background(), study.Niche{Name: "Other", Country: "US", Language: "en"})
+	s.study.Niches.CreateNiche(context.Background(), niches.Niche{Name: "Other", Country: "US", Language: "en"})
 	for _, id := range []string{"1", "2", "1"} {
 		time.Sleep(2 * time.Millisecond)
 		s.get("/niches/" + id + "/gather")
@@ -169,7 +171,7 @@ func TestTheFormRemembers(t *testing.T) {
 func TestExportsBySieve(t *testing.T) {
 	s := open(t)
 	s.add("moon\nmars")
-	s.study.Decide(context.Background(), 1, []uint{2}, sieve.Kept)
+	s.study.Ideas.Decide(context.Background(), 1, []uint{2}, sieve.Kept)
 	export := func(path string) string {
 		_, _, body := s.do(httptest.NewRequest("GET", path, nil))
 		return body
@@ -225,8 +227,8 @@ func TestWhatWasTypedIsKept(t *testing.T) {
 
 func TestLettersAreAskedForWhenTicked(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Names: map[study.Question]string{}},
-		study.Options{Prices: map[study.Question]int64{study.AskSuggest: 1000, study.AskDemand: 10}})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Names: map[ask.Question]string{}},
+		study.Options{Options: ask.Options{Prices: map[ask.Question]int64{ask.Suggestions: 1000, ask.Demand: 10}}})
 	s.get("/niches/1/gather")
 	// 100 phrases' demand figures are reckoned with each seed.
 	for form, want := range map[string]string{"": "at most 2 lookups, $0.002", "letters": "at most 28 lookups, $0.028",
@@ -251,7 +253,7 @@ func TestLettersAreAskedForWhenTicked(t *testing.T) {
 // TestJobsTellThePage when ideas came, and leave the bench when they are done.
 func TestJobsTellThePage(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{})
 	s.add("moon chart")
 	s.get("/niches/1/sift")
 	s.post("/niches/1/lookup", url.Values{"id": {"1"}}, true)
@@ -269,7 +271,7 @@ func TestJobsTellThePage(t *testing.T) {
 
 func TestMyOwnPageIsMine(t *testing.T) {
 	o := outside{}
-	s := openWith(t, study.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Depth: 20})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Options: ask.Options{Depth: 20}})
 	s.get("/niches/1/settings")
 	s.post("/niches/1/settings", url.Values{"name": {"Sky"}, "country": {"US"}, "language": {"en"}, "site": {"s4.example"},
 		"links": {"0"}, "fit": {"85"}, "standing": {"35"}}, false)

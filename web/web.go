@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"cleverniche/study"
+	"cleverniche/study/ask"
 	"cleverniche/web/about"
 	"cleverniche/web/bench"
 	"cleverniche/web/frame"
@@ -101,7 +102,7 @@ func New(o Options) (*fiber.App, error) {
 	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}))
 	app.Get("/static/:version/*", assets.Serve)
 	app.Use(csrf.New(csrf.Config{CookieName: csrfCookie, CookieHTTPOnly: true, CookieSameSite: "Strict",
-		Storage: tokens, KeyGenerator: tokens.New, IdleTimeout: 30 * study.Day, ErrorHandler: s.Refuse,
+		Storage: tokens, KeyGenerator: tokens.New, IdleTimeout: 30 * ask.Day, ErrorHandler: s.Refuse,
 		Extractor: extractors.Chain(extractors.FromHeader("X-Csrf-Token"), extractors.FromForm("csrf"))}))
 	s.Routes(app)
 	return app, nil

@@ -16,6 +16,8 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/niches"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -26,13 +28,13 @@ type site struct {
 	app    *fiber.App
 	study  *study.Study
 	store  *store.Store
-	niche  study.Niche
+	niche  niches.Niche
 	cookie string
 	token  string
 }
 
 func open(t testing.TB) *site {
-	return openWith(t, study.Market{Names: map[study.Question]string{}}, study.Options{})
+	return openWith(t, ask.Market{Names: map[ask.Question]string{}}, study.Options{})
 }
 
 func (s *site) do(r *http.Request) (int, http.Header, string) {
@@ -80,7 +82,7 @@ func (s *site) post(path string, values url.Values, partial bool) (int, http.Hea
 }
 
 func (s *site) add(list string) {
-	if _, err := s.study.Import(context.Background(), s.niche, "list", strings.NewReader(list)); err != nil {
+	if _, err := s.study.Ideas.Import(context.Background(), s.niche, "list", strings.NewReader(list)); err != nil {
 		s.t.Fatal(err)
 	}
 }
@@ -301,7 +303,7 @@ func BenchmarkList(b *testing.B) {
 	})
 	b.Run("after a decision", func(b *testing.B) {
 		for i := 0; b.Loop(); i++ {
-			s.study.Decide(context.Background(), 1, []uint{uint(1 + i%5000)}, sieve.Decision(1+i%2))
+			s.study.Ideas.Decide(context.Background(), 1, []uint{uint(1 + i%5000)}, sieve.Decision(1+i%2))
 			s.get("/niches/1/sift?from=100")
 		}
 	})

@@ -21,6 +21,7 @@ import (
 	"cleverniche/standin"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
 )
 
 var world = sync.OnceValue(func() *standin.World {
@@ -272,7 +273,7 @@ func BenchmarkOpen(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		study.New(st, study.Market{}, study.Options{}).Close()
+		study.New(st, ask.Market{}, study.Options{}).Close()
 		st.Close()
 	}
 }

@@ -16,6 +16,8 @@ import (
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/jobs"
 
 	"github.com/adrg/xdg"
 	"github.com/spf13/cobra"
@@ -41,7 +43,7 @@ func settings() []setting {
 		{"metrics", "", "yes: tell figures for Prometheus at /metrics"},
 	}
 	var prices []setting
-	for _, a := range study.Askings() {
+	for _, a := range ask.Askings() {
 		if a.Address != "" {
 			out = append(out, setting{string(a.Question), "", a.Address})
 		}
@@ -64,7 +66,7 @@ func settings() []setting {
 		setting{"log", "info", "what is logged: debug, info, warn or error"})
 }
 
-func priceOf(q study.Question) string { return "price-" + string(q) }
+func priceOf(q ask.Question) string { return "price-" + string(q) }
 
 // addSettings gives a command the settings as flags.
 func addSettings(cmd *cobra.Command) {
@@ -160,7 +162,7 @@ func (c config) logger() (*slog.Logger, error) {
 
 // open opens the data file and sets the study up over it, until it is closed. What must
 // be reckoned anew is begun.
-func (c config) open(log *slog.Logger) (s *study.Study, renewing []study.Job, closing func(), err error) {
+func (c config) open(log *slog.Logger) (s *study.Study, renewing []jobs.Job, closing func(), err error) {
 	options, err := c.options(log)
 	if err != nil {
 		return nil, nil, nil, err
@@ -174,7 +176,7 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []study.Job, cl
 		return nil, nil, nil, err
 	}
 	s = study.New(st, sources, options)
-	renewing, err = s.Renew(context.Background())
+	renewing, err = s.Results.Renew(context.Background())
 	if err != nil {
 		s.Close()
 		return nil, nil, nil, errors.Join(err, st.Close())
@@ -183,9 +185,9 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []study.Job, cl
 }
 
 func (c config) options(log *slog.Logger) (study.Options, error) {
-	o := study.Options{Prices: map[study.Question]int64{}, Currency: c.GetString("currency"),
+	o := study.Options{Options: ask.Options{Prices: map[ask.Question]int64{}, Currency: c.GetString("currency")},
 		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Log: log}
-	for _, a := range study.Askings() {
+	for _, a := range ask.Askings() {
 		if a.Price == "" {
 			continue
 		}
@@ -204,37 +206,37 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 	return o, err
 }
 
-func (c config) market() (study.Market, error) {
+func (c config) market() (ask.Market, error) {
 	perSecond, err := c.number("per-second")
 	if err != nil {
-		return study.Market{}, err
+		return ask.Market{}, err
 	}
 	perHost, err := c.number("pages-per-host")
 	if err != nil {
-		return study.Market{}, err
+		return ask.Market{}, err
 	}
 	reach := map[string]string{}
 	for _, pair := range c.list("reach") {
 		suffix, address, ok := strings.Cut(pair, "=")
 		if !ok || !strings.HasPrefix(suffix, ".") || address == "" {
-			return study.Market{}, &usageError{fmt.Errorf("--reach: %q is not of the form .suffix=host:port", pair)}
+			return ask.Market{}, &usageError{fmt.Errorf("--reach: %q is not of the form .suffix=host:port", pair)}
 		}
 		reach[suffix] = address
 	}
 	key, err := secretKey(c.Viper)
 	if err != nil {
-		return study.Market{}, err
+		return ask.Market{}, err
 	}
-	m := study.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
-		Names: map[study.Question]string{}}
-	for _, a := range study.Askings() {
+	m := ask.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
+		Names: map[ask.Question]string{}}
+	for _, a := range ask.Askings() {
 		m.Names[a.Question] = a.Source
 		if a.Connect == nil {
 			continue
 		}
-		at := study.Connection{Engine: c.GetString("engine"), Source: market.Source{Name: a.Source,
+		at := ask.Connection{Engine: c.GetString("engine"), Source: market.Source{Name: a.Source,
 			Base: c.GetString(string(a.Question)), PerSecond: perSecond, Key: key}}
-		if a.Question == study.AskResults && at.Engine != "" {
+		if a.Question == ask.Results && at.Engine != "" {
 			at.Name += " " + at.Engine
 			m.Names[a.Question] = at.Name
 		}

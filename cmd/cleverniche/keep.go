@@ -9,6 +9,8 @@ import (
 
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/viper"
@@ -99,12 +101,12 @@ const leastRoom = 64 << 20
 func packCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "pack FILE", Short: "Write a whole niche to a file, for another machine or version",
 		Args: args(cobra.ExactArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			f, err := os.OpenFile(list[0], os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 			if err != nil {
 				return &usageError{err}
 			}
-			err = errors.Join(s.ExportWhole(cmd.Context(), n, f), f.Sync(), f.Close())
+			err = errors.Join(s.Files.ExportWhole(cmd.Context(), n, f), f.Sync(), f.Close())
 			if err != nil {
 				return errors.Join(err, os.Remove(list[0]))
 			}
@@ -118,7 +120,7 @@ func packCommand() *cobra.Command {
 func unpackCommand() *cobra.Command {
 	return &cobra.Command{Use: "unpack FILE", Short: "Make a niche of a file that holds a whole one",
 		Args: args(cobra.ExactArgs(1)),
-		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []study.Job, list []string) error {
+		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, list []string) error {
 			f, err := os.Open(list[0])
 			if err != nil {
 				return &usageError{err}
@@ -128,7 +130,7 @@ func unpackCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			n, err := s.ImportWhole(cmd.Context(), f, at.Size())
+			n, err := s.Files.ImportWhole(cmd.Context(), f, at.Size())
 			if err == nil {
 				fmt.Fprintf(cmd.ErrOrStderr(), "made the niche %s\n", n.Name)
 			}

@@ -11,7 +11,7 @@ import (
 	"syscall"
 
 	"cleverniche/market"
-	"cleverniche/study"
+	"cleverniche/study/input"
 )
 
 // Exit codes.
@@ -52,12 +52,12 @@ func (e *usageError) Error() string { return e.err.Error() }
 func (e *usageError) Unwrap() error { return e.err }
 
 func exitCode(err error) int {
-	var input *study.InputError
+	var invalid *input.Error
 	var usage *usageError
 	var partly *partlyError
 	var stopped *stoppedError
 	switch {
-	case errors.As(err, &input), errors.As(err, &usage), errors.Is(err, study.ErrNotFound):
+	case errors.As(err, &invalid), errors.As(err, &usage), errors.Is(err, input.ErrNotFound):
 		return exitInput
 	case errors.As(err, &partly):
 		return exitPartly

@@ -8,6 +8,9 @@ import (
 
 	"cleverniche/core/plan"
 	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/niches"
+	"cleverniche/study/topics"
 )
 
 // What the demo has on its sheet.
@@ -20,14 +23,14 @@ const (
 // plot fills the demo's Group and Plan by the same use cases that its users have: what is looked up is
 // grouped, a topic is split by hand, some articles are published, and some have their place in the
 // calendar, one of them for a season ahead.
-func plot(ctx context.Context, s *study.Study, n study.Niche) error {
-	n, err := s.Regroup(ctx, n, study.ScopeLooked, demoShared)
+func plot(ctx context.Context, s *study.Study, n niches.Niche) error {
+	n, err := s.Topics.Regroup(ctx, n, niches.ScopeLooked, demoShared)
 	if err != nil {
 		return err
 	}
-	job, err := s.AskOwnPages(ctx, n)
+	job, err := s.Plan.AskOwnPages(ctx, n)
 	if err == nil {
-		err = s.WaitJob(ctx, job.ID)
+		err = s.Jobs.WaitJob(ctx, job.ID)
 	}
 	if err != nil {
 		return err
@@ -38,76 +41,76 @@ func plot(ctx context.Context, s *study.Study, n study.Niche) error {
 	if err := publishSome(ctx, s, n); err != nil {
 		return err
 	}
-	topics, err := s.Topics(ctx, n)
+	topics, err := s.Topics.Topics(ctx, n)
 	if err != nil {
 		return err
 	}
-	articles, err := s.Articles(ctx, n, topics, topics.List)
+	written, err := s.Plan.Articles(ctx, n, topics, topics.List)
 	if err != nil {
 		return err
 	}
-	articles = slices.DeleteFunc(articles, func(a study.Article) bool {
+	written = slices.DeleteFunc(written, func(a articles.Article) bool {
 		_, likely, _, known := a.Worth()
 		return a.State() != plan.None || len(a.Own) > 0 || !known || likely == 0
 	})
-	slices.SortStableFunc(articles, func(a, b study.Article) int { // what has a season first, then by worth an hour
+	slices.SortStableFunc(written, func(a, b articles.Article) int { // what has a season first, then by worth an hour
 		_, x, _, _ := a.Worth()
 		_, y, _, _ := b.Worth()
-		seasonal := func(a study.Article) int { return min(1, a.Season.Peak.Months) }
+		seasonal := func(a articles.Article) int { return min(1, a.Season.Peak.Months) }
 		if d := seasonal(b) - seasonal(a); d != 0 {
 			return d
 		}
 		return int(y/int64(b.Hours) - x/int64(a.Hours))
 	})
 	var ids []uint
-	for i, a := range articles {
-		if i < demoToWrite/2 || len(articles)-i <= demoToWrite-demoToWrite/2 {
+	for i, a := range written {
+		if i < demoToWrite/2 || len(written)-i <= demoToWrite-demoToWrite/2 {
 			ids = append(ids, a.ID)
 		}
 	}
 	if len(ids) == 0 {
 		return nil
 	}
-	if _, err := s.PutAside(ctx, n, ids); err != nil {
+	if _, err := s.Plan.PutAside(ctx, n, ids); err != nil {
 		return err
 	}
-	if _, err := s.LayOut(ctx, n); err != nil {
+	if _, err := s.Plan.LayOut(ctx, n); err != nil {
 		return err
 	}
 	return begin(ctx, s, n)
 }
 
 // splitLargest splits the last two wordings off the topic with most of them.
-func splitLargest(ctx context.Context, s *study.Study, n study.Niche) error {
-	topics, err := s.Topics(ctx, n)
-	if err != nil || len(topics.List) == 0 {
+func splitLargest(ctx context.Context, s *study.Study, n niches.Niche) error {
+	grouped, err := s.Topics.Topics(ctx, n)
+	if err != nil || len(grouped.List) == 0 {
 		return err
 	}
-	large := slices.MaxFunc(topics.List, func(a, b study.Topic) int { return len(a.Ideas) - len(b.Ideas) })
+	large := slices.MaxFunc(grouped.List, func(a, b topics.Topic) int { return len(a.Ideas) - len(b.Ideas) })
 	ids := large.IDs()
 	if len(ids) < 4 {
 		return nil
 	}
-	return s.Split(ctx, n, ids[len(ids)-2:])
+	return s.Topics.Split(ctx, n, ids[len(ids)-2:])
 }
 
 // publishSome notes for the topics that pages of the own site answer where and when they came out.
-func publishSome(ctx context.Context, s *study.Study, n study.Niche) error {
-	topics, err := s.Topics(ctx, n)
+func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
+	grouped, err := s.Topics.Topics(ctx, n)
 	if err != nil {
 		return err
 	}
-	var own []study.Topic
-	for _, t := range topics.List {
+	var own []topics.Topic
+	for _, t := range grouped.List {
 		if len(t.Own) > 0 && len(own) < demoPublished {
 			own = append(own, t)
 		}
 	}
 	for i, t := range own {
-		if _, err := s.PutAside(ctx, n, []uint{t.ID}); err != nil {
+		if _, err := s.Plan.PutAside(ctx, n, []uint{t.ID}); err != nil {
 			return err
 		}
-		now, err := s.Topics(ctx, n)
+		now, err := s.Topics.Topics(ctx, n)
 		if err != nil {
 			return err
 		}
@@ -116,8 +119,8 @@ func publishSome(ctx context.Context, s *study.Study, n study.Niche) error {
 		}
 		state, address := string(plan.Published), t.Own[0].URL
 		day := s.Now().AddDate(0, 0, -21*(i+1)).Format(time.DateOnly)
-		change := study.SheetChange{State: &state, Address: &address, Published: &day}
-		if err := s.ChangeSheet(ctx, n, t.Hand(), change); err != nil {
+		change := articles.SheetChange{State: &state, Address: &address, Published: &day}
+		if err := s.Plan.ChangeSheet(ctx, n, t.Hand(), change); err != nil {
 			return err
 		}
 	}
@@ -125,21 +128,21 @@ func publishSome(ctx context.Context, s *study.Study, n study.Niche) error {
 }
 
 // begin marks the first article as being written, and gives another one a deadline and a note.
-func begin(ctx context.Context, s *study.Study, n study.Niche) error {
-	sheet, err := s.Sheet(ctx, n)
+func begin(ctx context.Context, s *study.Study, n niches.Niche) error {
+	sheet, err := s.Plan.Sheet(ctx, n)
 	if err != nil {
 		return err
 	}
-	open := slices.DeleteFunc(sheet.Articles, func(a study.Article) bool { return a.State() != plan.ToWrite })
-	slices.SortFunc(open, func(a, b study.Article) int { return a.Start.Compare(b.Start) })
+	open := slices.DeleteFunc(sheet.Articles, func(a articles.Article) bool { return a.State() != plan.ToWrite })
+	slices.SortFunc(open, func(a, b articles.Article) int { return a.Start.Compare(b.Start) })
 	if len(open) < 2 {
 		return errors.New("the demo has too few topics to write about")
 	}
 	writing := string(plan.Writing)
-	if err := s.ChangeSheet(ctx, n, open[0].Key(), study.SheetChange{State: &writing}); err != nil {
+	if err := s.Plan.ChangeSheet(ctx, n, open[0].Key(), articles.SheetChange{State: &writing}); err != nil {
 		return err
 	}
 	deadline := open[1].Sown.Ready.AddDate(0, 0, -2).Format(time.DateOnly)
 	note := "Ask the club for photographs through their eyepieces"
-	return s.ChangeSheet(ctx, n, open[1].Key(), study.SheetChange{Deadline: &deadline, Note: &note})
+	return s.Plan.ChangeSheet(ctx, n, open[1].Key(), articles.SheetChange{Deadline: &deadline, Note: &note})
 }

@@ -17,6 +17,9 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/gather"
+	"cleverniche/study/niches"
 	"cleverniche/web"
 
 	"github.com/adrg/xdg"
@@ -73,7 +76,7 @@ func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, read
 		listener.Close()
 		return err
 	}
-	s.Watch()
+	s.Jobs.Watch()
 	s.Keep(c.copies())
 	ready("http://" + listener.Addr().String())
 	return web.Serve(ctx, app, listener, shutdown)
@@ -148,7 +151,7 @@ func (c config) pointAt(host string) {
 		}
 	}
 	base := "http://" + host
-	for _, a := range study.Askings() {
+	for _, a := range ask.Askings() {
 		if a.StandIn != "" {
 			set(string(a.Question), base+a.StandIn)
 		}
@@ -205,7 +208,7 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 
 // The demo's niche, and what is gathered and looked up before it is first opened.
 var (
-	demoNiche = study.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example",
+	demoNiche = niches.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example",
 		Endings: "example test", VisitMicros: 40_000}
 	demoSeeds = []string{"astronomy binoculars", "telescope for", "see saturn", "how to find", "star tracker"}
 )
@@ -225,26 +228,26 @@ const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky o
 
 // sow prepares the demo by the same use cases that its users have.
 func sow(ctx context.Context, s *study.Study, w io.Writer) error {
-	all, err := s.Niches(ctx)
+	all, err := s.Niches.Niches(ctx)
 	if err != nil || len(all) > 0 {
 		return err
 	}
 	fmt.Fprintln(w, "Preparing the demo, once…")
-	n, err := s.CreateNiche(ctx, demoNiche)
+	n, err := s.Niches.CreateNiche(ctx, demoNiche)
 	if err != nil {
 		return err
 	}
-	if _, err := s.Import(ctx, n, "what my pages are for", strings.NewReader(demoOwn)); err != nil {
+	if _, err := s.Ideas.Import(ctx, n, "what my pages are for", strings.NewReader(demoOwn)); err != nil {
 		return err
 	}
-	job, err := s.Gather(ctx, n, study.GatherPlan{Seeds: demoSeeds, Letters: true, Questions: true})
+	job, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: demoSeeds, Letters: true, Questions: true})
 	if err != nil {
 		return err
 	}
-	if err := s.WaitJob(ctx, job.ID); err != nil {
+	if err := s.Jobs.WaitJob(ctx, job.ID); err != nil {
 		return err
 	}
-	b, err := s.Board(ctx, n)
+	b, err := s.Ideas.Board(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -256,10 +259,10 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 		}
 		ids = append(ids, some...)
 	}
-	if job, err = s.Judge(ctx, n, ids, false); err != nil {
+	if job, err = s.Results.Judge(ctx, n, ids, false); err != nil {
 		return err
 	}
-	if err := s.WaitJob(ctx, job.ID); err != nil {
+	if err := s.Jobs.WaitJob(ctx, job.ID); err != nil {
 		return err
 	}
 	if err := keepEasiest(ctx, s, n, 3); err != nil {
@@ -269,13 +272,13 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 }
 
 // keepEasiest keeps, of the judged ideas that some search, those with the best chance.
-func keepEasiest(ctx context.Context, s *study.Study, n study.Niche, most int) error {
-	b, err := s.Board(ctx, n)
+func keepEasiest(ctx context.Context, s *study.Study, n niches.Niche, most int) error {
+	b, err := s.Ideas.Board(ctx, n)
 	if err != nil {
 		return err
 	}
 	best := sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp),
 		sieve.At(sieve.ByLeastSearches, 300)}}.By(sieve.PageOne, true)
-	_, err = s.Decide(ctx, n.ID, b.Pass(best).IDs(0, most), sieve.Kept)
+	_, err = s.Ideas.Decide(ctx, n.ID, b.Pass(best).IDs(0, most), sieve.Kept)
 	return err
 }

@@ -14,6 +14,12 @@ import (
 	"cleverniche/core/phrase"
 	"cleverniche/core/sieve"
 	"cleverniche/study"
+	"cleverniche/study/files"
+	"cleverniche/study/gather"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
 
 	"github.com/spf13/cobra"
 )
@@ -39,7 +45,7 @@ func args(check cobra.PositionalArgs) cobra.PositionalArgs {
 }
 
 // opened runs do with the study open, and the jobs that bring it up to date begun.
-func opened(do func(cmd *cobra.Command, c config, s *study.Study, renewing []study.Job,
+func opened(do func(cmd *cobra.Command, c config, s *study.Study, renewing []jobs.Job,
 	args []string) error) func(*cobra.Command, []string) error {
 	return func(cmd *cobra.Command, args []string) error {
 		c, err := readConfig(cmd.Flags())
@@ -63,12 +69,12 @@ func opened(do func(cmd *cobra.Command, c config, s *study.Study, renewing []stu
 }
 
 // working runs do with the study open, and the niche that --niche names.
-func working(do func(cmd *cobra.Command, s *study.Study, n study.Niche, args []string) error) func(*cobra.Command,
+func working(do func(cmd *cobra.Command, s *study.Study, n niches.Niche, args []string) error) func(*cobra.Command,
 	[]string) error {
-	return opened(func(cmd *cobra.Command, c config, s *study.Study, renewing []study.Job, args []string) error {
+	return opened(func(cmd *cobra.Command, c config, s *study.Study, renewing []jobs.Job, args []string) error {
 		for _, job := range renewing { // what is said must be what holds
 			fmt.Fprintln(cmd.ErrOrStderr(), job.Title+"…")
-			if err := s.WaitJob(cmd.Context(), job.ID); err != nil {
+			if err := s.Jobs.WaitJob(cmd.Context(), job.ID); err != nil {
 				return err
 			}
 		}
@@ -84,35 +90,35 @@ func nicheFlag(cmd *cobra.Command) {
 	cmd.Flags().String("niche", "", "the niche's name (default: the one opened last)")
 }
 
-func pickNiche(ctx context.Context, s *study.Study, name string) (study.Niche, error) {
+func pickNiche(ctx context.Context, s *study.Study, name string) (niches.Niche, error) {
 	if name != "" {
-		n, err := s.NicheNamed(ctx, name)
-		if errors.Is(err, study.ErrNotFound) {
-			return n, &study.InputError{Field: "niche",
+		n, err := s.Niches.NicheNamed(ctx, name)
+		if errors.Is(err, input.ErrNotFound) {
+			return n, &input.Error{Field: "niche",
 				Reason: fmt.Sprintf("there is no niche named %q; make it with: cleverniche niche %q", name, name)}
 		}
 		return n, err
 	}
-	all, err := s.Niches(ctx)
+	all, err := s.Niches.Niches(ctx)
 	if err == nil && len(all) == 0 {
-		err = &study.InputError{Field: "niche", Reason: "there is no niche yet; make one with: cleverniche niche NAME"}
+		err = &input.Error{Field: "niche", Reason: "there is no niche yet; make one with: cleverniche niche NAME"}
 	}
 	if err != nil {
-		return study.Niche{}, err
+		return niches.Niche{}, err
 	}
 	return all[0], nil
 }
 
 func nicheCommand() *cobra.Command {
-	var n study.Niche
+	var n niches.Niche
 	cmd := &cobra.Command{Use: "niche [NAME]", Short: "Make a niche, or list them", Args: args(cobra.MaximumNArgs(1)),
-		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []study.Job, list []string) error {
+		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, list []string) error {
 			if len(list) == 1 {
 				n.Name = list[0]
-				_, err := s.CreateNiche(cmd.Context(), n)
+				_, err := s.Niches.CreateNiche(cmd.Context(), n)
 				return err
 			}
-			all, err := s.Niches(cmd.Context())
+			all, err := s.Niches.Niches(cmd.Context())
 			for _, n := range all {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s-%s\t%s\n", n.Name, n.Language, n.Country, n.OwnSite)
 			}
@@ -128,15 +134,15 @@ func gatherCommand() *cobra.Command {
 	var letters, questions bool
 	cmd := &cobra.Command{Use: "gather SEED…", Short: "Grow ideas from seeds, and look up their searches",
 		Args: args(cobra.MinimumNArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
-			seeds, ignored, err := study.ReadSeeds(strings.Join(list, "\n"))
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
+			seeds, ignored, err := gather.ReadSeeds(strings.Join(list, "\n"))
 			if err != nil {
 				return err
 			}
 			for _, p := range ignored {
 				fmt.Fprintf(cmd.ErrOrStderr(), "seed %d left out: %s\n", p.Line, p.Reason)
 			}
-			job, err := s.Gather(cmd.Context(), n, study.GatherPlan{Seeds: seeds, Letters: letters, Questions: questions})
+			job, err := s.Gathering.Gather(cmd.Context(), n, gather.GatherPlan{Seeds: seeds, Letters: letters, Questions: questions})
 			if err != nil {
 				return err
 			}
@@ -152,7 +158,7 @@ func importCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "import FILE",
 		Short: "Read your own list: phrases, or CSV with the columns phrase, searches, cpc (“-” is standard input)",
 		Args:  args(cobra.ExactArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			in, name := cmd.InOrStdin(), "standard input"
 			if list[0] != "-" {
 				f, err := os.Open(list[0])
@@ -162,7 +168,7 @@ func importCommand() *cobra.Command {
 				defer f.Close()
 				in, name = f, filepath.Base(list[0])
 			}
-			rep, err := s.Import(cmd.Context(), n, name, in)
+			rep, err := s.Ideas.Import(cmd.Context(), n, name, in)
 			if err != nil {
 				return err
 			}
@@ -260,7 +266,7 @@ func judgeCommand() *cobra.Command {
 	var all, again bool
 	cmd := &cobra.Command{Use: "judge [PHRASE…]",
 		Short: "Look ideas up and judge them: the phrases, or with --all-left what the sieve leaves",
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, list []string) error {
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			if all == (len(list) > 0) {
 				return &usageError{errors.New("give phrases, or --all-left")}
 			}
@@ -275,7 +281,7 @@ func judgeCommand() *cobra.Command {
 			if all && len(ids) == 0 {
 				return &usageError{errors.New("the sieve leaves no idea to look up")}
 			}
-			job, err := s.Judge(cmd.Context(), n, ids, again)
+			job, err := s.Results.Judge(cmd.Context(), n, ids, again)
 			if err != nil {
 				return err
 			}
@@ -284,17 +290,17 @@ func judgeCommand() *cobra.Command {
 	pairs = siftFlags(cmd)
 	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the sieve leaves, most searched first")
 	cmd.Flags().BoolVar(&again, "again", false, "ask everything anew, also what is at hand")
-	cmd.Flags().IntVar(&most, "most", study.MostJudged, "with --all-left: look up at most so many")
+	cmd.Flags().IntVar(&most, "most", results.MostJudged, "with --all-left: look up at most so many")
 	nicheFlag(cmd)
 	return cmd
 }
 
 // choose returns the ideas of the phrases, which are put in when they are new, or
 // else those that the sieve leaves, most searched first.
-func choose(ctx context.Context, s *study.Study, n study.Niche, by sieve.Sieve, phrases []string,
+func choose(ctx context.Context, s *study.Study, n niches.Niche, by sieve.Sieve, phrases []string,
 	most int) ([]uint, error) {
 	if len(phrases) > 0 {
-		report, err := s.Import(ctx, n, "command line", strings.NewReader(strings.Join(phrases, "\n")))
+		report, err := s.Ideas.Import(ctx, n, "command line", strings.NewReader(strings.Join(phrases, "\n")))
 		if err != nil {
 			return nil, err
 		}
@@ -303,7 +309,7 @@ func choose(ctx context.Context, s *study.Study, n study.Niche, by sieve.Sieve, 
 			return nil, &usageError{fmt.Errorf("phrase %d cannot be looked up: %s", p.Line, p.Reason)}
 		}
 	}
-	b, err := s.Board(ctx, n)
+	b, err := s.Ideas.Board(ctx, n)
 	if err != nil {
 		return nil, err
 	}
@@ -322,26 +328,26 @@ func exportCommand() *cobra.Command {
 	var format, sortBy string
 	cmd := &cobra.Command{Use: "export", Short: "Write ideas to standard output: those kept, or what the sieve leaves",
 		Args: args(cobra.NoArgs),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n study.Niche, _ []string) error {
-			f, err := study.FormatNamed(format)
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, _ []string) error {
+			f, err := files.FormatNamed(format)
 			if err != nil {
 				return err
 			}
 			order := sieve.FigureNamed(sortBy)
 			if !slices.Contains(sieve.Sorted(), order) || order.Waits != "" {
-				return &study.InputError{Field: "sort", Reason: fmt.Sprintf("--sort %q is no column", sortBy)}
+				return &input.Error{Field: "sort", Reason: fmt.Sprintf("--sort %q is no column", sortBy)}
 			}
-			b, err := s.Board(cmd.Context(), n)
+			b, err := s.Ideas.Board(cmd.Context(), n)
 			if err != nil {
 				return err
 			}
 			kept := sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}
-			return s.Export(cmd.Context(), cmd.OutOrStdout(), b,
+			return s.Files.Export(cmd.Context(), cmd.OutOrStdout(), b,
 				sieveOf(*pairs, kept).By(order, !order.SmallestFirst), f)
 		})}
 	pairs = siftFlags(cmd)
 	var formats, columns []string
-	for _, f := range study.Formats() {
+	for _, f := range files.Formats() {
 		formats = append(formats, f.Name)
 	}
 	for _, f := range sieve.Sorted() {
@@ -362,9 +368,9 @@ func (e *stoppedError) Error() string { return e.reason }
 
 // follow tells a job's progress on standard error until it ends. An interrupt
 // pauses it: the same command goes on with what is kept.
-func follow(cmd *cobra.Command, s *study.Study, job study.Job) error {
+func follow(cmd *cobra.Command, s *study.Study, job jobs.Job) error {
 	ended := make(chan error, 1)
-	go func() { ended <- s.WaitJob(context.WithoutCancel(cmd.Context()), job.ID) }()
+	go func() { ended <- s.Jobs.WaitJob(context.WithoutCancel(cmd.Context()), job.ID) }()
 	tick := time.NewTicker(500 * time.Millisecond)
 	defer tick.Stop()
 	for {
@@ -372,13 +378,13 @@ func follow(cmd *cobra.Command, s *study.Study, job study.Job) error {
 		case <-cmd.Context().Done():
 			bg, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 			defer cancel()
-			if err := s.PauseJob(bg, job.NicheID, job.ID); err != nil {
+			if err := s.Jobs.PauseJob(bg, job.NicheID, job.ID); err != nil {
 				return err
 			}
 			fmt.Fprintln(cmd.ErrOrStderr(), "\npaused; what was fetched is kept")
 			return context.Canceled
 		case <-tick.C:
-			v, err := s.Job(cmd.Context(), job.NicheID, job.ID)
+			v, err := s.Jobs.Job(cmd.Context(), job.NicheID, job.ID)
 			if err == nil {
 				fmt.Fprintf(cmd.ErrOrStderr(), "\r%d of %d steps, %d lookups, %s ", v.Done+v.Failed, v.Total, v.Lookups, v.Cost)
 			}
@@ -391,8 +397,8 @@ func follow(cmd *cobra.Command, s *study.Study, job study.Job) error {
 	}
 }
 
-func report(w io.Writer, s *study.Study, job study.Job) error {
-	v, err := s.Job(context.Background(), job.NicheID, job.ID)
+func report(w io.Writer, s *study.Study, job jobs.Job) error {
+	v, err := s.Jobs.Job(context.Background(), job.NicheID, job.ID)
 	if err != nil {
 		return err
 	}
@@ -402,7 +408,7 @@ func report(w io.Writer, s *study.Study, job study.Job) error {
 		fmt.Fprintf(w, "step %d: %s\n", f.Step, f.Error)
 	}
 	switch {
-	case v.State != study.Done:
+	case v.State != jobs.Done:
 		return &stoppedError{v.Message + "; what was fetched is kept, and the same command goes on from there"}
 	case v.Failed > 0:
 		return &partlyError{v.Message}

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/input"
 	"cleverniche/web/frame"
 )
 
@@ -59,7 +59,7 @@ type short struct{ meshes, key string }
 func shorten(r *frame.Request, by, base sieve.Sieve) (s short, err error) {
 	by.Sort, by.Down, by.Then, by.Up = base.Sort, base.Down, base.Then, base.Up
 	if s.meshes = query(by, base); len(s.meshes) > mostQuery {
-		s.key, err = r.Study.Shorten(r.Context(), s.meshes)
+		s.key, err = r.Study.Sieves.Shorten(r.Context(), s.meshes)
 	}
 	return s, err
 }
@@ -80,9 +80,9 @@ func lengthen(r *frame.Request, asked []sieve.Pair) (out []sieve.Pair, problem s
 			out = append(out, p)
 			continue
 		}
-		text, err := r.Study.Lengthen(r.Context(), p.Value)
+		text, err := r.Study.Sieves.Lengthen(r.Context(), p.Value)
 		switch {
-		case errors.Is(err, study.ErrNotFound):
+		case errors.Is(err, input.ErrNotFound):
 			problem = "The address names a long sieve that is not in this data file, or was not used for long: it was left out."
 		case err != nil:
 			return nil, "", err

@@ -10,11 +10,13 @@ import (
 
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
-	"cleverniche/study"
+	"cleverniche/study/ideas"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
 	"cleverniche/web/frame"
 	"cleverniche/web/group"
 	"cleverniche/web/idea"
-	"cleverniche/web/jobs"
+	progress "cleverniche/web/jobs"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -22,10 +24,10 @@ import (
 // stages are the stages at which it is shown.
 var stages = []frame.Stage{
 	{Place: 2, Path: "sift", Name: "Sift", Question: "Which are worth a closer look?", CountsItsSieve: true,
-		Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Left) + " left" },
+		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Left) + " left" },
 		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}}.By(sieve.Searches, true)},
 	{Place: 3, Path: "judge", Name: "Judge", Question: "Can my site get onto page one, and what do searchers want?",
-		Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Judged) + " looked up" },
+		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Judged) + " looked up" },
 		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty, false)},
 	group.Stage,
 }
@@ -72,7 +74,7 @@ type page struct {
 	Grouped *grouped    // where topics are listed
 	Topic   *group.View // the chosen one
 	Tree    *group.Tree // nil when the list is shown
-	Jobs    []study.Job
+	Jobs    []jobs.Job
 	Path    string
 	Query   string // the sieve as an address query
 	Export  string // address of the file of what is left
@@ -86,8 +88,8 @@ type page struct {
 
 // grouped is what topics are made of.
 type grouped struct {
-	Scope   study.Scope
-	Scopes  []study.Scope
+	Scope   niches.Scope
+	Scopes  []niches.Scope
 	Shared  int
 	Fewest  int
 	Most    int
@@ -98,13 +100,13 @@ type grouped struct {
 }
 
 // boardAt is what a stage lists: the ideas, or the topics.
-func boardAt(r *frame.Request, stage frame.Stage) (study.Board, error) {
+func boardAt(r *frame.Request, stage frame.Stage) (ideas.Board, error) {
 	if !stage.Topics {
 		return r.Board()
 	}
 	topics, err := r.Topics()
 	if err != nil {
-		return study.Board{}, err
+		return ideas.Board{}, err
 	}
 	return topics.Board(), nil
 }
@@ -115,18 +117,18 @@ func (v *page) group(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	g := grouped{Scope: topics.Scope, Scopes: study.Scopes, Shared: topics.Shared, Fewest: topic.FewestShared,
+	g := grouped{Scope: topics.Scope, Scopes: niches.Scopes, Shared: topics.Shared, Fewest: topic.FewestShared,
 		Most: topic.MostShared, Says: group.Grouped(topics, r.Speak()), OwnSite: r.Niche.OwnSite}
 	for _, t := range topics.List {
 		if len(t.Own) > 0 {
 			g.Own++
 		}
 	}
-	e, err := r.Study.EstimateOwnPages(r.Context())
+	e, err := r.Study.Plan.EstimateOwnPages(r.Context())
 	if err != nil {
 		return err
 	}
-	g.Cost = r.Study.Cost(e)
+	g.Cost = r.Study.Ask.Cost(e)
 	v.Grouped = &g
 	v.Export = r.Path("topics.csv?stage=" + strings.TrimSuffix(group.Stage.Path+"&"+v.Query, "&"))
 	return nil
@@ -199,7 +201,7 @@ func show(r *frame.Request, stage frame.Stage) error {
 	v.Columns, v.Offered = columns(r, by, stage.First, v.Path, short), offered(r.Niche)
 	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
 	shown := res
-	var behind map[uint]study.Wordings
+	var behind map[uint]ideas.Wordings
 	if v.Fold = r.Query("fold") == "yes"; v.Fold {
 		shown, behind = res.Folded()
 		v.Query = strings.TrimPrefix(v.Query+"&fold=yes", "&")
@@ -217,7 +219,7 @@ func show(r *frame.Request, stage frame.Stage) error {
 	if err := v.charge(r, b, by); err != nil {
 		return err
 	}
-	if v.Labels, err = r.Study.Labels(r.Context(), r.Niche.ID); err != nil {
+	if v.Labels, err = r.Study.Ideas.Labels(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
 	v.ownChoices(v.Labels)
@@ -230,7 +232,7 @@ func show(r *frame.Request, stage frame.Stage) error {
 	if v.Page, err = r.Page(frame.Capital(path), path, leftAt(stage, v.Left)); err != nil {
 		return err
 	}
-	if v.Jobs, err = jobs.Open(r); err != nil {
+	if v.Jobs, err = progress.Open(r); err != nil {
 		return err
 	}
 	if err := v.openDrawer(r); err != nil {
@@ -289,7 +291,7 @@ func (v *page) openDrawer(r *frame.Request) error {
 }
 
 // tree fills in the hubs of the topics that are left.
-func (v *page) tree(r *frame.Request, left study.Sifted) error {
+func (v *page) tree(r *frame.Request, left ideas.Sifted) error {
 	topics, err := r.Topics()
 	if err != nil {
 		return err
@@ -333,23 +335,23 @@ func columns(r *frame.Request, by, base sieve.Sieve, path string, short short) (
 
 // setColumns notes which columns the list has from now on, in the order of the form.
 func setColumns(r *frame.Request) error {
-	var list []study.Column
+	var list []niches.Column
 	for _, p := range pairsOf(string(r.Body())) {
 		if p.Key != "column" {
 			continue
 		}
 		key, width, _ := strings.Cut(p.Value, ":")
 		px, _ := strconv.Atoi(width)
-		list = append(list, study.Column{Key: key, Width: px})
+		list = append(list, niches.Column{Key: key, Width: px})
 	}
-	if err := r.Study.SetColumns(r.Context(), r.Niche, list); err != nil {
+	if err := r.Study.Niches.SetColumns(r.Context(), r.Niche, list); err != nil {
 		return err
 	}
 	return r.Render("frame/notice", map[string]any{"Said": "The list has other columns now."})
 }
 
 // offered are the columns that a list can have: those that it has first.
-func offered(n study.Niche) (out []column) {
+func offered(n niches.Niche) (out []column) {
 	shown := n.Figures()[1:]
 	for _, f := range shown {
 		out = append(out, column{Key: f.Key, Label: f.Title(), Sorted: "yes", Width: n.Width(f)})
@@ -364,7 +366,7 @@ func offered(n study.Niche) (out []column) {
 
 // firstRow is the place that the shown rows begin at: the one that is asked for, or a little
 // before the selected idea.
-func firstRow(r *frame.Request, left study.Sifted, selected uint) int {
+func firstRow(r *frame.Request, left ideas.Sifted, selected uint) int {
 	if from, err := strconv.Atoi(r.Query("rows")); err == nil {
 		return max(0, from)
 	}
@@ -377,7 +379,7 @@ func firstRow(r *frame.Request, left study.Sifted, selected uint) int {
 	return max(0, min(from, left.Count-rowsAtOnce))
 }
 
-func rows(r *frame.Request, left study.Sifted, after int, selected uint) ([]frame.Row, error) {
+func rows(r *frame.Request, left ideas.Sifted, after int, selected uint) ([]frame.Row, error) {
 	ideas, err := left.Ideas(r.Context(), after, rowsAtOnce)
 	sp := r.Speak()
 	out := make([]frame.Row, len(ideas))
@@ -389,7 +391,7 @@ func rows(r *frame.Request, left study.Sifted, after int, selected uint) ([]fram
 }
 
 // foldInto says in rows what wordings stand behind them.
-func foldInto(rows []frame.Row, behind map[uint]study.Wordings, sp frame.Speaker) {
+func foldInto(rows []frame.Row, behind map[uint]ideas.Wordings, sp frame.Speaker) {
 	for i := range rows {
 		w, some := behind[rows[i].ID]
 		if !some {
@@ -406,7 +408,7 @@ func foldInto(rows []frame.Row, behind map[uint]study.Wordings, sp frame.Speaker
 const mostNamed = 12
 
 // sifting is the sieve that a request's address carries, its stage, and the ideas.
-func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b study.Board, err error) {
+func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b ideas.Board, err error) {
 	if by, stage, err = sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString())); err == nil {
 		b, err = boardAt(r, stage)
 	}
@@ -418,7 +420,7 @@ func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sie
 	if !stage.CountsItsSieve || r.Niche.UsualSieve == 0 || sieve.Asked(asked) {
 		return by, nil
 	}
-	saved, err := r.Study.Sieve(r.Context(), r.Niche.UsualSieve)
+	saved, err := r.Study.Sieves.Sieve(r.Context(), r.Niche.UsualSieve)
 	if err != nil {
 		return by, err
 	}

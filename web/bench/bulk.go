@@ -5,7 +5,10 @@ import (
 	"strconv"
 	"strings"
 
-	"cleverniche/study"
+	"cleverniche/study/files"
+	"cleverniche/study/gather"
+	"cleverniche/study/input"
+	"cleverniche/study/results"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
 
@@ -16,13 +19,13 @@ import (
 func decideBulk(r *frame.Request) error {
 	d, ok := decisions[r.FormValue("decision")]
 	if !ok {
-		return &study.InputError{Field: "decision", Reason: "There is no such decision."}
+		return &input.Error{Field: "decision", Reason: "There is no such decision."}
 	}
 	ids, err := several(r)
 	if err != nil {
 		return err
 	}
-	changed, err := r.Study.Decide(r.Context(), r.Niche.ID, ids, d.is)
+	changed, err := r.Study.Ideas.Decide(r.Context(), r.Niche.ID, ids, d.is)
 	if err != nil {
 		return err
 	}
@@ -39,7 +42,7 @@ func aside(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	names, err := r.Study.PutAside(r.Context(), r.Niche, ids)
+	names, err := r.Study.Plan.PutAside(r.Context(), r.Niche, ids)
 	if err != nil {
 		return err
 	}
@@ -58,7 +61,7 @@ func labelBulk(r *frame.Request) error {
 		return err
 	}
 	off := r.FormValue("off") != ""
-	label, changed, err := r.Study.Label(r.Context(), r.Niche, ids, r.FormValue("label"), off)
+	label, changed, err := r.Study.Ideas.Label(r.Context(), r.Niche, ids, r.FormValue("label"), off)
 	if err != nil {
 		return err
 	}
@@ -93,7 +96,7 @@ func idsBetween(r *frame.Request) error {
 	from, err1 := strconv.Atoi(r.Query("begin"))
 	to, err2 := strconv.Atoi(r.Query("end"))
 	if err1 != nil || err2 != nil || from < 0 || to < from {
-		return &study.InputError{Field: "begin", Reason: "There are no such places in the list."}
+		return &input.Error{Field: "begin", Reason: "There are no such places in the list."}
 	}
 	if err := few(to - from + 1); err != nil {
 		return err
@@ -113,10 +116,10 @@ func idsBetween(r *frame.Request) error {
 func few(ideas int) error {
 	switch {
 	case ideas == 0:
-		return &study.InputError{Field: "ideas", Reason: "Choose ideas in the list first."}
-	case ideas > study.MostJudged:
-		return &study.InputError{Field: "ideas", Reason: fmt.Sprintf("More than %d ideas are not taken at once. Sift "+
-			"them first.", study.MostJudged)}
+		return &input.Error{Field: "ideas", Reason: "Choose ideas in the list first."}
+	case ideas > results.MostJudged:
+		return &input.Error{Field: "ideas", Reason: fmt.Sprintf("More than %d ideas are not taken at once. Sift "+
+			"them first.", results.MostJudged)}
 	}
 	return nil
 }
@@ -127,12 +130,12 @@ func copyBulk(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	f, err := study.FormatNamed("tsv")
+	f, err := files.FormatNamed("tsv")
 	if err != nil {
 		return err
 	}
 	var out strings.Builder
-	if err := r.Study.ExportIdeas(r.Context(), &out, r.Niche.ID, ids, f); err != nil {
+	if err := r.Study.Files.ExportIdeas(r.Context(), &out, r.Niche.ID, ids, f); err != nil {
 		return err
 	}
 	r.Set(fiber.HeaderContentType, f.Media)
@@ -146,13 +149,13 @@ func digs(r *frame.Request) bool { return r.FormValue("what") == "dig" }
 const mostDug = 50
 
 // digPlan is how a gathering grows from the chosen ideas.
-func digPlan(r *frame.Request, ids []uint) (study.GatherPlan, error) {
+func digPlan(r *frame.Request, ids []uint) (gather.GatherPlan, error) {
 	if len(ids) > mostDug {
-		return study.GatherPlan{}, &study.InputError{Field: "ideas",
+		return gather.GatherPlan{}, &input.Error{Field: "ideas",
 			Reason: fmt.Sprintf("One digs from %d ideas at once at most.", mostDug)}
 	}
-	ideas, err := r.Study.Ideas(r.Context(), r.Niche.ID, ids)
-	p := study.GatherPlan{Letters: true, Questions: true}
+	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
+	p := gather.GatherPlan{Letters: true, Questions: true}
 	for _, i := range ideas {
 		p.Seeds = append(p.Seeds, i.Phrase)
 	}
@@ -162,12 +165,12 @@ func digPlan(r *frame.Request, ids []uint) (study.GatherPlan, error) {
 func estimateDig(r *frame.Request, ids []uint, v jobs.Estimate) error {
 	p, err := digPlan(r, ids)
 	if err == nil {
-		v.Estimate, err = r.Study.EstimateGather(r.Context(), r.Niche, p)
+		v.Estimate, err = r.Study.Gathering.EstimateGather(r.Context(), r.Niche, p)
 	}
 	if err != nil {
 		return err
 	}
-	v.Does, v.Cost = "Dig from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Cost(v.Estimate)
+	v.Does, v.Cost = "Dig from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Ask.Cost(v.Estimate)
 	v.Held = r.Speak().Counted(v.Kept, "answer", "answers")
 	return r.Render("bench/lookup-estimate", v)
 }
@@ -180,7 +183,7 @@ func startDig(r *frame.Request, ids []uint) error {
 	if err != nil {
 		return err
 	}
-	job, err := r.Study.Gather(r.Context(), r.Niche, p)
+	job, err := r.Study.Gathering.Gather(r.Context(), r.Niche, p)
 	if err != nil {
 		return err
 	}

@@ -4,7 +4,7 @@ import (
 	"fmt"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/input"
 	"cleverniche/web/frame"
 )
 
@@ -31,12 +31,12 @@ func decide(r *frame.Request) error {
 	d, ok := decisions[r.FormValue("decision")]
 	id, err := frame.IDOf(r.FormValue("id"))
 	if err != nil || !ok {
-		return &study.InputError{Field: "decision", Reason: "There is no such decision."}
+		return &input.Error{Field: "decision", Reason: "There is no such decision."}
 	}
-	if _, err := r.Study.Decide(r.Context(), r.Niche.ID, []uint{id}, d.is); err != nil {
+	if _, err := r.Study.Ideas.Decide(r.Context(), r.Niche.ID, []uint{id}, d.is); err != nil {
 		return err
 	}
-	ideas, err := r.Study.Ideas(r.Context(), r.Niche.ID, []uint{id})
+	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, []uint{id})
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func decide(r *frame.Request) error {
 }
 
 func undo(r *frame.Request) error {
-	undone, err := r.Study.Undo(r.Context(), r.Niche.ID)
+	undone, err := r.Study.Ideas.Undo(r.Context(), r.Niche.ID)
 	if err != nil {
 		return err
 	}

@@ -4,7 +4,8 @@ import (
 	"io"
 	"strings"
 
-	"cleverniche/study"
+	"cleverniche/study/files"
+	"cleverniche/study/input"
 	"cleverniche/web/frame"
 	"cleverniche/web/group"
 )
@@ -19,9 +20,9 @@ func export(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	format, err := study.FormatNamed(r.Params("format"))
+	format, err := files.FormatNamed(r.Params("format"))
 	if err == nil && format.Media == "" {
-		err = study.ErrNotFound
+		err = input.ErrNotFound
 	}
 	if err != nil {
 		return err
@@ -31,7 +32,7 @@ func export(r *frame.Request) error {
 		return err
 	}
 	return r.SendFile(fileName(r.Niche.Name)+"."+format.Name, format.Media, func(w io.Writer) error {
-		return r.Study.Export(r.Context(), w, b, by, format)
+		return r.Study.Files.Export(r.Context(), w, b, by, format)
 	})
 }
 
@@ -47,7 +48,7 @@ func exportTopics(r *frame.Request) error {
 	}
 	leads := b.Pass(by).IDs(0, -1)
 	return r.SendFile("topics.csv", "text/csv; charset=utf-8; header=present", func(w io.Writer) error {
-		return r.Study.TopicsCSV(r.Context(), r.Niche, w, leads)
+		return r.Study.Files.TopicsCSV(r.Context(), r.Niche, w, leads)
 	})
 }
 

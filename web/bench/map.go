@@ -4,7 +4,7 @@ import (
 	"fmt"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/ideas"
 	"cleverniche/web/frame"
 )
 
@@ -33,7 +33,7 @@ type mapView struct {
 }
 
 // mapOf is the map of what a sieve leaves.
-func mapOf(r *frame.Request, b study.Board, by sieve.Sieve, stage frame.Stage, path string, short short) *mapView {
+func mapOf(r *frame.Request, b ideas.Board, by sieve.Sieve, stage frame.Stage, path string, short short) *mapView {
 	v := &mapView{Points: r.Path("points?stage=" + stage.Path + "&" + short.of(query(by, stage.First)))}
 	from := 0.0
 	for _, to := range mapColumns {
@@ -77,5 +77,5 @@ func points(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.JSON(r.Study.Points(r.Context(), r.Niche, b, by))
+	return r.JSON(r.Study.Ideas.Points(r.Context(), r.Niche, b, by))
 }

@@ -7,7 +7,8 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/ideas"
+	"cleverniche/study/results"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 )
@@ -53,7 +54,7 @@ func (a addable) Started() string {
 
 // toll is what a lookup of what is left above the line takes.
 type toll struct {
-	study.Lookup
+	results.Lookup
 	Count       int
 	Ideas, Cost string
 }
@@ -219,19 +220,19 @@ func (v *sieveView) ownChoices(labels []string) {
 
 // charge fills in what the line costs: for the ten, and for all else that the meshes below it go
 // by.
-func (v *sieveView) charge(r *frame.Request, b study.Board, by sieve.Sieve) error {
+func (v *sieveView) charge(r *frame.Request, b ideas.Board, by sieve.Sieve) error {
 	free := b.Pass(by.Free())
-	for _, l := range study.Lookups {
+	for _, l := range results.Lookups {
 		used := func(m sieve.Mesh) bool { return m.By.Figure != nil && m.By.Figure.From == l.From }
 		if l.From != sieve.FromTen && !slices.ContainsFunc(by.Meshes, used) {
 			continue
 		}
 		t := toll{Lookup: l, Count: l.Lacking(free).Count}
-		e, err := r.Study.EstimateMost(r.Context(), r.Niche, l, t.Count)
+		e, err := r.Study.Results.EstimateMost(r.Context(), r.Niche, l, t.Count)
 		if err != nil {
 			return err
 		}
-		t.Ideas, t.Cost = r.Speak().Count(t.Count), r.Study.Cost(e)
+		t.Ideas, t.Cost = r.Speak().Count(t.Count), r.Study.Ask.Cost(e)
 		v.Tolls = append(v.Tolls, t)
 	}
 	return nil
@@ -239,7 +240,7 @@ func (v *sieveView) charge(r *frame.Request, b study.Board, by sieve.Sieve) erro
 
 // offer fills in the sieves that one can begin with.
 func (v *sieveView) offer(r *frame.Request, by, base sieve.Sieve, path string) error {
-	saved, err := r.Study.Sieves(r.Context())
+	saved, err := r.Study.Sieves.Sieves(r.Context())
 	if err != nil {
 		return err
 	}

@@ -12,7 +12,7 @@ import (
 	"slices"
 	"strings"
 
-	"cleverniche/study"
+	"cleverniche/study/input"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -92,7 +92,7 @@ func (a *Assets) Serve(c fiber.Ctx) error {
 	name := c.Params("*")
 	data, ok := a.files[name]
 	if !ok {
-		return study.ErrNotFound
+		return input.ErrNotFound
 	}
 	c.Set(fiber.HeaderContentType, typeOf(name))
 	c.Set(fiber.HeaderCacheControl, "no-cache")

@@ -4,7 +4,7 @@ import (
 	"errors"
 
 	"cleverniche/market"
-	"cleverniche/study"
+	"cleverniche/study/input"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
@@ -32,19 +32,19 @@ type failure struct {
 func (s *Server) Fail(c fiber.Ctx, err error) error {
 	f := failure{Status: fiber.StatusInternalServerError, What: "Something went wrong here.",
 		Next: ""}
-	var input *study.InputError
+	var invalid *input.Error
 	var fe *fiber.Error
 	var ask *market.Error
-	trouble := study.TroubleOf(err)
+	trouble := input.TroubleOf(err)
 	switch {
 	case trouble != nil:
 		f.Status, f.What, f.Next = fiber.StatusInsufficientStorage, Capital(trouble.Says)+".", Capital(trouble.Do)+"."
 		s.Log.Error("the data file", "error", trouble.Err, "id", requestid.FromContext(c))
-	case errors.Is(err, study.ErrNotFound):
+	case errors.Is(err, input.ErrNotFound):
 		f.Status, f.What = fiber.StatusNotFound, "There is nothing at this address."
 		f.Next = "It may have been another data file. Start from your niches."
-	case errors.As(err, &input):
-		f.Status, f.What, f.Next = fiber.StatusUnprocessableEntity, input.Reason, "Nothing was changed."
+	case errors.As(err, &invalid):
+		f.Status, f.What, f.Next = fiber.StatusUnprocessableEntity, invalid.Reason, "Nothing was changed."
 	case errors.As(err, &ask):
 		f.Status, f.What, f.Next = fiber.StatusBadGateway, ask.Error()+".", "Nothing was lost; try again later."
 	case errors.As(err, &fe):
@@ -68,7 +68,7 @@ func (s *Server) Fail(c fiber.Ctx, err error) error {
 
 // Refuse answers a request whose token is missing or stale.
 func (s *Server) Refuse(c fiber.Ctx, err error) error {
-	if study.TroubleOf(err) != nil {
+	if input.TroubleOf(err) != nil {
 		return s.Fail(c, err)
 	}
 	s.Log.Warn("request refused", "id", requestid.FromContext(c), "path", c.Path(), "error", err)

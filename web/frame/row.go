@@ -9,7 +9,8 @@ import (
 	"cleverniche/core/demand"
 	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/ideas"
+	"cleverniche/study/money"
 	"cleverniche/web/draw"
 )
 
@@ -41,7 +42,7 @@ type Row struct {
 	Cells            []Cell // of the columns after the phrase; those that wait for the ten side by side are one
 
 	speaker Speaker
-	idea    study.Idea
+	idea    ideas.Idea
 }
 
 // Cell returns the cell of a figure's key, whether the list has a column of it or not.
@@ -54,13 +55,13 @@ const (
 )
 
 // Row shows an idea.
-func (s Speaker) Row(i study.Idea) Row {
+func (s Speaker) Row(i ideas.Idea) Row {
 	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.Judged(),
 		JudgeError: i.JudgeError, Labels: i.Labels(), Note: i.Note(), speaker: s, idea: i}
 	if n := int(i.Value(sieve.Unread).Number); n > 0 {
 		r.Unread = s.Counted(n, "page of the ten was not read", "pages of the ten were not read")
 	}
-	if t := i.Joined(); t != nil {
+	if t := i.Joined; t != nil {
 		r.OfTopic, r.Phrase, r.Hand, r.State = true, t.Name, t.Changed, t.State
 		if t.Page != "" {
 			r.Mine = "My site has a page for it already: " + t.Page
@@ -79,7 +80,7 @@ func (s Speaker) Row(i study.Idea) Row {
 }
 
 // Cell shows one figure of an idea.
-func (s Speaker) Cell(i study.Idea, f *sieve.Figure) Cell {
+func (s Speaker) Cell(i ideas.Idea, f *sieve.Figure) Cell {
 	v := i.Value(f)
 	c := Cell{Key: f.Key, Text: s.text(i, f, v), Title: s.because(i, f, v)}
 	switch f.Drawn {
@@ -100,7 +101,7 @@ func (s Speaker) Cell(i study.Idea, f *sieve.Figure) Cell {
 }
 
 // text writes a value, never a number for what is only bounded or not known.
-func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
+func (s Speaker) text(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 	switch {
 	case !v.Known && f == sieve.Searches && i.DemandError != "":
 		return "?"
@@ -121,7 +122,7 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 		if f == sieve.Worth {
 			return s.worth(i)
 		}
-		return study.Money(int64(math.Round(v.Number*1e6)), i.Currency())
+		return money.Text(int64(math.Round(v.Number*1e6)), i.Currency())
 	case sieve.Percent:
 		return fmt.Sprintf("%.0f %%", 100*v.Number)
 	case sieve.Level:
@@ -143,22 +144,22 @@ func (s Speaker) text(i study.Idea, f *sieve.Figure, v sieve.Value) string {
 }
 
 // worth writes what an idea is worth: as a range, which it is.
-func (s Speaker) worth(i study.Idea) string {
+func (s Speaker) worth(i ideas.Idea) string {
 	micros := func(f *sieve.Figure) int64 { return int64(math.Round(i.Value(f).Number * 1e6)) }
 	low, high := micros(sieve.WorthLow), micros(sieve.WorthHigh)
 	if !i.Value(sieve.WorthLow).Known {
 		low, high = micros(sieve.Worth), micros(sieve.Worth)
 	}
-	return study.MoneyRange(low, high, s.niche.Currency)
+	return money.Range(low, high, s.niche.Currency)
 }
 
 // tooFew reports whether a figure of the months is not known though the searches are.
-func tooFew(i study.Idea, f *sieve.Figure) bool {
+func tooFew(i ideas.Idea, f *sieve.Figure) bool {
 	return (f == sieve.Trend || f == sieve.Coming) && i.Value(sieve.Searches).Known
 }
 
 // because says what a value means, who said it and when; or why it is not known.
-func (s Speaker) because(i study.Idea, f *sieve.Figure, v sieve.Value) string {
+func (s Speaker) because(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 	says := f.Explain(i)
 	source, at := i.Said(f)
 	switch {

@@ -14,6 +14,10 @@ import (
 
 	"cleverniche/core/sieve"
 	"cleverniche/study"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+	"cleverniche/study/topics"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/csrf"
@@ -32,7 +36,7 @@ type Stage struct {
 	Place          int // on the trail, from 1
 	Path, Name     string
 	Question       string
-	Count          func(c study.Counts, sp Speaker) string // what stands under it
+	Count          func(c ideas.Counts, sp Speaker) string // what stands under it
 	Later          string                                  // why it cannot be opened yet
 	First          sieve.Sieve                             // that it begins with; of those that list ideas
 	CountsItsSieve bool                                    // what its own sieve leaves stands under it
@@ -73,23 +77,23 @@ func (s *Server) Stage(path string) (Stage, error) {
 			return stage, nil
 		}
 	}
-	return Stage{}, study.ErrNotFound
+	return Stage{}, input.ErrNotFound
 }
 
 // Request is one request about a niche. What several parts of a page need is read once.
 type Request struct {
 	fiber.Ctx
 	*Server
-	Niche  study.Niche
-	board  *study.Board
-	topics *study.Topics
+	Niche  niches.Niche
+	board  *ideas.Board
+	topics *topics.Topics
 	listed []*sieve.Figure // that its list shows; nil those of the niche
 }
 
 // Topics returns the niche's topics, as they are when they are first asked for.
-func (r *Request) Topics() (*study.Topics, error) {
+func (r *Request) Topics() (*topics.Topics, error) {
 	if r.topics == nil {
-		t, err := r.Study.Topics(r.Context(), r.Niche)
+		t, err := r.Study.Topics.Topics(r.Context(), r.Niche)
 		if err != nil {
 			return nil, err
 		}
@@ -116,9 +120,9 @@ func (r *Request) Listed() []*sieve.Figure {
 func (r *Request) Now() time.Time { return r.Study.Now() }
 
 // Board returns the niche's ideas, as they are when they are first asked for.
-func (r *Request) Board() (study.Board, error) {
+func (r *Request) Board() (ideas.Board, error) {
 	if r.board == nil {
-		b, err := r.Study.Board(r.Context(), r.Niche)
+		b, err := r.Study.Ideas.Board(r.Context(), r.Niche)
 		if err != nil {
 			return b, err
 		}
@@ -134,7 +138,7 @@ func (r *Request) ID(name string) (uint, error) { return idIn(r.Params(name)) }
 func IDOf(text string) (uint, error) {
 	id, err := idIn(text)
 	if err != nil {
-		err = &study.InputError{Field: "ideas", Reason: fmt.Sprintf("“%.20s” is no idea.", text)}
+		err = &input.Error{Field: "ideas", Reason: fmt.Sprintf("“%.20s” is no idea.", text)}
 	}
 	return id, err
 }
@@ -142,7 +146,7 @@ func IDOf(text string) (uint, error) {
 func idIn(text string) (uint, error) {
 	id, err := strconv.ParseUint(text, 10, 32)
 	if err != nil || id == 0 {
-		return 0, study.ErrNotFound
+		return 0, input.ErrNotFound
 	}
 	return uint(id), nil
 }
@@ -154,7 +158,7 @@ func (r *Request) Partial() bool { return isPartial(r.Ctx) }
 func (r *Request) Path(rest string) string { return PathOf(r.Niche, rest) }
 
 // PathOf is an address below a niche's.
-func PathOf(n study.Niche, rest string) string { return fmt.Sprintf("/niches/%d/%s", n.ID, rest) }
+func PathOf(n niches.Niche, rest string) string { return fmt.Sprintf("/niches/%d/%s", n.ID, rest) }
 
 // To leads on to an address, after something was changed.
 func (r *Request) To(address string) error {
@@ -168,7 +172,7 @@ func (s *Server) In(do func(r *Request) error) fiber.Handler {
 		if err != nil {
 			return err
 		}
-		n, err := s.Study.Niche(c.Context(), id)
+		n, err := s.Study.Niches.Niche(c.Context(), id)
 		if err != nil {
 			return err
 		}
@@ -178,15 +182,15 @@ func (s *Server) In(do func(r *Request) error) fiber.Handler {
 
 // Form makes a handler of a form in a niche. What cannot be used is shown again, with
 // what was typed, and status 422.
-func (s *Server) Form(do func(r *Request) error, again func(r *Request, wrong *study.InputError) error) fiber.Handler {
+func (s *Server) Form(do func(r *Request) error, again func(r *Request, wrong *input.Error) error) fiber.Handler {
 	return s.In(func(r *Request) error {
-		return Again(r.Ctx, do(r), func(wrong *study.InputError) error { return again(r, wrong) })
+		return Again(r.Ctx, do(r), func(wrong *input.Error) error { return again(r, wrong) })
 	})
 }
 
 // Again shows a form again when an error says that what was typed cannot be used.
-func Again(c fiber.Ctx, err error, again func(wrong *study.InputError) error) error {
-	var wrong *study.InputError
+func Again(c fiber.Ctx, err error, again func(wrong *input.Error) error) error {
+	var wrong *input.Error
 	if !errors.As(err, &wrong) {
 		return err
 	}
@@ -198,8 +202,8 @@ func Again(c fiber.Ctx, err error, again func(wrong *study.InputError) error) er
 type Page struct {
 	Title    string
 	Stage    string
-	Niche    study.Niche
-	Niches   []study.Niche
+	Niche    niches.Niche
+	Niches   []niches.Niche
 	Trail    []Step
 	Standing string
 	CSRF     string
@@ -218,7 +222,7 @@ func (s *Server) Bare(c fiber.Ctx, title string) (p Page, err error) {
 	if t := s.Study.Damage(); t != nil {
 		p.Notice = Capital(t.Error()) + "."
 	}
-	p.Niches, err = s.Study.Niches(c.Context())
+	p.Niches, err = s.Study.Niches.Niches(c.Context())
 	return p, err
 }
 
@@ -233,11 +237,11 @@ func (r *Request) Page(title, stage string, left int) (Page, error) {
 	if p.Trail, err = r.Trail(stage, left); err != nil {
 		return p, err
 	}
-	if standing, known := r.Study.KnownStanding(r.Context(), r.Niche.OwnSite); known && r.Niche.OwnSite != "" {
+	if standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite); known && r.Niche.OwnSite != "" {
 		p.Standing = fmt.Sprintf("standing %.0f", standing)
 	}
 	if len(p.Niches) > 0 && p.Niches[0].ID != r.Niche.ID {
-		err = r.Study.OpenNiche(r.Context(), r.Niche.ID)
+		err = r.Study.Niches.OpenNiche(r.Context(), r.Niche.ID)
 	}
 	return p, err
 }
@@ -248,7 +252,7 @@ func (r *Request) Trail(here string, left int) ([]Step, error) {
 	if err != nil {
 		return nil, err
 	}
-	seeds, err := r.Study.Seeds(r.Context(), r.Niche.ID)
+	seeds, err := r.Study.Niches.Seeds(r.Context(), r.Niche.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -257,7 +261,7 @@ func (r *Request) Trail(here string, left int) ([]Step, error) {
 	}
 	counts := b.Count(left)
 	counts.Seeds = len(seeds)
-	if counts.Topics, counts.Sheet, err = r.Study.TopicCounts(r.Context(), r.Niche, b); err != nil {
+	if counts.Topics, counts.Sheet, err = r.Study.Topics.TopicCounts(r.Context(), r.Niche, b); err != nil {
 		return nil, err
 	}
 	var out []Step

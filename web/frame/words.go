@@ -8,7 +8,8 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/niches"
 
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
@@ -18,7 +19,7 @@ import (
 // Speaker writes figures the niche's way.
 type Speaker struct {
 	p     *message.Printer
-	niche study.Niche
+	niche niches.Niche
 	now   time.Time
 	shows []*sieve.Figure // in lists
 }
@@ -30,7 +31,7 @@ func (r *Request) Speak() Speaker {
 	return sp
 }
 
-func speak(n study.Niche, now time.Time) Speaker {
+func speak(n niches.Niche, now time.Time) Speaker {
 	tag, err := language.Parse(n.Language + "-" + n.Country)
 	if err != nil {
 		tag = language.English
@@ -53,7 +54,7 @@ func ago(d time.Duration) string {
 	for _, u := range []struct {
 		size time.Duration
 		name string
-	}{{365 * study.Day, "year"}, {30 * study.Day, "month"}, {study.Day, "day"}, {time.Hour, "hour"},
+	}{{365 * ask.Day, "year"}, {30 * ask.Day, "month"}, {ask.Day, "day"}, {time.Hour, "hour"},
 		{time.Minute, "minute"}} {
 		if n := int(d / u.size); n > 0 {
 			return fmt.Sprintf("%d %s ago", n, Plural(n, u.name, u.name+"s"))

@@ -8,9 +8,13 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/gather"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
 	"cleverniche/web/frame"
-	"cleverniche/web/jobs"
+	progress "cleverniche/web/jobs"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -18,17 +22,17 @@ import (
 // Screen is the stage.
 var Screen = frame.Screen{Stages: []frame.Stage{
 	{Place: 1, Path: "gather", Name: "Gather", Question: "What do people search around this subject?",
-		Count: func(c study.Counts, sp frame.Speaker) string {
+		Count: func(c ideas.Counts, sp frame.Speaker) string {
 			return sp.Counted(c.Seeds, "seed", "seeds") + " · " + sp.Counted(c.Ideas, "idea", "ideas")
 		}},
 }, Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Get("/gather", s.In(func(r *frame.Request) error { return show(r, page{}) }))
-	niche.Post("/gather", s.Form(start, func(r *frame.Request, wrong *study.InputError) error {
+	niche.Post("/gather", s.Form(start, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, page{Text: r.FormValue("seeds"), Error: wrong.Reason})
 	}))
 	niche.Post("/gather/estimate", s.In(estimate))
 	niche.Post("/searches", s.In(startDemand))
-	niche.Post("/import", s.Form(importList, func(r *frame.Request, wrong *study.InputError) error {
+	niche.Post("/import", s.Form(importList, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, page{ImportText: r.FormValue("list"), ImportError: wrong.Reason})
 	}))
 	niche.Get("/arrivals", s.In(arrivals))
@@ -37,8 +41,8 @@ var Screen = frame.Screen{Stages: []frame.Stage{
 // page is the whole screen.
 type page struct {
 	frame.Page
-	Seeds       []study.Seed
-	Jobs        []study.Job
+	Seeds       []niches.Seed
+	Jobs        []jobs.Job
 	Arrivals    []frame.Row
 	Undemanded  int
 	Spent       string // today, in words; "" nothing
@@ -47,14 +51,14 @@ type page struct {
 	Error       string
 	ImportText  string
 	ImportError string
-	Report      *study.ImportReport
+	Report      *ideas.ImportReport
 }
 
 func show(r *frame.Request, p page) (err error) {
 	if p.Page, err = r.Page("Gather", "gather", -1); err != nil {
 		return err
 	}
-	if p.Seeds, err = r.Study.Seeds(r.Context(), r.Niche.ID); err != nil {
+	if p.Seeds, err = r.Study.Niches.Seeds(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
 	if err := p.fill(r); err != nil {
@@ -67,16 +71,16 @@ const shownArrivals = 14
 
 // fill lists the jobs, and the ideas that came last.
 func (p *page) fill(r *frame.Request) (err error) {
-	if p.Jobs, err = r.Study.Jobs(r.Context(), r.Niche.ID, jobs.Shown); err != nil {
+	if p.Jobs, err = r.Study.Jobs.Jobs(r.Context(), r.Niche.ID, progress.Shown); err != nil {
 		return err
 	}
 	for _, j := range p.Jobs {
 		p.Running = p.Running || j.Runs()
 	}
-	if p.Undemanded, err = r.Study.Undemanded(r.Context(), r.Niche.ID); err != nil {
+	if p.Undemanded, err = r.Study.Ideas.Undemanded(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
-	if p.Spent, err = r.Study.SpentToday(r.Context()); err != nil {
+	if p.Spent, err = r.Study.Ask.SpentToday(r.Context()); err != nil {
 		return err
 	}
 	b, err := r.Board()
@@ -104,29 +108,29 @@ func arrivals(r *frame.Request) (err error) {
 }
 
 // planOf reads the form of a gathering.
-func planOf(r *frame.Request) (study.GatherPlan, error) {
-	seeds, ignored, err := study.ReadSeeds(r.FormValue("seeds"))
-	return study.GatherPlan{Seeds: seeds, Ignored: ignored, Letters: r.FormValue("letters") != "",
+func planOf(r *frame.Request) (gather.GatherPlan, error) {
+	seeds, ignored, err := gather.ReadSeeds(r.FormValue("seeds"))
+	return gather.GatherPlan{Seeds: seeds, Ignored: ignored, Letters: r.FormValue("letters") != "",
 		Questions: r.FormValue("questions") != ""}, err
 }
 
 func estimate(r *frame.Request) error {
 	if strings.TrimSpace(r.FormValue("seeds")) == "" {
-		return r.Render("gather/estimate", jobs.Estimate{})
+		return r.Render("gather/estimate", progress.Estimate{})
 	}
 	plan, err := planOf(r)
 	if err != nil {
-		err := frame.Again(r.Ctx, err, func(wrong *study.InputError) error {
+		err := frame.Again(r.Ctx, err, func(wrong *input.Error) error {
 			r.Status(fiber.StatusOK) // while one types, nothing is wrong yet
-			return r.Render("gather/estimate", jobs.Estimate{Error: wrong.Reason})
+			return r.Render("gather/estimate", progress.Estimate{Error: wrong.Reason})
 		})
 		return err
 	}
-	e, err := r.Study.EstimateGather(r.Context(), r.Niche, plan)
+	e, err := r.Study.Gathering.EstimateGather(r.Context(), r.Niche, plan)
 	if err != nil {
 		return err
 	}
-	return r.Render("gather/estimate", jobs.Estimate{Estimate: e, Cost: r.Study.Cost(e), Ideas: len(plan.Seeds),
+	return r.Render("gather/estimate", progress.Estimate{Estimate: e, Cost: r.Study.Ask.Cost(e), Ideas: len(plan.Seeds),
 		Ignored: len(plan.Ignored)})
 }
 
@@ -135,14 +139,14 @@ func start(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	if _, err := r.Study.Gather(r.Context(), r.Niche, plan); err != nil {
+	if _, err := r.Study.Gathering.Gather(r.Context(), r.Niche, plan); err != nil {
 		return err
 	}
 	return r.To(r.Path("gather"))
 }
 
 func startDemand(r *frame.Request) error {
-	if _, err := r.Study.GatherDemand(r.Context(), r.Niche); err != nil {
+	if _, err := r.Study.Gathering.GatherDemand(r.Context(), r.Niche); err != nil {
 		return err
 	}
 	return r.To(r.Path("gather"))
@@ -155,7 +159,7 @@ func importList(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	rep, err := r.Study.Import(r.Context(), r.Niche, name, in)
+	rep, err := r.Study.Ideas.Import(r.Context(), r.Niche, name, in)
 	if err != nil {
 		return err
 	}

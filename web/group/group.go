@@ -9,7 +9,11 @@ import (
 
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
-	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+	"cleverniche/study/topics"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -17,7 +21,7 @@ import (
 
 // Stage is Group on the trail; the bench shows it.
 var Stage = frame.Stage{Place: 4, Path: "group", Name: "Group", Question: "Which ideas are one article?", Topics: true,
-	Count: func(c study.Counts, sp frame.Speaker) string {
+	Count: func(c ideas.Counts, sp frame.Speaker) string {
 		kept := sp.Count(c.Kept) + " kept"
 		if c.Topics < 0 {
 			return kept
@@ -55,20 +59,20 @@ const (
 // View is a topic as it is shown.
 type View struct {
 	frame.Page
-	Topic   study.Topic
-	Article study.Article
+	Topic   topics.Topic
+	Article articles.Article
 	Whole   bool
 	Figures []Figure
 	Season  string
 	Grid    Grid
 	More    int // ideas that are not shown
 	Near    []Near
-	Hub     *study.Topic
-	Spokes  []study.Topic
-	Beside  []study.Topic
-	Hubs    []study.Topic // it could hang on
-	Hand    string        // what was decided by hand, in words
-	Because string        // why its lead leads
+	Hub     *topics.Topic
+	Spokes  []topics.Topic
+	Beside  []topics.Topic
+	Hubs    []topics.Topic // it could hang on
+	Hand    string         // what was decided by hand, in words
+	Because string         // why its lead leads
 }
 
 // Figure is a figure with its name.
@@ -76,7 +80,7 @@ type Figure struct{ Text, Name, Why string }
 
 // Near is a topic that is like this one.
 type Near struct {
-	study.Near
+	topics.Near
 	Percent string
 	Shared  int // pages that both leads have
 }
@@ -89,7 +93,7 @@ type Grid struct {
 
 // Block is the rows of one topic.
 type Block struct {
-	Topic study.Topic
+	Topic topics.Topic
 	Own   bool // it is the topic itself
 	Rows  []Row
 	More  int
@@ -97,7 +101,7 @@ type Block struct {
 
 // Row is one idea: where each page stands for it.
 type Row struct {
-	study.TopicIdea
+	topics.TopicIdea
 	Lead, Searches, Why string
 	IsLead              bool
 	Cells               []Cell
@@ -122,15 +126,15 @@ func read(r *frame.Request, most int) (View, error) {
 }
 
 func view(r *frame.Request, id uint, most int) (v View, err error) {
-	topics, err := r.Topics()
+	grouped, err := r.Topics()
 	if err != nil {
 		return v, err
 	}
-	if v.Topic, err = topics.Of(id); err != nil {
+	if v.Topic, err = grouped.Of(id); err != nil {
 		return v, err
 	}
 	v.Niche = r.Niche
-	articles, err := r.Study.Articles(r.Context(), r.Niche, topics, []study.Topic{v.Topic})
+	articles, err := r.Study.Plan.Articles(r.Context(), r.Niche, grouped, []topics.Topic{v.Topic})
 	if err != nil {
 		return v, err
 	}
@@ -149,9 +153,9 @@ func view(r *frame.Request, id uint, most int) (v View, err error) {
 	cell(sieve.PageOne, "page one")
 	cell(sieve.Worth, "a month")
 	v.Season = SeasonWords(v.Article)
-	shown := []study.Topic{v.Topic}
-	for i, n := range topics.Near(v.Topic, nearShown) {
-		g := topics.GridOf(mostPages, trimmed(v.Topic, 1), trimmed(n.Topic, 1))
+	shown := []topics.Topic{v.Topic}
+	for i, n := range grouped.Near(v.Topic, nearShown) {
+		g := grouped.GridOf(mostPages, trimmed(v.Topic, 1), trimmed(n.Topic, 1))
 		near := Near{Near: n, Percent: fmt.Sprintf("%.0f %%", 100*n.Alike)}
 		for k := range g.Pages {
 			if g.Places[0][k] > 0 && g.Places[1][k] > 0 {
@@ -163,16 +167,16 @@ func view(r *frame.Request, id uint, most int) (v View, err error) {
 			shown = append(shown, n.Topic)
 		}
 	}
-	v.grid(topics, shown, most, sp)
+	v.grid(grouped, shown, most, sp)
 	v.More = max(0, len(v.Topic.Ideas)-most)
 	if v.Topic.Hub != topic.NoHub {
-		v.Hub = &topics.List[v.Topic.Hub]
+		v.Hub = &grouped.List[v.Topic.Hub]
 	}
 	for _, i := range v.Topic.Spokes {
-		v.Spokes = append(v.Spokes, topics.List[i])
+		v.Spokes = append(v.Spokes, grouped.List[i])
 	}
-	v.Beside = topics.Beside(v.Topic)
-	v.Hubs = hubs(topics, v)
+	v.Beside = grouped.Beside(v.Topic)
+	v.Hubs = hubs(grouped, v)
 	v.Hand = handWords(v.Topic)
 	v.Because = v.Topic.Ideas[0].Because("")
 	switch {
@@ -187,9 +191,9 @@ func view(r *frame.Request, id uint, most int) (v View, err error) {
 // mostHubs is how many topics are offered as hubs: those that are, those alike, and the most searched.
 const mostHubs = 60
 
-func hubs(topics *study.Topics, v View) (out []study.Topic) {
+func hubs(grouped *topics.Topics, v View) (out []topics.Topic) {
 	seen := map[int]bool{v.Topic.At: true}
-	add := func(t study.Topic) {
+	add := func(t topics.Topic) {
 		if !seen[t.At] && len(out) < mostHubs {
 			seen[t.At] = true
 			out = append(out, t)
@@ -198,7 +202,7 @@ func hubs(topics *study.Topics, v View) (out []study.Topic) {
 	if v.Hub != nil {
 		add(*v.Hub)
 	}
-	for _, t := range topics.List {
+	for _, t := range grouped.List {
 		if len(t.Spokes) > 0 {
 			add(t)
 		}
@@ -206,7 +210,7 @@ func hubs(topics *study.Topics, v View) (out []study.Topic) {
 	for _, n := range v.Near {
 		add(n.Topic)
 	}
-	for _, t := range topics.List {
+	for _, t := range grouped.List {
 		if len(out) == mostHubs {
 			break
 		}
@@ -215,7 +219,7 @@ func hubs(topics *study.Topics, v View) (out []study.Topic) {
 	return out
 }
 
-func handWords(t study.Topic) string {
+func handWords(t topics.Topic) string {
 	var out []string
 	if t.Called() {
 		out = append(out, "named")
@@ -242,7 +246,7 @@ func handWords(t study.Topic) string {
 }
 
 // SeasonWords says when an article is looked for, and by when it has to be out.
-func SeasonWords(a study.Article) string {
+func SeasonWords(a articles.Article) string {
 	p := a.Season.Peak
 	switch {
 	case p.Months == 0 && a.Season.Known:
@@ -262,17 +266,17 @@ func SeasonWords(a study.Article) string {
 }
 
 // trimmed is a topic with its first ideas only.
-func trimmed(t study.Topic, most int) study.Topic {
+func trimmed(t topics.Topic, most int) topics.Topic {
 	t.Ideas = t.Ideas[:min(most, len(t.Ideas))]
 	return t
 }
 
-func (v *View) grid(topics *study.Topics, shown []study.Topic, most int, sp frame.Speaker) {
-	blocks := make([]study.Topic, len(shown))
+func (v *View) grid(grouped *topics.Topics, shown []topics.Topic, most int, sp frame.Speaker) {
+	blocks := make([]topics.Topic, len(shown))
 	for i, t := range shown {
 		blocks[i] = trimmed(t, map[bool]int{true: most, false: besideRows}[i == 0])
 	}
-	g := topics.GridOf(mostPages, blocks...)
+	g := grouped.GridOf(mostPages, blocks...)
 	v.Grid.Columns = len(g.Pages)
 	at := 0
 	for i, t := range blocks {
@@ -331,14 +335,14 @@ func regroup(r *frame.Request) error {
 	shared := r.Niche.Shared
 	if text := r.FormValue("shared"); text != "" {
 		if _, err := fmt.Sscan(text, &shared); err != nil {
-			return &study.InputError{Field: "shared", Reason: "Shared pages are a number."}
+			return &input.Error{Field: "shared", Reason: "Shared pages are a number."}
 		}
 	}
 	scope := r.Niche.Scope
 	if text := r.FormValue("scope"); text != "" {
-		scope = study.Scope(text)
+		scope = niches.Scope(text)
 	}
-	n, err := r.Study.Regroup(r.Context(), r.Niche, scope, shared)
+	n, err := r.Study.Topics.Regroup(r.Context(), r.Niche, scope, shared)
 	if err != nil {
 		return err
 	}
@@ -351,7 +355,7 @@ func regroup(r *frame.Request) error {
 }
 
 // Grouped says what was grouped into how many topics.
-func Grouped(t *study.Topics, sp frame.Speaker) string {
+func Grouped(t *topics.Topics, sp frame.Speaker) string {
 	says := fmt.Sprintf("%s in %s, by %d shared pages.", sp.Counted(t.Ideas, "idea", "ideas"),
 		sp.Counted(len(t.List), "topic", "topics"), t.Shared)
 	if t.Left > 0 {

@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"net/url"
 
-	"cleverniche/study"
+	"cleverniche/study/input"
 	"cleverniche/web/frame"
 )
 
@@ -15,27 +15,27 @@ type act func(r *frame.Request, id uint, ids []uint) (said string, err error)
 var byHand = map[string]act{
 	"split": func(r *frame.Request, _ uint, ids []uint) (string, error) {
 		return fmt.Sprintf("Split off %s. u undoes.", r.Speak().Counted(len(ids), "idea", "ideas")),
-			r.Study.Split(r.Context(), r.Niche, ids)
+			r.Study.Topics.Split(r.Context(), r.Niche, ids)
 	},
 	"join": func(r *frame.Request, id uint, ids []uint) (string, error) {
-		return "Joined. u undoes.", r.Study.Join(r.Context(), r.Niche, append([]uint{id}, ids...))
+		return "Joined. u undoes.", r.Study.Topics.Join(r.Context(), r.Niche, append([]uint{id}, ids...))
 	},
 	"move": func(r *frame.Request, _ uint, ids []uint) (string, error) {
 		to, err := frame.IDOf(r.FormValue("target"))
 		if err != nil {
-			return "", &study.InputError{Field: "target", Reason: "Choose the topic that they go to."}
+			return "", &input.Error{Field: "target", Reason: "Choose the topic that they go to."}
 		}
 		return fmt.Sprintf("Moved %s. u undoes.", r.Speak().Counted(len(ids), "idea", "ideas")),
-			r.Study.Move(r.Context(), r.Niche, ids, to)
+			r.Study.Topics.Move(r.Context(), r.Niche, ids, to)
 	},
 	"lead": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "It leads its topic now. u undoes.", r.Study.Lead(r.Context(), r.Niche, id)
+		return "It leads its topic now. u undoes.", r.Study.Topics.Lead(r.Context(), r.Niche, id)
 	},
 	"name": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "Named. u undoes.", r.Study.Name(r.Context(), r.Niche, id, r.FormValue("name"))
+		return "Named. u undoes.", r.Study.Topics.Name(r.Context(), r.Niche, id, r.FormValue("name"))
 	},
 	"release": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "It is grouped as its results say. u undoes.", r.Study.Release(r.Context(), r.Niche, id)
+		return "It is grouped as its results say. u undoes.", r.Study.Topics.Release(r.Context(), r.Niche, id)
 	},
 	"hub": func(r *frame.Request, id uint, _ []uint) (string, error) {
 		text := r.FormValue("hub")
@@ -46,7 +46,7 @@ var byHand = map[string]act{
 				return "", err
 			}
 		}
-		return "Its hub is chosen. u undoes.", r.Study.Hub(r.Context(), r.Niche, id, hub, text == "")
+		return "Its hub is chosen. u undoes.", r.Study.Topics.Hub(r.Context(), r.Niche, id, hub, text == "")
 	},
 }
 
@@ -59,7 +59,7 @@ func change(r *frame.Request, do act) error {
 	var ids []uint
 	form, err := url.ParseQuery(string(r.Body()))
 	if err != nil {
-		return &study.InputError{Field: "ideas", Reason: "The form cannot be read."}
+		return &input.Error{Field: "ideas", Reason: "The form cannot be read."}
 	}
 	for _, text := range form["id"] {
 		one, err := frame.IDOf(text)

@@ -8,7 +8,11 @@ import (
 
 	"cleverniche/core/sieve"
 	"cleverniche/core/worth"
-	"cleverniche/study"
+	"cleverniche/study/gather"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/money"
+	"cleverniche/study/results"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
 
@@ -30,10 +34,10 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	}))
 	niche.Get("/ideas/:idea", s.In(func(r *frame.Request) error { return show(r, nil, nil) }))
 	niche.Post("/ideas/:idea/dig", s.In(dig))
-	niche.Post("/ideas/:idea/note", s.Form(note, func(r *frame.Request, wrong *study.InputError) error {
+	niche.Post("/ideas/:idea/note", s.Form(note, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, nil, &typedNote{r.FormValue("note"), wrong.Reason})
 	}))
-	niche.Post("/ideas/:idea/suppose", s.Form(suppose, func(r *frame.Request, wrong *study.InputError) error {
+	niche.Post("/ideas/:idea/suppose", s.Form(suppose, func(r *frame.Request, wrong *input.Error) error {
 		typed := typedIn(r)
 		typed.Field, typed.Error = wrong.Field, wrong.Reason
 		return show(r, &typed, nil)
@@ -71,11 +75,11 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 		return err
 	}
 	v.D.Whole = true
-	again, err := r.Study.EstimateAgain(r.Context(), 1)
+	again, err := r.Study.Results.EstimateAgain(r.Context(), 1)
 	if err != nil {
 		return err
 	}
-	v.D.Again = &jobs.Estimate{Estimate: again, Cost: r.Study.Cost(again)}
+	v.D.Again = &jobs.Estimate{Estimate: again, Cost: r.Study.Ask.Cost(again)}
 	if v.Page, err = r.Page(v.D.Idea.Phrase, "judge", -1); err != nil {
 		return err
 	}
@@ -98,14 +102,14 @@ func dig(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	ideas, err := r.Study.Ideas(r.Context(), r.Niche.ID, []uint{id})
+	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, []uint{id})
 	if err == nil && len(ideas) == 0 {
-		err = study.ErrNotFound
+		err = input.ErrNotFound
 	}
 	if err != nil {
 		return err
 	}
-	job, err := r.Study.Gather(r.Context(), r.Niche, study.DigPlan(ideas[0]))
+	job, err := r.Study.Gathering.Gather(r.Context(), r.Niche, gather.DigPlan(ideas[0]))
 	if err != nil {
 		return err
 	}
@@ -118,14 +122,14 @@ func note(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := r.Study.SetNote(r.Context(), r.Niche, id, r.FormValue("note")); err != nil {
+	if err := r.Study.Ideas.SetNote(r.Context(), r.Niche, id, r.FormValue("note")); err != nil {
 		return err
 	}
 	return r.To(r.Path(fmt.Sprint("ideas/", id)) + "#note")
 }
 
 // supposedOf is what is supposed for the idea already, as it is typed.
-func supposedOf(x study.Suppose) (f supposed) {
+func supposedOf(x ideas.Suppose) (f supposed) {
 	text := func(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
 	if x.Standing != nil {
 		f.Standing = text(*x.Standing)
@@ -158,20 +162,20 @@ func suppose(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := r.Study.Suppose(r.Context(), r.Niche, id, x); err != nil {
+	if err := r.Study.Results.Suppose(r.Context(), r.Niche, id, x); err != nil {
 		return err
 	}
 	return r.To(fmt.Sprintf("%s#my-reach", r.Path(fmt.Sprint("ideas/", id))))
 }
 
-func (f supposed) read() (x study.Suppose, err error) {
+func (f supposed) read() (x ideas.Suppose, err error) {
 	number := func(field, text string) *float64 {
 		if text == "" || err != nil {
 			return nil
 		}
 		v, bad := strconv.ParseFloat(strings.ReplaceAll(text, ",", "."), 64)
 		if bad != nil {
-			err = &study.InputError{Field: field, Reason: fmt.Sprintf("“%s” is not a number.", text)}
+			err = &input.Error{Field: field, Reason: fmt.Sprintf("“%s” is not a number.", text)}
 		}
 		return &v
 	}
@@ -179,14 +183,14 @@ func (f supposed) read() (x study.Suppose, err error) {
 	if links := number("links", f.Links); links != nil && err == nil {
 		whole := int(*links)
 		if x.Links = &whole; float64(whole) != *links {
-			err = &study.InputError{Field: "links", Reason: "Links are counted in whole numbers."}
+			err = &input.Error{Field: "links", Reason: "Links are counted in whole numbers."}
 		}
 	}
 	return x, err
 }
 
 // worthOf is what an idea could bring, figure by figure.
-func worthOf(st study.Story, sp frame.Speaker) []figure {
+func worthOf(st results.Story, sp frame.Speaker) []figure {
 	if st.First.Because == "" {
 		return nil
 	}
@@ -204,8 +208,8 @@ func worthOf(st study.Story, sp frame.Speaker) []figure {
 	}
 	currency := st.Idea.Currency()
 	cautious := worth.Cautious(st.Idea.Value(sieve.Searches).Number, worth.Micros(micros))
-	return append(out, figure{"a month, what advertisers would pay at most", study.Money(int64(st.Ceiling), currency),
+	return append(out, figure{"a month, what advertisers would pay at most", money.Text(int64(st.Ceiling), currency),
 		"Searches × cost per click: as if every search were a paid click. A ceiling, not a forecast."},
-		figure{"a month, a cautious tenth of that", study.Money(int64(cautious), currency),
+		figure{"a month, a cautious tenth of that", money.Text(int64(cautious), currency),
 			"A tenth of the ceiling is what the trade reckons with before a site exists; common practice, no source."})
 }

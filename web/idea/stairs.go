@@ -6,7 +6,7 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/serp"
-	"cleverniche/study"
+	"cleverniche/study/results"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 )
@@ -59,7 +59,7 @@ func (v View) Stairs() draw.Stairs {
 }
 
 // climb fills in the stairs, and the results behind them.
-func (v *View) climb(ev study.Evidence) {
+func (v *View) climb(ev results.Evidence) {
 	var results []result
 	for i, e := range ev.Reading.Entries {
 		r := result{Entry: e, Holds: ev.Holds(e), Name: strings.Split(e.Site, ".")[0]}
@@ -148,7 +148,7 @@ func (r result) lifted() string {
 }
 
 // verdictWords is the first sentence of the story.
-func verdictWords(ev study.Evidence) string {
+func verdictWords(ev results.Evidence) string {
 	v := ev.Verdict
 	switch {
 	case v.Locked != "":
@@ -163,7 +163,7 @@ func verdictWords(ev study.Evidence) string {
 type task struct{ What, Text string }
 
 // toDo says what to do about the idea.
-func (v *View) toDo(ev study.Evidence) (out []task) {
+func (v *View) toDo(ev results.Evidence) (out []task) {
 	add := func(what, text string) { out = append(out, task{what, text}) }
 	if n := len(ev.MyPages); n > 0 {
 		add("Mine", fmt.Sprintf("My page stands at %d already: better it instead of writing a rival to it.", ev.MyPages[0]))

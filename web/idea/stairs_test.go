@@ -7,7 +7,7 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
-	"cleverniche/study"
+	"cleverniche/study/results"
 )
 
 // TestWhatIsSaidOfAResult: the rule and what it holds are told as one story, and where
@@ -59,11 +59,11 @@ func TestWhichPlacesAreCovered(t *testing.T) {
 func TestFewResults(t *testing.T) {
 	asks := []float64{50, 40, 30, 25, 20, 15, 10, 8, 6, 4}
 	for n, behind := range map[int]int{0: 0, 3: 0, 10: 0, 14: 4} {
-		ev := study.Evidence{Verdict: difficulty.Verdict{Stairs: asks, Reach: 20}}
+		ev := results.Evidence{Verdict: difficulty.Verdict{Stairs: asks, Reach: 20}}
 		for i := range n {
 			ev.Reading.Entries = append(ev.Reading.Entries, serp.Entry{Position: i + 1, Site: "a.example"})
 		}
-		v := View{Story: study.Story{Evidence: &ev}}
+		v := View{Story: results.Story{Evidence: &ev}}
 		v.climb(ev)
 		drawn := v.Stairs()
 		if len(v.Places) != 10 || len(drawn.Steps) != 10 || len(v.Behind) != behind ||

@@ -11,7 +11,10 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/gather"
+	"cleverniche/study/ideas"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
@@ -19,9 +22,9 @@ import (
 
 // View is the evidence of one idea as it is drawn.
 type View struct {
-	study.Story
+	results.Story
 	Whole      bool // on the page of the whole story
-	Niche      study.Niche
+	Niche      niches.Niche
 	Row        frame.Row
 	ReadAs     string   // what the results took it for, when that is something else
 	Places     []place  // of the first page
@@ -68,7 +71,7 @@ func Of(r *frame.Request, id uint) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	story, err := r.Study.Story(r.Context(), r.Niche, b, id)
+	story, err := r.Study.Results.Story(r.Context(), r.Niche, b, id)
 	if err != nil {
 		return View{}, err
 	}
@@ -87,14 +90,14 @@ func Of(r *frame.Request, id uint) (View, error) {
 		c := series.Counts[i]
 		v.Months = append(v.Months, monthCount{c.Month.String(), countWords(c, sp)})
 	}
-	dig, err := r.Study.EstimateGather(r.Context(), r.Niche, study.DigPlan(story.Idea))
+	dig, err := r.Study.Gathering.EstimateGather(r.Context(), r.Niche, gather.DigPlan(story.Idea))
 	if err != nil {
 		return View{}, err
 	}
-	v.Dig = &jobs.Estimate{Estimate: dig, Cost: r.Study.Cost(dig)}
+	v.Dig = &jobs.Estimate{Estimate: dig, Cost: r.Study.Ask.Cost(dig)}
 	if story.Evidence == nil {
-		e, err := r.Study.EstimateJudge(r.Context(), r.Niche, []uint{id})
-		v.Estimate = &jobs.Estimate{Estimate: e, Cost: r.Study.Cost(e)}
+		e, err := r.Study.Results.EstimateJudge(r.Context(), r.Niche, []uint{id})
+		v.Estimate = &jobs.Estimate{Estimate: e, Cost: r.Study.Ask.Cost(e)}
 		return v, err
 	}
 	v.drawEvidence(*story.Evidence)
@@ -102,7 +105,7 @@ func Of(r *frame.Request, id uint) (View, error) {
 }
 
 // drawEvidence fills in what the evidence gives.
-func (v *View) drawEvidence(ev study.Evidence) {
+func (v *View) drawEvidence(ev results.Evidence) {
 	v.Model = difficulty.Calibrated
 	v.climb(ev)
 	v.Serve = strip(served(ev.Reading.Serve))
@@ -118,7 +121,7 @@ func (v *View) drawEvidence(ev study.Evidence) {
 const even = 0.5
 
 // needed says what even odds of the top five take, in links and in fit.
-func needed(ev study.Evidence) (links, fit string) {
+func needed(ev results.Evidence) (links, fit string) {
 	v := ev.Verdict
 	switch {
 	case v.Locked != "":
@@ -141,7 +144,7 @@ func needed(ev study.Evidence) (links, fit string) {
 func (v View) Needs() string { return strings.TrimSpace(v.LinksWords + " " + v.FitWords) }
 
 // countsOf are the figures of an idea that are asked for beside the ten.
-func countsOf(i study.Idea, sp frame.Speaker) (out []figure) {
+func countsOf(i ideas.Idea, sp frame.Speaker) (out []figure) {
 	for _, f := range []*sieve.Figure{sieve.ExactPages, sieve.TitlePages, sieve.FreeName} {
 		v := i.Value(f)
 		if !v.Known {
@@ -190,15 +193,15 @@ func countWords(c demand.Count, sp frame.Speaker) string {
 }
 
 // foundWords says how an idea was found.
-func foundWords(origins []study.Origin) string {
+func foundWords(origins []results.Origin) string {
 	if len(origins) == 0 {
 		return ""
 	}
 	text := ""
 	switch o := origins[0]; o.Kind {
-	case study.FromSeed:
+	case ideas.FromSeed:
 		text = "a seed of yours"
-	case study.FromList:
+	case ideas.FromList:
 		text = "from " + o.Query
 	default:
 		text = "from “" + o.Seed + "”"

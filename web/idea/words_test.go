@@ -8,6 +8,10 @@ import (
 	"cleverniche/core/demand"
 	"cleverniche/store"
 	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/ideas"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
 	"cleverniche/web/frame"
 )
 
@@ -25,10 +29,10 @@ func TestSaidInWords(t *testing.T) {
 			t.Errorf("%+v: %s", c.trend, got)
 		}
 	}
-	for want, origins := range map[string][]study.Origin{
-		"": nil, "a seed of yours": {{Kind: study.FromSeed}},
-		"from phrases.csv":             {{Kind: study.FromList, Query: "phrases.csv"}},
-		"from “moon”, and 2 more ways": {{Kind: study.FromLetter, Seed: "moon"}, {}, {}},
+	for want, origins := range map[string][]results.Origin{
+		"": nil, "a seed of yours": {{Kind: ideas.FromSeed}},
+		"from phrases.csv":             {{Kind: ideas.FromList, Query: "phrases.csv"}},
+		"from “moon”, and 2 more ways": {{Kind: ideas.FromLetter, Seed: "moon"}, {}, {}},
 	} {
 		if got := foundWords(origins); got != want {
 			t.Errorf("%q, not %q", got, want)
@@ -42,8 +46,8 @@ func TestYear(t *testing.T) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
-	r := frame.Request{Server: &frame.Server{Study: study.New(st, study.Market{}, study.Options{})},
-		Niche: study.Niche{Language: "en", Country: "US"}}
+	r := frame.Request{Server: &frame.Server{Study: study.New(st, ask.Market{}, study.Options{})},
+		Niche: niches.Niche{Language: "en", Country: "US"}}
 	var counts []demand.Count
 	for i, n := range []int{50, 1200, 8, 70} {
 		counts = append(counts, demand.Count{Month: demand.MonthOf(time.Date(2026, time.Month(i+1), 1, 0, 0, 0, 0, time.UTC)),

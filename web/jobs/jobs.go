@@ -6,7 +6,10 @@ import (
 	"context"
 	"fmt"
 
-	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -31,18 +34,18 @@ const Shown = 6
 type Estimate struct {
 	Does string // what is done at that cost
 	Held string // what of it is at hand
-	study.Estimate
+	ask.Estimate
 	Cost    string
 	Error   string
 	Ideas   int
-	Niche   study.Niche
+	Niche   niches.Niche
 	Ignored int
 	All     bool
 }
 
 // Open are the jobs that are not finished.
-func Open(r *frame.Request) (out []study.Job, err error) {
-	all, err := r.Study.Jobs(r.Context(), r.Niche.ID, Shown)
+func Open(r *frame.Request) (out []jobs.Job, err error) {
+	all, err := r.Study.Jobs.Jobs(r.Context(), r.Niche.ID, Shown)
 	for _, j := range all {
 		if j.Runs() || j.CanGoOn() {
 			out = append(out, j)
@@ -53,7 +56,7 @@ func Open(r *frame.Request) (out []study.Job, err error) {
 
 // Show renders a job's panel, and tells the page when ideas changed.
 func Show(r *frame.Request, id uint) error {
-	j, err := r.Study.Job(r.Context(), r.Niche.ID, id)
+	j, err := r.Study.Jobs.Job(r.Context(), r.Niche.ID, id)
 	if err != nil {
 		return err
 	}
@@ -69,9 +72,9 @@ func steer(r *frame.Request) error {
 		return err
 	}
 	do, ok := map[string]func(ctx context.Context, niche, job uint) error{
-		"pause": r.Study.PauseJob, "cancel": r.Study.CancelJob, "go-on": r.Study.GoOn}[r.Params("action")]
+		"pause": r.Study.Jobs.PauseJob, "cancel": r.Study.Jobs.CancelJob, "go-on": r.Study.Jobs.GoOn}[r.Params("action")]
 	if !ok {
-		return study.ErrNotFound
+		return input.ErrNotFound
 	}
 	if err := do(r.Context(), r.Niche.ID, id); err != nil {
 		return err

@@ -10,7 +10,10 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/serp"
-	"cleverniche/study"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/places"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -20,7 +23,7 @@ import (
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
 	root.Get("/", func(c fiber.Ctx) error { return home(s, c) })
 	root.Get("/niches/new", func(c fiber.Ctx) error {
-		return showNew(s, c, form{Values: named(study.Niche{Country: "US", Language: "en"})})
+		return showNew(s, c, form{Values: named(niches.Niche{Country: "US", Language: "en"})})
 	})
 	root.Post("/niches/whole", func(c fiber.Ctx) error { return bring(s, c) })
 	niche.Get("/whole.zip", s.In(whole))
@@ -31,7 +34,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router
 
 // home opens the niche that was opened last.
 func home(s *frame.Server, c fiber.Ctx) error {
-	all, err := s.Study.Niches(c.Context())
+	all, err := s.Study.Niches.Niches(c.Context())
 	if err != nil {
 		return err
 	}
@@ -44,17 +47,17 @@ func home(s *frame.Server, c fiber.Ctx) error {
 // form is the form of a new niche, or of a niche's settings.
 type form struct {
 	frame.Page
-	Values       study.Niche
+	Values       niches.Niche
 	WellMade     float64 // fit of a well-made page
 	Reach        string  // what a page of mine counts as, in words
 	Field, Error string
 	Saved        bool
-	Job          *study.Job // that reckons anew what hangs on the settings
+	Job          *jobs.Job // that reckons anew what hangs on the settings
 }
 
 // Countries and Languages are what can be chosen, by name.
-func (form) Countries() []string { return study.Countries().List() }
-func (form) Languages() []string { return study.Languages().List() }
+func (form) Countries() []string { return places.Countries().List() }
+func (form) Languages() []string { return places.Languages().List() }
 
 // kindHours is what an article of a kind takes.
 type kindHours struct {
@@ -66,8 +69,8 @@ type kindHours struct {
 // Kinds are the kinds of articles, with their hours.
 func (f form) Kinds() (out []kindHours) {
 	for _, kind := range serp.Articles {
-		k := kindHours{Field: study.HoursField(string(kind)), Name: frame.Capital(kind.One()),
-			Usual: study.Niche{}.HoursOf(kind)}
+		k := kindHours{Field: niches.HoursField(string(kind)), Name: frame.Capital(kind.One()),
+			Usual: niches.Niche{}.HoursOf(kind)}
 		if h := f.Values.KindHours[string(kind)]; h != 0 {
 			k.Hours = strconv.Itoa(h)
 		}
@@ -82,13 +85,13 @@ func (form) Weekdays() []time.Weekday {
 }
 
 // named is a niche with its country and language called by their names.
-func named(n study.Niche) study.Niche {
-	n.Country, n.Language = study.Countries().Name(n.Country), study.Languages().Name(n.Language)
+func named(n niches.Niche) niches.Niche {
+	n.Country, n.Language = places.Countries().Name(n.Country), places.Languages().Name(n.Language)
 	return n
 }
 
 // read reads what a form says of a niche.
-func read(c fiber.Ctx, n study.Niche) study.Niche {
+func read(c fiber.Ctx, n niches.Niche) niches.Niche {
 	n.Name, n.Country, n.Language = c.FormValue("name"), c.FormValue("country"), c.FormValue("language")
 	n.OwnSite = c.FormValue("site")
 	return n
@@ -102,10 +105,10 @@ func showNew(s *frame.Server, c fiber.Ctx, f form) (err error) {
 }
 
 func create(s *frame.Server, c fiber.Ctx) error {
-	typed := read(c, study.Niche{})
-	n, err := s.Study.CreateNiche(c.Context(), typed)
+	typed := read(c, niches.Niche{})
+	n, err := s.Study.Niches.CreateNiche(c.Context(), typed)
 	if err != nil {
-		return frame.Again(c, err, func(wrong *study.InputError) error {
+		return frame.Again(c, err, func(wrong *input.Error) error {
 			return showNew(s, c, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
 		})
 	}
@@ -116,31 +119,31 @@ func create(s *frame.Server, c fiber.Ctx) error {
 func bring(s *frame.Server, c fiber.Ctx) error {
 	n, err := wholeOf(s, c)
 	if err != nil {
-		return frame.Again(c, err, func(wrong *study.InputError) error {
-			return showNew(s, c, form{Values: named(study.Niche{Country: "US", Language: "en"}), Field: wrong.Field,
+		return frame.Again(c, err, func(wrong *input.Error) error {
+			return showNew(s, c, form{Values: named(niches.Niche{Country: "US", Language: "en"}), Field: wrong.Field,
 				Error: wrong.Reason})
 		})
 	}
 	return c.Redirect().Status(fiber.StatusSeeOther).To(frame.PathOf(n, "sift"))
 }
 
-func wholeOf(s *frame.Server, c fiber.Ctx) (study.Niche, error) {
+func wholeOf(s *frame.Server, c fiber.Ctx) (niches.Niche, error) {
 	head, err := c.FormFile("whole")
 	if err != nil || head.Size == 0 {
-		return study.Niche{}, &study.InputError{Field: "whole", Reason: "Choose a file."}
+		return niches.Niche{}, &input.Error{Field: "whole", Reason: "Choose a file."}
 	}
 	f, err := head.Open()
 	if err != nil {
-		return study.Niche{}, err
+		return niches.Niche{}, err
 	}
 	defer f.Close()
-	return s.Study.ImportWhole(c.Context(), f, head.Size)
+	return s.Study.Files.ImportWhole(c.Context(), f, head.Size)
 }
 
 // whole sends everything in a niche as one file.
 func whole(r *frame.Request) error {
 	return r.SendFile("niche.zip", "application/zip", func(w io.Writer) error {
-		return r.Study.ExportWhole(r.Context(), r.Niche, w)
+		return r.Study.Files.ExportWhole(r.Context(), r.Niche, w)
 	})
 }
 
@@ -157,7 +160,7 @@ const someLinks = 2
 
 // reachWords says in plain figures what a page of mine counts as, and what links would do.
 func reachWords(r *frame.Request) string {
-	standing, known := r.Study.KnownStanding(r.Context(), r.Niche.OwnSite)
+	standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite)
 	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
 		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}
 	counts := func(links int) string {
@@ -178,34 +181,34 @@ func change(r *frame.Request) error {
 	typed := read(r.Ctx, r.Niche)
 	err := readPlans(r.Ctx, &typed)
 	if err == nil {
-		var saved study.Niche
-		var job *study.Job
-		if saved, job, err = r.Study.ChangeNiche(r.Context(), typed); err == nil {
+		var saved niches.Niche
+		var job *jobs.Job
+		if saved, job, err = r.Study.Results.ChangeNiche(r.Context(), typed); err == nil {
 			r.Niche = saved
 			return showSettings(r, form{Values: named(saved), Saved: true, Job: job})
 		}
 	}
-	return frame.Again(r.Ctx, err, func(wrong *study.InputError) error {
+	return frame.Again(r.Ctx, err, func(wrong *input.Error) error {
 		return showSettings(r, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
 	})
 }
 
 // readPlans reads the numbers of a niche's settings.
-func readPlans(c fiber.Ctx, n *study.Niche) error {
+func readPlans(c fiber.Ctx, n *niches.Niche) error {
 	links, err := strconv.Atoi(c.FormValue("links"))
 	if err != nil {
-		return &study.InputError{Field: "links", Reason: "Planned links must be a whole number."}
+		return &input.Error{Field: "links", Reason: "Planned links must be a whole number."}
 	}
 	fit, err := strconv.ParseFloat(c.FormValue("fit"), 64)
 	if err != nil || !(fit > 0) {
-		return &study.InputError{Field: "fit", Reason: "The fit of a well-made page must be a number from 1 to 100."}
+		return &input.Error{Field: "fit", Reason: "The fit of a well-made page must be a number from 1 to 100."}
 	}
 	standing, err := strconv.ParseFloat(c.FormValue("standing"), 64)
 	if err != nil || !(standing > 0) {
-		return &study.InputError{Field: "standing",
+		return &input.Error{Field: "standing",
 			Reason: "The standing of linking sites must be a number from 20 to 100."}
 	}
-	visit, err := study.ReadVisit(c.FormValue("visit"), n.Currency)
+	visit, err := niches.ReadVisit(c.FormValue("visit"), n.Currency)
 	if err != nil {
 		return err
 	}
@@ -215,10 +218,10 @@ func readPlans(c fiber.Ctx, n *study.Niche) error {
 }
 
 // readWriting reads what a form says of writing; what it does not name stays.
-func readWriting(c fiber.Ctx, n *study.Niche) error {
+func readWriting(c fiber.Ctx, n *niches.Niche) error {
 	form, err := url.ParseQuery(string(c.Body()))
 	if err != nil {
-		return &study.InputError{Field: "week-hours", Reason: "The form cannot be read."}
+		return &input.Error{Field: "week-hours", Reason: "The form cannot be read."}
 	}
 	whole := func(field, says string, to *int) error {
 		if !form.Has(field) {
@@ -226,7 +229,7 @@ func readWriting(c fiber.Ctx, n *study.Niche) error {
 		}
 		x, err := strconv.Atoi(strings.TrimSpace(form.Get(field)))
 		if err != nil {
-			return &study.InputError{Field: field, Reason: says + " must be a whole number."}
+			return &input.Error{Field: field, Reason: says + " must be a whole number."}
 		}
 		*to = x
 		return nil
@@ -244,7 +247,7 @@ func readWriting(c fiber.Ctx, n *study.Niche) error {
 	n.WeekStart = time.Weekday(start)
 	hours := map[string]int{}
 	for _, kind := range serp.Articles {
-		field := study.HoursField(string(kind))
+		field := niches.HoursField(string(kind))
 		if !form.Has(field) {
 			hours[string(kind)] = n.KindHours[string(kind)]
 			continue

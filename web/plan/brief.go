@@ -5,23 +5,26 @@ import (
 	"io"
 	"strings"
 
-	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/briefs"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
 	"cleverniche/web/frame"
-	"cleverniche/web/jobs"
+	progress "cleverniche/web/jobs"
 )
 
 // briefPage is a brief.
 type briefPage struct {
 	frame.Page
-	Brief    study.Brief
+	Brief    briefs.Brief
 	Sections []briefSection
-	Papers   []study.Paper
+	Papers   []briefs.Paper
 	ID       uint
 }
 
 // briefSection is a section as it is shown and edited.
 type briefSection struct {
-	study.Section
+	briefs.Section
 	Text  string // as it is edited
 	Empty string // what is said where it has no lines
 }
@@ -38,20 +41,20 @@ var empties = map[string]string{
 	"note":      "none yet",
 }
 
-func briefOf(r *frame.Request) (study.Brief, error) {
+func briefOf(r *frame.Request) (briefs.Brief, error) {
 	id, err := r.ID("idea")
 	if err != nil {
-		return study.Brief{}, err
+		return briefs.Brief{}, err
 	}
 	topics, err := r.Topics()
 	if err != nil {
-		return study.Brief{}, err
+		return briefs.Brief{}, err
 	}
 	one, err := topics.Of(id)
 	if err != nil {
-		return study.Brief{}, err
+		return briefs.Brief{}, err
 	}
-	return r.Study.BriefOf(r.Context(), r.Niche, topics, one)
+	return r.Study.Briefs.BriefOf(r.Context(), r.Niche, topics, one)
 }
 
 func showBrief(r *frame.Request) error {
@@ -59,7 +62,7 @@ func showBrief(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	v := briefPage{Brief: b, Papers: study.Papers(), ID: b.Article.ID}
+	v := briefPage{Brief: b, Papers: briefs.Papers(), ID: b.Article.ID}
 	for _, s := range b.Sections {
 		v.Sections = append(v.Sections, briefSection{s, strings.Join(s.Lines, "\n"), empties[s.Key]})
 	}
@@ -84,20 +87,20 @@ func editBrief(r *frame.Request) error {
 		known = known || s.Key == key
 	}
 	if !known {
-		return &study.InputError{Field: "section", Reason: "A brief has no such part."}
+		return &input.Error{Field: "section", Reason: "A brief has no such part."}
 	}
 	text := r.FormValue("text")
 	to := &text
 	if r.FormValue("as") == "proposed" {
 		to = nil
 	}
-	if err := r.Study.EditBrief(r.Context(), r.Niche, id, key, to); err != nil {
+	if err := r.Study.Briefs.EditBrief(r.Context(), r.Niche, id, key, to); err != nil {
 		return err
 	}
 	return r.To(r.Path(fmt.Sprintf("briefs/%d#section-%s", id, key)))
 }
 
-func sendBrief(r *frame.Request, p study.Paper) error {
+func sendBrief(r *frame.Request, p briefs.Paper) error {
 	b, err := briefOf(r)
 	if err != nil {
 		return err
@@ -109,13 +112,13 @@ func sendBrief(r *frame.Request, p study.Paper) error {
 type actionsPage struct {
 	frame.Page
 	Tabs    []tab
-	Actions []study.Action
+	Actions []articles.Action
 	All     int
 	From    int
 	Next    int // where the next ones begin; 0 there are none
 	Site    string
 	Cost    string // of looking for my pages, at most
-	Jobs    []study.Job
+	Jobs    []jobs.Job
 }
 
 func showActions(r *frame.Request) error {
@@ -123,18 +126,18 @@ func showActions(r *frame.Request) error {
 	fmt.Sscan(r.Query("begin"), &from)
 	v := actionsPage{Tabs: tabsOf(r, "plan/actions"), From: max(0, from), Site: r.Niche.OwnSite}
 	var err error
-	if v.Actions, v.All, err = r.Study.Actions(r.Context(), r.Niche, v.From); err != nil {
+	if v.Actions, v.All, err = r.Study.Plan.Actions(r.Context(), r.Niche, v.From); err != nil {
 		return err
 	}
 	if end := v.From + len(v.Actions); end < v.All {
 		v.Next = end
 	}
-	e, err := r.Study.EstimateOwnPages(r.Context())
+	e, err := r.Study.Plan.EstimateOwnPages(r.Context())
 	if err != nil {
 		return err
 	}
-	v.Cost = r.Study.Cost(e)
-	if v.Jobs, err = jobs.Open(r); err != nil {
+	v.Cost = r.Study.Ask.Cost(e)
+	if v.Jobs, err = progress.Open(r); err != nil {
 		return err
 	}
 	if v.Page, err = r.Page("My pages", stage.Path, -1); err != nil {
@@ -148,7 +151,7 @@ func doAction(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := r.Study.DoAction(r.Context(), r.Niche, id, r.FormValue("done")); err != nil {
+	if err := r.Study.Plan.DoAction(r.Context(), r.Niche, id, r.FormValue("done")); err != nil {
 		return err
 	}
 	said := "Noted as done."

@@ -7,13 +7,14 @@ import (
 	"time"
 
 	"cleverniche/core/plan"
-	"cleverniche/study"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 	"cleverniche/web/group"
 )
 
-func asInput(err error, to **study.InputError) bool { return errors.As(err, to) }
+func asInput(err error, to **input.Error) bool { return errors.As(err, to) }
 
 // calendarPage is the sowing calendar.
 type calendarPage struct {
@@ -74,7 +75,7 @@ const (
 )
 
 func readCalendar(r *frame.Request) (v calendarPage, err error) {
-	sheet, err := r.Study.Sheet(r.Context(), r.Niche)
+	sheet, err := r.Study.Plan.Sheet(r.Context(), r.Niche)
 	if err != nil {
 		return v, err
 	}
@@ -129,7 +130,7 @@ func readCalendar(r *frame.Request) (v calendarPage, err error) {
 	return v, nil
 }
 
-func calendarRowOf(l article, axis draw.Axis, at int, n study.Niche) calendarRow {
+func calendarRowOf(l article, axis draw.Axis, at int, n niches.Niche) calendarRow {
 	row := calendarRow{article: l, Y: headHeight + rowHeight*at, Season: group.SeasonWords(l.Article),
 		Out: l.State() == plan.Published, Days: plan.WritingDays(l.Hours, n.WeekHours), DueDate: typed(l.Sown.Due)}
 	s := l.Sown

@@ -9,7 +9,9 @@ import (
 
 	"cleverniche/core/plan"
 	"cleverniche/core/topic"
-	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/input"
+	"cleverniche/study/money"
 	"cleverniche/web/frame"
 )
 
@@ -17,7 +19,7 @@ import (
 type choicePage struct {
 	frame.Page
 	Tabs        []tab
-	Rules       study.ChoiceRules
+	Rules       articles.ChoiceRules
 	Taken, Left []choiceLine
 	More        int // that were left out and are not shown
 	Hours, Have int
@@ -34,7 +36,7 @@ type choicePage struct {
 
 // choiceLine is an article that is chosen, or is not.
 type choiceLine struct {
-	study.ChosenArticle
+	articles.ChosenArticle
 	Worth, Rate, Ready string
 	Hub                string
 	Held               string // in words
@@ -49,8 +51,8 @@ const usualWeeks = 5
 // mostLeft is how many of what was left out are shown.
 const mostLeft = 40
 
-func rulesOf(r *frame.Request, q url.Values) study.ChoiceRules {
-	rules := study.ChoiceRules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true}
+func rulesOf(r *frame.Request, q url.Values) articles.ChoiceRules {
+	rules := articles.ChoiceRules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true}
 	if q.Has("weeks") {
 		rules.Weeks, _ = strconv.Atoi(strings.TrimSpace(q.Get("weeks"))) // what is no number is refused as 0
 		rules.SpokesWithHub, rules.LearnFirst, rules.Waits = q.Has("hub"), q.Has("learn"), q.Has("season")
@@ -65,7 +67,7 @@ func rulesOf(r *frame.Request, q url.Values) study.ChoiceRules {
 	return rules
 }
 
-func queryOf(rules study.ChoiceRules) string {
+func queryOf(rules articles.ChoiceRules) string {
 	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}}
 	for name, on := range map[string]bool{"hub": rules.SpokesWithHub, "learn": rules.LearnFirst, "season": rules.Waits} {
 		if on {
@@ -81,7 +83,7 @@ func queryOf(rules study.ChoiceRules) string {
 }
 
 // with are the rules with a topic held in, held out, or neither.
-func with(rules study.ChoiceRules, id uint, held plan.Held) study.ChoiceRules {
+func with(rules articles.ChoiceRules, id uint, held plan.Held) articles.ChoiceRules {
 	without := func(list []uint) []uint {
 		return slices.DeleteFunc(slices.Clone(list), func(one uint) bool { return one == id })
 	}
@@ -111,8 +113,8 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 			v.Unjudged++
 		}
 	}
-	c, err := r.Study.Choose(r.Context(), r.Niche, v.Rules)
-	var wrong *study.InputError
+	c, err := r.Study.Plan.Choose(r.Context(), r.Niche, v.Rules)
+	var wrong *input.Error
 	if err != nil {
 		if asInput(err, &wrong) {
 			v.Problem = wrong.Reason
@@ -121,20 +123,20 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 		return v, err
 	}
 	v.Hours, v.Have, v.Asked = c.Hours, c.Have, c.Asked
-	v.Worth, v.Free = study.Money(c.Worth, r.Niche.Currency), study.Money(c.Free, r.Niche.Currency)
+	v.Worth, v.Free = money.Text(c.Worth, r.Niche.Currency), money.Text(c.Free, r.Niche.Currency)
 	v.Swapped = len(v.Rules.In)+len(v.Rules.Out) > 0
 	if v.Swapped && c.Free > c.Worth {
-		v.Cost = study.Money(c.Free-c.Worth, r.Niche.Currency)
+		v.Cost = money.Text(c.Free-c.Worth, r.Niche.Currency)
 	}
-	address := func(rules study.ChoiceRules) string { return r.Path("plan/choice?" + queryOf(rules)) }
+	address := func(rules articles.ChoiceRules) string { return r.Path("plan/choice?" + queryOf(rules)) }
 	plain := v.Rules
 	plain.In, plain.Out = nil, nil
 	v.Here, v.Unswapped = address(v.Rules), address(plain)
-	lineOf := func(a study.ChosenArticle, taken bool) choiceLine {
+	lineOf := func(a articles.ChosenArticle, taken bool) choiceLine {
 		l := choiceLine{ChosenArticle: a, Ready: said(a.Ready), OnSheet: string(a.State())}
 		if low, likely, high, known := a.Article.Worth(); known {
-			l.Worth = study.MoneyRange(low, high, r.Niche.Currency)
-			l.Rate = study.Money(likely/int64(a.Hours)/10_000*10_000, r.Niche.Currency)
+			l.Worth = money.Range(low, high, r.Niche.Currency)
+			l.Rate = money.Text(likely/int64(a.Hours)/10_000*10_000, r.Niche.Currency)
 		}
 		if a.Hub != topic.NoHub {
 			l.Hub = topics.List[a.Hub].Name
@@ -187,9 +189,9 @@ func takeChoice(r *frame.Request) error {
 		}
 	}
 	if len(ids) == 0 {
-		return &study.InputError{Field: "ideas", Reason: "All that is chosen is on the sheet already."}
+		return &input.Error{Field: "ideas", Reason: "All that is chosen is on the sheet already."}
 	}
-	if _, err := r.Study.PutAside(r.Context(), r.Niche, ids); err != nil {
+	if _, err := r.Study.Plan.PutAside(r.Context(), r.Niche, ids); err != nil {
 		return err
 	}
 	r.Set("HX-Redirect", r.Path("plan"))

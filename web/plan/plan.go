@@ -11,7 +11,11 @@ import (
 
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
-	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/briefs"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/money"
 	"cleverniche/web/frame"
 	"cleverniche/web/group"
 	"cleverniche/web/jobs"
@@ -21,7 +25,7 @@ import (
 
 // stage is Plan on the trail. Exports of ideas that name no sieve take what is kept.
 var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan", Question: "What do I write, when, and with what in it?",
-	Count: func(c study.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
+	Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
 	First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
 
 // Screen is Plan.
@@ -42,7 +46,7 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Get("/feed/:secret", s.In(feed))
 	niche.Get("/briefs/:idea", s.In(showBrief))
 	niche.Post("/briefs/:idea", s.In(editBrief))
-	for _, p := range study.Papers() {
+	for _, p := range briefs.Papers() {
 		niche.Get("/briefs/:idea/brief."+p.Name, s.In(func(r *frame.Request) error { return sendBrief(r, p) }))
 	}
 }}
@@ -65,7 +69,7 @@ func tabsOf(r *frame.Request, here string) (out []tab) {
 
 // article is a line of the sheet.
 type article struct {
-	study.Article
+	articles.Article
 	NicheID            uint
 	Is                 string // its state
 	States             []plan.State
@@ -95,7 +99,7 @@ type sheetPage struct {
 	Worth    string // of all that is to write
 }
 
-func line(r *frame.Request, a study.Article) article {
+func line(r *frame.Request, a articles.Article) article {
 	out := article{Article: a, NicheID: r.Niche.ID, Is: string(a.State()), Usual: r.Niche.HoursOf(a.Kind),
 		StartDay: typed(a.Start), DueDay: typed(a.Deadline), PublishedDay: typed(a.Day), Today: typed(r.Now()),
 		States: []plan.State{plan.ToWrite, plan.Writing}}
@@ -106,7 +110,7 @@ func line(r *frame.Request, a study.Article) article {
 		out.Chance = r.Speak().Cell(a.Idea, sieve.PageOne)
 	}
 	if low, _, high, known := a.Worth(); known {
-		out.Worth = study.MoneyRange(low, high, r.Niche.Currency)
+		out.Worth = money.Range(low, high, r.Niche.Currency)
 	}
 	out.Ready = said(a.Sown.Ready)
 	out.Due = said(a.Sown.Due)
@@ -122,7 +126,7 @@ func line(r *frame.Request, a study.Article) article {
 }
 
 // lateWords say that an article is late, or will be; "" when it is not.
-func lateWords(a study.Article, now time.Time) string {
+func lateWords(a articles.Article, now time.Time) string {
 	s := a.Sown
 	today := plan.Day(now)
 	switch {
@@ -157,7 +161,7 @@ func said(t time.Time) string {
 }
 
 func readSheet(r *frame.Request) (v sheetPage, err error) {
-	sheet, err := r.Study.Sheet(r.Context(), r.Niche)
+	sheet, err := r.Study.Plan.Sheet(r.Context(), r.Niche)
 	if err != nil {
 		return v, err
 	}
@@ -184,12 +188,12 @@ func readSheet(r *frame.Request) (v sheetPage, err error) {
 			v.This = append(v.This, l)
 		}
 	}
-	v.Worth = study.MoneyRange(low, high, r.Niche.Currency)
+	v.Worth = money.Range(low, high, r.Niche.Currency)
 	v.WeekSays = fmt.Sprintf("%.0f of %d hours booked this week", v.Week.Booked, v.Hours)
 	if v.Week.Over() {
 		v.WeekSays += fmt.Sprintf(": %.0f more than there are", v.Week.Booked-v.Week.Have)
 	}
-	secret, err := r.Study.Feed(r.Context(), r.Niche)
+	secret, err := r.Study.Files.Feed(r.Context(), r.Niche)
 	if secret != "" {
 		v.Feed = feedAddress(r, secret)
 	}
@@ -228,9 +232,9 @@ func changeArticle(r *frame.Request) error {
 	}
 	form, err := url.ParseQuery(string(r.Body()))
 	if err != nil {
-		return &study.InputError{Field: "form", Reason: "The form cannot be read."}
+		return &input.Error{Field: "form", Reason: "The form cannot be read."}
 	}
-	var c study.SheetChange
+	var c articles.SheetChange
 	for name, to := range map[string]**string{"state": &c.State, "start": &c.Start, "deadline": &c.Deadline,
 		"address": &c.Address, "published": &c.Published, "note": &c.Note, "hours": &c.Hours} {
 		for _, name := range []string{name, fmt.Sprint(name, "-", id)} { // fields outside forms are named apart
@@ -243,15 +247,15 @@ func changeArticle(r *frame.Request) error {
 	if form.Has("before") {
 		n, err := strconv.ParseUint(form.Get("before"), 10, 32)
 		if err != nil {
-			return &study.InputError{Field: "before", Reason: "There is no such place on the sheet."}
+			return &input.Error{Field: "before", Reason: "There is no such place on the sheet."}
 		}
 		before := uint(n)
 		c.Before = &before
 	}
 	if form.Get("out") != "" {
-		err = r.Study.TakeOff(r.Context(), r.Niche, id)
+		err = r.Study.Plan.TakeOff(r.Context(), r.Niche, id)
 	} else {
-		err = r.Study.ChangeSheet(r.Context(), r.Niche, id, c)
+		err = r.Study.Plan.ChangeSheet(r.Context(), r.Niche, id, c)
 	}
 	if err != nil {
 		return err
@@ -267,7 +271,7 @@ func changeArticle(r *frame.Request) error {
 }
 
 func layOut(r *frame.Request) error {
-	n, err := r.Study.LayOut(r.Context(), r.Niche)
+	n, err := r.Study.Plan.LayOut(r.Context(), r.Niche)
 	if err != nil {
 		return err
 	}
@@ -292,22 +296,24 @@ func (f file) Name() string { return f.name }
 
 var files = []file{
 	{"topics.csv", "topics as CSV", "text/csv; charset=utf-8; header=present",
-		func(r *frame.Request, w io.Writer) error { return r.Study.PlanCSV(r.Context(), r.Niche, w, false) }},
+		func(r *frame.Request, w io.Writer) error {
+			return r.Study.Files.PlanCSV(r.Context(), r.Niche, w, false)
+		}},
 	{"sheet.csv", "the sheet as CSV", "text/csv; charset=utf-8; header=present",
-		func(r *frame.Request, w io.Writer) error { return r.Study.PlanCSV(r.Context(), r.Niche, w, true) }},
+		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanCSV(r.Context(), r.Niche, w, true) }},
 	{"plan.xlsx", "both as a workbook (XLSX)", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-		func(r *frame.Request, w io.Writer) error { return r.Study.PlanXLSX(r.Context(), r.Niche, w) }},
+		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanXLSX(r.Context(), r.Niche, w) }},
 	{"plan.ics", "the calendar (iCalendar)", "text/calendar; charset=utf-8",
-		func(r *frame.Request, w io.Writer) error { return r.Study.Calendar(r.Context(), r.Niche, w) }},
+		func(r *frame.Request, w io.Writer) error { return r.Study.Files.Calendar(r.Context(), r.Niche, w) }},
 	{"briefs.zip", "all briefs as Markdown (ZIP)", "application/zip", func(r *frame.Request, w io.Writer) error {
-		list, err := r.Study.Briefs(r.Context(), r.Niche)
+		list, err := r.Study.Briefs.Briefs(r.Context(), r.Niche)
 		if err != nil {
 			return err
 		}
-		return study.WriteBriefs(w, list)
+		return briefs.WriteBriefs(w, list)
 	}},
 	{"plan.json", "everything as JSON", "application/json",
-		func(r *frame.Request, w io.Writer) error { return r.Study.PlanJSON(r.Context(), r.Niche, w) }},
+		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanJSON(r.Context(), r.Niche, w) }},
 }
 
 func (f file) send(r *frame.Request) error {
@@ -319,7 +325,7 @@ func feedAddress(r *frame.Request, secret string) string {
 }
 
 func renewFeed(r *frame.Request) error {
-	if _, err := r.Study.RenewFeed(r.Context(), r.Niche); err != nil {
+	if _, err := r.Study.Files.RenewFeed(r.Context(), r.Niche); err != nil {
 		return err
 	}
 	return renewed(r, "The calendar has a new address; the old one opens nothing any more.")
@@ -327,24 +333,24 @@ func renewFeed(r *frame.Request) error {
 
 // feed answers calendars that subscribe.
 func feed(r *frame.Request) error {
-	ok, err := r.Study.IsFeed(r.Context(), r.Niche, r.Params("secret"))
+	ok, err := r.Study.Files.IsFeed(r.Context(), r.Niche, r.Params("secret"))
 	if err != nil {
 		return err
 	}
 	if !ok {
-		return study.ErrNotFound
+		return input.ErrNotFound
 	}
 	r.Set(fiber.HeaderContentType, "text/calendar; charset=utf-8")
 	r.Set(fiber.HeaderCacheControl, "no-cache")
 	var out strings.Builder
-	if err := r.Study.Calendar(r.Context(), r.Niche, &out); err != nil {
+	if err := r.Study.Files.Calendar(r.Context(), r.Niche, &out); err != nil {
 		return err
 	}
 	return r.SendString(out.String())
 }
 
 func ownPages(r *frame.Request) error {
-	job, err := r.Study.AskOwnPages(r.Context(), r.Niche)
+	job, err := r.Study.Plan.AskOwnPages(r.Context(), r.Niche)
 	if err != nil {
 		return err
 	}

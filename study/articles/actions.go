@@ -1,0 +1,175 @@
+package articles
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/serp"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
+	"cleverniche/study/topics"
+)
+
+// Action is a phrase that I have a page for: where it stands, and what to do next.
+type Action struct {
+	Idea   ideas.Idea
+	Page   string // mine
+	By     string // how it is told that the page is for the phrase
+	Now    plan.Standing
+	First  string // the first result
+	Next   string
+	Done   string // what was to be done when somebody ticked it; "" nothing was
+	IsDone bool   // it is what is to be done now
+}
+
+// MostActions is how many are shown at once.
+const MostActions = 60
+
+// Actions lists the phrases that pages of mine stand for or answer, the most searched first, from a place
+// on; all is how many there are.
+func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []Action, all int, err error) {
+	t, err := s.topics.Topics(ctx, n)
+	if err != nil {
+		return nil, 0, err
+	}
+	done, err := s.store.Actions(ctx, n.ID)
+	if err != nil {
+		return nil, 0, err
+	}
+	type mine struct {
+		id       uint
+		page     topics.OwnAnswer
+		searches float64
+	}
+	var list []mine
+	for _, one := range t.List {
+		seen := map[uint]bool{}
+		for _, own := range one.Own {
+			idea := one.Ideas[0]
+			for _, i := range one.Ideas {
+				if i.Phrase == own.Phrase {
+					idea = i
+				}
+			}
+			if !seen[idea.ID] && idea.Judged {
+				seen[idea.ID] = true
+				list = append(list, mine{idea.ID, own, idea.Searches})
+			}
+		}
+	}
+	slices.SortStableFunc(list, func(a, b mine) int { return int(b.searches) - int(a.searches) })
+	all = len(list)
+	list = list[min(from, all):min(from+MostActions, all)]
+	for _, m := range list {
+		row, err := s.store.Idea(ctx, n.ID, m.id)
+		if err != nil {
+			return nil, 0, err
+		}
+		a := Action{Idea: ideas.FromRow(row, n.VisitMicros), Page: m.page.URL, By: "it stands for the phrase"}
+		if m.page.Position == 0 {
+			a.By = "its title says the phrase"
+		}
+		if err := s.act(ctx, n, &a); err != nil {
+			return nil, 0, err
+		}
+		if d, some := done[m.id]; some {
+			a.Done, a.IsDone = d.Done, d.Done == a.Next
+		}
+		out = append(out, a)
+	}
+	return out, all, nil
+}
+
+// act fills in where my page stands, what the first has, and what is next.
+func (s *Planner) act(ctx context.Context, n niches.Niche, a *Action) error {
+	ev, err := s.results.Evidence(ctx, a.Idea.ID)
+	if err != nil && !errors.Is(err, input.ErrNotFound) && !errors.Is(err, results.ErrUnreadable) {
+		return err
+	}
+	a.Now.Median = ev.Reading.MedianWords
+	var mine, first serp.Entry
+	for _, e := range ev.Reading.Entries {
+		if e.URL == a.Page {
+			mine, a.Now.Position = e, e.Position
+		}
+		if e.Position == 1 {
+			first, a.First = e, e.URL
+		}
+	}
+	for _, side := range []struct {
+		url   string
+		entry serp.Entry
+		to    *plan.Shown
+	}{{a.Page, mine, &a.Now.Mine}, {a.First, first, &a.Now.First}} {
+		page, err := s.results.PageAtHand(ctx, side.url)
+		if err != nil {
+			return err
+		}
+		if page != nil {
+			*side.to = plan.ShownBy(a.Idea.Phrase, n.Language, page.Title, page.Description,
+				slices.Concat(page.H1, page.Headings))
+			side.to.Words = page.Words
+		}
+		side.to.Followed = side.entry.Profile.Followed
+	}
+	a.Next = a.Now.Next()
+	return nil
+}
+
+// DoAction notes that what is to be done for a phrase is done, or takes that back.
+func (s *Planner) DoAction(ctx context.Context, n niches.Niche, id uint, what string) error {
+	if _, err := s.store.Idea(ctx, n.ID, id); err != nil {
+		return err
+	}
+	return s.store.SetAction(ctx, n.ID, id, input.Clip(what, 300))
+}
+
+// ownJob is the job kind of looking for the pages of the niche's own site.
+const ownJob = "own pages"
+
+func (s *Planner) ownKind() jobs.Kind {
+	return jobs.Kind{Name: ownJob, Workers: 1, Brings: "of my pages found", Do: s.ownStep}
+}
+
+// EstimateOwnPages says what looking for the pages of the niche's own site would ask at most.
+func (s *Planner) EstimateOwnPages(ctx context.Context) (e ask.Estimate, err error) {
+	if err = s.asker.Reckon(ctx, &e, ask.Results, 1, 0, 1); err == nil {
+		err = s.asker.Reckon(ctx, &e, ask.Page, ask.MostOwnPages, 0, 1)
+	}
+	return e, err
+}
+
+// AskOwnPages starts a job that asks the search engine for the pages of the niche's own site, and for each
+// of them, so that topics that they answer are told.
+func (s *Planner) AskOwnPages(ctx context.Context, n niches.Niche) (jobs.Job, error) {
+	if n.OwnSite == "" {
+		return jobs.Job{}, input.Bad("site", "Say in the settings which site is yours first.")
+	}
+	return s.runner.Start(ctx, n, ownJob, "Look for the pages of "+input.Clip(n.OwnSite, 60), []string{n.OwnSite})
+}
+
+func (s *Planner) ownStep(ctx context.Context, n niches.Niche, _ string) (found int, err error) {
+	asked, err := s.asker.AskSite(ctx, n.OwnSite, n.Locale())
+	if err != nil {
+		return 0, err
+	}
+	var pages []store.OwnPage
+	for _, o := range asked.Value.Organic[:min(ask.MostOwnPages, len(asked.Value.Organic))] {
+		if s.niches.IsOwn(n, o.URL) {
+			pages = append(pages, store.OwnPage{URL: o.URL, Title: o.Title})
+		}
+	}
+	for _, p := range pages { // one that cannot be had is known by its title
+		if _, err := s.asker.AskPage(ctx, p.URL); err != nil && (ask.StopsWork(err) || ctx.Err() != nil) {
+			return 0, err
+		}
+	}
+	return len(pages), s.store.SaveOwnPages(ctx, n.ID, pages)
+}

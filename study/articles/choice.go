@@ -1,0 +1,111 @@
+package articles
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/sieve"
+	"cleverniche/core/topic"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+	"cleverniche/study/topics"
+)
+
+// ChoiceRules are what a choice keeps to, and for how many weeks it chooses.
+type ChoiceRules struct {
+	Weeks                            int
+	SpokesWithHub, LearnFirst, Waits bool
+	In, Out                          []uint // leads of topics that are in or out whatever they bring
+}
+
+// MostWeeks is for how many weeks one chooses at most.
+const MostWeeks = 104
+
+// Chosen is a choice of articles.
+type Chosen struct {
+	Taken []ChosenArticle
+	Left  []ChosenArticle
+	Hours int // used
+	Have  int
+	Worth int64 // a month, likely
+	Free  int64 // what it would be if nothing were decided by hand
+	Asked int   // topics that were chosen from
+}
+
+// ChosenArticle is an article that is chosen, or not, and why.
+type ChosenArticle struct {
+	Article
+	Ready   time.Time
+	Late    bool
+	Held    plan.Held
+	Because string
+}
+
+// Choose chooses among the topics that are not published those that bring most in the hours of some
+// weeks. Topics whose lead is not looked up are not chosen from: nobody knows what they bring.
+func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules ChoiceRules) (Chosen, error) {
+	var out Chosen
+	switch {
+	case rules.Weeks < 1 || rules.Weeks > MostWeeks:
+		return out, input.Bad("weeks", "One chooses for 1 to %d weeks.", MostWeeks)
+	case n.WeekHours == 0:
+		return out, input.Bad("week-hours", "With no hours a week nothing is chosen: say in the settings how many you have.")
+	case n.VisitMicros == 0:
+		return out, input.Bad("visit", "What a visit brings is not said in the settings, so nobody knows which bring most.")
+	}
+	t, err := s.topics.Topics(ctx, n)
+	if err != nil {
+		return out, err
+	}
+	var list []topics.Topic
+	for _, one := range t.List {
+		if one.Judged() && one.State() != plan.Published {
+			list = append(list, one)
+		}
+	}
+	articles, err := s.Articles(ctx, n, t, list)
+	if err != nil {
+		return out, err
+	}
+	at := map[int]int{}
+	for i, a := range articles {
+		at[a.At] = i
+	}
+	topics := make([]plan.Topic, len(articles))
+	for i, a := range articles {
+		_, likely, _, _ := a.Worth()
+		topics[i] = plan.Topic{Name: a.Name, Hours: a.Hours, Worth: likely, Hub: plan.NoHub, Sells: a.Sells(),
+			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Sown.Due}
+		if h, there := at[a.Hub]; there && a.Hub != topic.NoHub {
+			topics[i].Hub = h
+		}
+		switch {
+		case slices.Contains(rules.In, a.ID):
+			topics[i].Held = plan.In
+		case slices.Contains(rules.Out, a.ID):
+			topics[i].Held = plan.Out
+		}
+	}
+	out.Have, out.Asked = rules.Weeks*n.WeekHours, len(topics)
+	c, err := plan.Choose(topics, out.Have, plan.Rules{SpokesWithHub: rules.SpokesWithHub, LearnFirst: rules.LearnFirst,
+		LateWaits: rules.Waits, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
+	if err != nil {
+		return out, input.Bad("weeks", "It cannot be chosen: %v.", err)
+	}
+	for _, task := range c.Taken {
+		a := ChosenArticle{Article: articles[task.Topic], Ready: task.Ready, Late: task.Late, Held: topics[task.Topic].Held}
+		out.Taken = append(out.Taken, a)
+	}
+	for _, l := range c.Left {
+		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Topic], Because: l.Because, Held: topics[l.Topic].Held})
+	}
+	slices.SortStableFunc(out.Left, func(a, b ChosenArticle) int {
+		_, x, _, _ := a.Worth()
+		_, y, _, _ := b.Worth()
+		return map[bool]int{true: 1, false: -1}[x < y] * map[bool]int{true: 0, false: 1}[x == y]
+	})
+	out.Hours, out.Worth, out.Free = c.Hours, c.Worth, c.Free
+	return out, nil
+}

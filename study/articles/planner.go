@@ -1,0 +1,45 @@
+// Package articles is what is written, when and in what order: the sheet, the choice among topics by what they
+// bring, and what to do for pages that are out.
+package articles
+
+import (
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/ideas"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
+	"cleverniche/study/topics"
+	"context"
+	"time"
+)
+
+// Store is what is asked of the data file.
+type Store interface {
+	Actions(ctx context.Context, niche uint) (map[uint]store.Action, error)
+	EditTopics(ctx context.Context, niche uint, says func() string, do func(e *store.TopicEdit) error) error
+	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
+	Now() time.Time
+	SaveOwnPages(ctx context.Context, niche uint, pages []store.OwnPage) error
+	SetAction(ctx context.Context, niche, idea uint, done string) error
+}
+
+// Planner plans articles.
+type Planner struct {
+	store   Store
+	asker   *ask.Asker
+	niches  *niches.Keeper
+	runner  *jobs.Runner
+	ideas   *ideas.Keeper
+	results *results.Researcher
+	topics  *topics.Grouper
+}
+
+// New returns who plans the articles of a data file.
+func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, list *ideas.Keeper,
+	r *results.Researcher, t *topics.Grouper) *Planner {
+	return &Planner{st, asker, n, runner, list, r, t}
+}
+
+// Kinds are the kinds of jobs that it does.
+func (s *Planner) Kinds() []jobs.Kind { return []jobs.Kind{s.ownKind()} }

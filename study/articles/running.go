@@ -1,0 +1,240 @@
+package articles
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"cleverniche/core/plan"
+	"cleverniche/store"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+	"cleverniche/study/topics"
+)
+
+// PutAside puts the topics of ideas on the sheet, to write, behind what is there. It returns how many
+// were not there yet. Ideas that are in no topic are grouped alone.
+func (s *Planner) PutAside(ctx context.Context, n niches.Niche, ids []uint) (names []string, err error) {
+	if len(ids) > topics.MostPutAtOnce {
+		return nil, input.Bad("ideas", "More than %d topics are not put aside at once.", topics.MostPutAtOnce)
+	}
+	says := fmt.Sprintf("Putting aside %d topics", len(ids))
+	if len(ids) == 1 {
+		says = "Putting a topic aside"
+	}
+	err = s.topics.Edit(ctx, n, says, func(h *topics.Hands) error {
+		all, err := h.All()
+		if err != nil {
+			return err
+		}
+		last := 0.0
+		for _, t := range all {
+			if t.State != "" {
+				last = max(last, t.Place)
+			}
+		}
+		for _, id := range ids {
+			r, name, err := h.Aside(ctx, s.topics, n, id)
+			if err != nil {
+				return err
+			}
+			if r.State != "" {
+				continue
+			}
+			last++
+			r.State, r.Place = string(plan.ToWrite), last
+			if err := h.Save(r); err != nil {
+				return err
+			}
+			names = append(names, name)
+		}
+		if len(names) == 0 {
+			they := map[bool]string{true: "It is", false: "They are"}[len(ids) == 1]
+			return input.Bad("ideas", "%s on the sheet already.", they)
+		}
+		return nil
+	})
+	return names, err
+}
+
+// SheetChange is what a user changes of an article on the sheet; nil stays as it is. Days are written
+// 2006-01-02, "" is none.
+type SheetChange struct {
+	State, Start, Deadline, Address, Published, Note *string
+	Hours                                            *string // a number; "" is what its kind takes
+	Before                                           *uint   // it moves before another one on the sheet; 0 is the end
+}
+
+// says tells what a change is of.
+func (c SheetChange) says() string {
+	var of []string
+	for _, f := range []struct {
+		name string
+		is   bool
+	}{{"state", c.State != nil}, {"hours", c.Hours != nil}, {"beginning", c.Start != nil}, {"deadline", c.Deadline != nil},
+		{"address", c.Address != nil}, {"note", c.Note != nil}, {"place", c.Before != nil}} {
+		if f.is {
+			of = append(of, f.name)
+		}
+	}
+	return "Changing the " + strings.Join(of, " and the ")
+}
+
+// ChangeSheet changes an article on the sheet.
+func (s *Planner) ChangeSheet(ctx context.Context, n niches.Niche, id uint, c SheetChange) error {
+	says := ""
+	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicEdit) error {
+		r, err := e.Topic(id)
+		if errors.Is(err, input.ErrNotFound) {
+			return input.Bad("article", "That article is not on the sheet any more, perhaps by another tab. Look at it again.")
+		}
+		if err != nil {
+			return err
+		}
+		if err := s.apply(n, &r, c); err != nil {
+			return err
+		}
+		name := "“" + input.Clip(cmp.Or(r.Name, r.Phrase), topics.MostNameInSays) + "”"
+		if says = c.says() + " of " + name; r.State == string(plan.None) {
+			says = "Taking " + name + " off the sheet"
+		}
+		if c.Before != nil {
+			if r.Place, err = placeBefore(e, r.ID, *c.Before); err != nil {
+				return err
+			}
+		}
+		return e.Save(&r)
+	})
+}
+
+// apply checks a change, and makes it.
+func (s *Planner) apply(n niches.Niche, r *store.Topic, c SheetChange) error {
+	for _, d := range []struct {
+		field, says string
+		to          *string
+		from        *string
+	}{{"start", "begin writing", &r.Start, c.Start}, {"deadline", "deadline", &r.Deadline, c.Deadline},
+		{"published", "day of publishing", &r.Published, c.Published}} {
+		if d.from == nil {
+			continue
+		}
+		day, err := ReadDay(*d.from)
+		if err != nil {
+			return input.Bad(d.field, "“%s” is no day, such as 2027-03-31.", input.Clip(*d.from, 40))
+		}
+		if *d.to = ""; !day.IsZero() {
+			*d.to = day.Format(time.DateOnly)
+		}
+	}
+	if c.Hours != nil {
+		r.Hours = 0
+		if text := strings.TrimSpace(*c.Hours); text != "" {
+			h, err := strconv.Atoi(text)
+			if err != nil || h < 1 || h > plan.MostArticleHours {
+				return input.Bad("hours", "An article takes 1 to %d hours.", plan.MostArticleHours)
+			}
+			r.Hours = h
+		}
+	}
+	if c.Note != nil {
+		r.Note = strings.TrimSpace(strings.ReplaceAll(*c.Note, "\r\n", "\n"))
+		if k := len([]rune(r.Note)); k > topics.MostSheetNote {
+			return input.Bad("note", "The note has %d characters, more than %d.", k, topics.MostSheetNote)
+		}
+	}
+	if c.Address != nil {
+		address, err := s.niches.OwnAddress(n, *c.Address)
+		if err != nil {
+			return err
+		}
+		r.Address = address
+	}
+	if c.State != nil {
+		if !slices.Contains(plan.States, plan.State(*c.State)) {
+			return input.Bad("state", "There is no such state.")
+		}
+		r.State = *c.State
+	}
+	if r.State == string(plan.Published) {
+		today := plan.Day(s.store.Now())
+		if r.Published == "" {
+			r.Published = today.Format(time.DateOnly)
+		}
+		if day, _ := ReadDay(r.Published); day.After(today) {
+			return input.Bad("published", "%s is still to come: it is published from then on.", r.Published)
+		}
+		if r.Address == "" {
+			return input.Bad("address", "Say where it is published: the address of the page on your site.")
+		}
+	}
+	return nil
+}
+
+// Bounds of days: what a calendar shows.
+const (
+	firstYear = 2000
+	lastYear  = 2100
+)
+
+func ReadDay(text string) (time.Time, error) {
+	if text = strings.TrimSpace(text); text == "" {
+		return time.Time{}, nil
+	}
+	day, err := time.Parse(time.DateOnly, text)
+	if err == nil && (day.Year() < firstYear || day.Year() > lastYear) {
+		err = fmt.Errorf("%d is too far away", day.Year())
+	}
+	return day, err
+}
+
+// placeBefore is a place on the sheet before another article, or at the end.
+func placeBefore(e *store.TopicEdit, id, before uint) (float64, error) {
+	all, err := e.All()
+	if err != nil {
+		return 0, err
+	}
+	all = slices.DeleteFunc(all, func(t store.Topic) bool { return t.State == "" || t.ID == id })
+	slices.SortStableFunc(all, byPlace)
+	if len(all) == 0 {
+		return 1, nil
+	}
+	at := slices.IndexFunc(all, func(t store.Topic) bool { return t.ID == before })
+	switch {
+	case before == 0:
+		return all[len(all)-1].Place + 1, nil
+	case at < 0:
+		return 0, input.Bad("before", "That article is not on the sheet any more.")
+	case at == 0:
+		return all[0].Place - 1, nil
+	}
+	low, high := all[at-1].Place, all[at].Place
+	if mid := (low + high) / 2; mid > low && mid < high {
+		return mid, nil
+	}
+	for i := range all { // no room between them any more: all are numbered anew
+		all[i].Place = float64(i + 1)
+		if err := e.Save(&all[i]); err != nil {
+			return 0, err
+		}
+	}
+	return float64(at) + 0.5, nil
+}
+
+func byPlace(a, b store.Topic) int {
+	switch {
+	case a.Place != b.Place:
+		return map[bool]int{true: -1, false: 1}[a.Place < b.Place]
+	}
+	return int(a.ID) - int(b.ID)
+}
+
+// TakeOff takes an article off the sheet. What was decided on its ideas stays.
+func (s *Planner) TakeOff(ctx context.Context, n niches.Niche, id uint) error {
+	none := string(plan.None)
+	return s.ChangeSheet(ctx, n, id, SheetChange{State: &none})
+}

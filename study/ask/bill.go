@@ -1,0 +1,168 @@
+package ask
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study/money"
+)
+
+// DoubtError says that a question was put before for money, and that nobody knows with what end:
+// it is not put again unless the user says so.
+type DoubtError struct {
+	Question Question
+	At       time.Time
+	Micros   int64
+	Currency string
+}
+
+func (e *DoubtError) Error() string {
+	return fmt.Sprintf("the %s were asked for on %s, and nobody knows whether %s was paid for the answer, which never "+
+		"came: try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"), money.Text(e.Micros, e.Currency))
+}
+
+// Bill is the entries of the ledger for what is being asked: a call a key.
+type Bill struct {
+	study *Asker
+	ctx   context.Context
+	mu    sync.Mutex
+	calls []store.Entry
+}
+
+// turn waits for the turn of a question that costs money, so that it is put at once when it is
+// entered: what waits is not in doubt when the program is killed. The context is the one to ask
+// under.
+func (s *Asker) turn(ctx context.Context, q Question) (context.Context, error) {
+	source, ok := s.market.source(q).(interface {
+		Turn(context.Context) (context.Context, error)
+	})
+	if !ok || s.options.Prices[q] == 0 {
+		return ctx, nil
+	}
+	return source.Turn(ctx)
+}
+
+// Charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
+// the day's budget does not cover them, and a *DoubtError where one of them is in doubt. What is
+// free needs no entry.
+func (s *Asker) Charge(ctx context.Context, q Question, keys ...string) (*Bill, error) {
+	price := s.options.Prices[q]
+	b := &Bill{study: s, ctx: ctx}
+	if price == 0 {
+		return b, nil
+	}
+	job := ErrandOf(ctx).Job
+	doubts, err := s.store.InDoubt(ctx, string(q), keys)
+	if err != nil {
+		return b, err
+	}
+	if len(doubts) > 0 {
+		d := doubts[0]
+		err := s.store.Hold(ctx, doubts, job)
+		return b, errors.Join(&DoubtError{q, d.At, price, s.options.Currency}, err)
+	}
+	for _, key := range keys {
+		b.calls = append(b.calls, store.Entry{Call: rand.Text(), Question: string(q), Key: key, Micros: price, JobID: job})
+	}
+	return b, s.spend(ctx, b.calls)
+}
+
+// spend enters calls, within the day's budget.
+func (s *Asker) spend(ctx context.Context, calls []store.Entry) error {
+	err := s.store.Spend(ctx, calls, s.Midnight(), s.options.Budget)
+	if errors.Is(err, store.ErrBudget) {
+		return &BudgetError{s.options.Budget, s.options.Currency}
+	}
+	return err
+}
+
+// SpentToday says what was spent today by the ledger, in all niches, and what of it is in doubt;
+// "" when nothing was and there is no budget.
+func (s *Asker) SpentToday(ctx context.Context) (string, error) {
+	spent, err := s.store.DaySpent(ctx, s.Midnight())
+	if err != nil || spent.Micros == 0 && s.options.Budget == 0 {
+		return "", err
+	}
+	out := "Spent today: " + money.Text(spent.Micros, s.options.Currency)
+	if s.options.Budget > 0 {
+		out += " of " + money.Text(s.options.Budget, s.options.Currency)
+	}
+	if spent.Doubts > 0 {
+		out += ", " + money.Text(spent.DoubtMicros, s.options.Currency) + " of it in doubt"
+	}
+	return out + ".", nil
+}
+
+// Midnight is when the day of the budget began.
+func (s *Asker) Midnight() time.Time {
+	now := s.store.Now()
+	return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
+}
+
+// watching is a context under which tries are entered that a client makes by itself.
+func (b *Bill) watching(ctx context.Context) context.Context {
+	if len(b.calls) == 0 {
+		return ctx
+	}
+	return market.WithMeter(ctx, b)
+}
+
+// May implements market.Meter.
+func (b *Bill) May() bool {
+	if b.study.options.Budget <= 0 {
+		return true
+	}
+	spent, err := b.study.store.SpentSince(b.ctx, b.study.Midnight())
+	return err == nil && spent <= b.study.options.Budget // the try that failed is in it still, and costs as much
+}
+
+// Again implements market.Meter.
+func (b *Bill) Again() {
+	if err := b.settle(b.ctx, market.Free); err != nil {
+		b.study.log.Error("entering what a call cost", "error", err)
+	}
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	for i := range b.calls {
+		b.calls[i].ID, b.calls[i].Call = 0, rand.Text()
+	}
+	if err := b.study.spend(b.ctx, b.calls); err != nil {
+		b.study.log.Error("entering a call", "error", err)
+	}
+}
+
+// at is the call of one of the keys, if they cost anything.
+func (b *Bill) at(i int) []store.Entry {
+	if len(b.calls) == 0 {
+		return nil
+	}
+	return b.calls[i : i+1]
+}
+
+// settleOne enters that the call of one of the keys was answered, though with nothing to keep.
+func (b *Bill) settleOne(ctx context.Context, i int) error {
+	return b.study.store.Settle(ctx, b.at(i), store.CallPaid)
+}
+
+// Fail settles what ended with an error, and returns that.
+func (b *Bill) Fail(ctx context.Context, err error) error {
+	return errors.Join(err, b.settle(ctx, market.ChargeOf(err)))
+}
+
+func (b *Bill) settle(ctx context.Context, c market.Charge) error {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	switch c {
+	case market.Free:
+		return b.study.store.Settle(ctx, b.calls, store.CallVoid)
+	case market.Due:
+		return b.study.store.Settle(ctx, b.calls, store.CallPaid)
+	}
+	return nil // in doubt it stays
+}

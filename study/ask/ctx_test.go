@@ -1,0 +1,5 @@
+package ask_test
+
+import "context"
+
+var ctx = context.Background()

@@ -1,0 +1,48 @@
+package ask
+
+import (
+	"context"
+
+	"cleverniche/core/demand"
+	"cleverniche/market"
+)
+
+// AskDemand asks for phrases in one call and keeps each one's answer.
+func (s *Asker) AskDemand(ctx context.Context, in market.Locale, phrases []string,
+	into map[string]Asked[demand.Series]) error {
+	keys := make([]string, len(phrases))
+	for i, p := range phrases {
+		keys[i] = LocaleKey(in, p)
+	}
+	turn, err := s.turn(ctx, Demand)
+	if err != nil {
+		return err
+	}
+	bill, err := s.Charge(ctx, Demand, keys...)
+	if err != nil {
+		return err
+	}
+	begun := s.store.Now()
+	bg := context.WithoutCancel(ctx) // what is paid for is kept
+	got, err := s.market.Demand.Demand(bill.watching(context.WithoutCancel(turn)), phrases, in)
+	s.outcomes.add(Demand, outcomeOf(err))
+	if err != nil {
+		return bill.Fail(bg, err)
+	}
+	now := s.store.Now().UTC()
+	ErrandOf(ctx).Lookups.Add(1)
+	for i, p := range phrases {
+		series, ok := got[p]
+		if !ok {
+			if err := bill.settleOne(bg, i); err != nil {
+				return err
+			}
+			continue
+		}
+		if err := s.Keep(bg, Demand, keys[i], series, now, now.Sub(begun), bill.at(i)...); err != nil {
+			return err
+		}
+		into[p] = Asked[demand.Series]{Value: series, At: now, Source: s.market.Names[Demand]}
+	}
+	return nil
+}

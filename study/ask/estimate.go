@@ -1,0 +1,42 @@
+package ask
+
+import (
+	"context"
+	"time"
+
+	"cleverniche/study/money"
+)
+
+// Estimate is what a piece of work would ask, at most.
+type Estimate struct {
+	Lookups int
+	Micros  int64
+	Time    time.Duration
+	Timed   bool // Time is known
+	Kept    int  // questions that fresh answers are at hand for
+}
+
+// Cost writes the estimate's money.
+func (s *Asker) Cost(e Estimate) string { return money.Text(e.Micros, s.options.Currency) }
+
+// Estimate adds the questions of one kind that have no fresh answer.
+func (s *Asker) Estimate(ctx context.Context, e *Estimate, q Question, keys []string, workers int) error {
+	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.store.Now().Add(-s.Lifetime(q)))
+	if err != nil {
+		return err
+	}
+	return s.Reckon(ctx, e, q, len(keys)-len(fresh), len(fresh), workers)
+}
+
+func (s *Asker) Reckon(ctx context.Context, e *Estimate, q Question, open, kept, workers int) error {
+	pace, known, err := s.store.Pace(ctx, string(q))
+	if err != nil {
+		return err
+	}
+	e.Lookups += open
+	e.Kept += kept
+	e.Micros += int64(open) * s.options.Prices[q]
+	e.Timed = e.Timed || known
+	e.Time += pace * time.Duration(open) / time.Duration(workers)
+	return nil
+}

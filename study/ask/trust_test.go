@@ -1,0 +1,227 @@
+package ask_test
+
+import (
+	"context"
+	"errors"
+	"path/filepath"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/sieve"
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/gather"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/studytest"
+)
+
+// TestCancelledElsewhere: a job that another program works on heeds what is said here, stops
+// spending, and does not end as done.
+func TestCancelledElsewhere(t *testing.T) {
+	f := &studytest.Fake{Slow: 10 * time.Millisecond}
+	path := filepath.Join(t.TempDir(), "d.db")
+	s, _ := studytest.Open(t, f, path, nil)
+	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	other, _ := studytest.Open(t, f, path, nil)
+	for state, say := range map[string]func(context.Context, uint, uint) error{store.Cancelled: other.Jobs.CancelJob,
+		store.Paused: other.Jobs.PauseJob} {
+		j, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{state, "x " + state, "y " + state, "z " + state}, Letters: true,
+			Questions: true})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := say(ctx, n.ID, j.ID); err != nil {
+			t.Fatal(err)
+		}
+		time.Sleep(2 * jobs.Glance)
+		asked := f.Asked.Load()
+		time.Sleep(2 * jobs.Glance)
+		v, _ := s.Jobs.Job(ctx, n.ID, j.ID)
+		if v.State != state || f.Asked.Load() != asked || v.Done == v.Total {
+			t.Errorf("%s elsewhere it is %s, %d of %d done, and asks on: %d", state, v.State, v.Done, v.Total,
+				f.Asked.Load()-asked)
+		}
+	}
+}
+
+// TestAClockSetBack strands no job of a killed program, and “go on” goes on.
+func TestAClockSetBack(t *testing.T) {
+	f := &studytest.Fake{}
+	path := filepath.Join(t.TempDir(), "d.db")
+	var back atomic.Int64
+	clock := func(o *studytest.Setup) {
+		o.Now = func() time.Time { return time.Now().Add(-time.Duration(back.Load())) }
+	}
+	s, st := studytest.Open(t, f, path, clock)
+	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	killed := store.Job{NicheID: n.ID, Kind: gather.GatherJob, Title: "Look up searches", State: store.Running, Params: "{}",
+		Owner: "killed"}
+	if err := st.CreateJob(ctx, &killed, jobs.Encode([]gather.Step{{Demand: true}})); err != nil {
+		t.Fatal(err)
+	}
+	back.Store(int64(1000 * time.Hour))
+	if v := studytest.Finish(t, s, jobs.Job{ID: killed.ID, NicheID: n.ID}, nil); v.State != jobs.Done {
+		t.Errorf("the killed job is %s", v.State)
+	}
+	st.SetJob(ctx, killed.ID, store.Paused, "paused")
+	st.Claim(ctx, store.Job{ID: killed.ID}, "killed again") // and never given back
+	s.Jobs.Watch()
+	if err := s.Jobs.GoOn(ctx, n.ID, killed.ID); err != nil {
+		t.Fatal(err)
+	}
+	if v := studytest.Finish(t, s, jobs.Job{ID: killed.ID, NicheID: n.ID}, nil); v.State != jobs.Done {
+		t.Errorf("gone on with, it is %s", v.State)
+	}
+}
+
+// TestInDoubt: a question that was put for money by a program that was killed is not put again
+// until the user says so, and what it may have cost is neither forgotten nor counted twice.
+func TestInDoubt(t *testing.T) {
+	f := &studytest.Fake{}
+	s, n := studytest.Begin(t, f, func(o *studytest.Setup) { o.Budget = 1_000_000 })
+	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	b, _ := s.Ideas.Board(ctx, n)
+	key := s.Ask.ResultsKey("star chart", n.Locale())
+	if _, err := s.Ask.Charge(ctx, ask.Results, key); err != nil { // and then the program is killed
+		t.Fatal(err)
+	}
+	j, err := s.Results.Judge(ctx, n, b.Named("star chart"), false)
+	v := studytest.Finish(t, s, j, err)
+	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error, "nobody knows whether $0.002 was paid") {
+		t.Fatalf("%+v", v)
+	}
+	if !v.Lacks() {
+		t.Error("what was held back cannot be tried again")
+	}
+	if spent := today(t, s); spent != 2000 {
+		t.Errorf("spent %d", spent)
+	}
+	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	if v = studytest.Finish(t, s, j, nil); v.Failed != 0 || v.CostMicros != 2000+10*1000 {
+		t.Errorf("after the user's word: %+v", v)
+	}
+	if spent := today(t, s); spent != 2*2000+10*1000 {
+		t.Errorf("spent %d in all", spent)
+	}
+}
+
+// TestAskedAgainCosts: asking again replaces the answers, and the day's sum forgets none of them.
+func TestAskedAgainCosts(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget = 30_000 })
+	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	b, _ := s.Ideas.Board(ctx, n)
+	for i := range 4 {
+		j, err := s.Results.Judge(ctx, n, b.Named("star chart"), true)
+		v := studytest.Finish(t, s, j, err)
+		if want := map[bool]string{true: jobs.Done, false: jobs.Stopped}[i < 2]; v.State != want {
+			t.Errorf("time %d: %s, %s", i, v.State, v.Message)
+		}
+	}
+	if spent := today(t, s); spent > 30_000 || spent < 24_000 {
+		t.Errorf("spent %d of 30,000", spent)
+	}
+}
+
+// broken answers demand with what no reader can read, so often.
+type broken struct {
+	studytest.Fake
+	times atomic.Int64
+}
+
+func (b *broken) Demand(ctx context.Context, p []string, in market.Locale) (map[string]demand.Series, error) {
+	if b.times.Add(-1) >= 0 {
+		return nil, &market.Error{Source: "the fake", Trouble: market.Malformed, Err: errors.New("no JSON")}
+	}
+	return b.Fake.Demand(ctx, p, in)
+}
+
+// TestFiguresThatFailed are asked for again, when somebody goes on and when they are looked up
+// anew; one bad answer holds up no other.
+func TestFiguresThatFailed(t *testing.T) {
+	f := &broken{}
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Demand = f })
+	var list strings.Builder
+	for i := range 250 {
+		list.WriteString("moon map " + strings.Repeat("x", 1+i%9) + " " + string(rune('a'+i/9)) + "\n")
+	}
+	s.Ideas.Import(ctx, n, "list", strings.NewReader(list.String()))
+	f.times.Store(1)
+	j, err := s.Gathering.GatherDemand(ctx, n)
+	v := studytest.Finish(t, s, j, err)
+	left, _ := s.Ideas.Undemanded(ctx, n.ID)
+	if v.State != jobs.Done || v.Failed != 1 || left != 100 {
+		t.Fatalf("%+v; %d are without figures", v, left)
+	}
+	f.times.Store(1)
+	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	studytest.Finish(t, s, j, nil)
+	if left, _ := s.Ideas.Undemanded(ctx, n.ID); left != 100 {
+		t.Errorf("%d are without figures", left)
+	}
+	j, err = s.Gathering.GatherDemand(ctx, n)
+	if studytest.Finish(t, s, j, err); f.times.Load() != -1 {
+		t.Errorf("asked %d times", f.times.Load())
+	}
+	if left, _ := s.Ideas.Undemanded(ctx, n.ID); left != 0 {
+		t.Errorf("%d are without figures still", left)
+	}
+}
+
+// TestSuggestionsThatFailed and are tried again are followed by the searches of what they bring.
+func TestSuggestionsThatFailed(t *testing.T) {
+	f := &studytest.Fake{Refuses: "moon k"}
+	s, n := studytest.Begin(t, f, nil)
+	j := studytest.Gather(t, s, n, "moon")
+	if j.Failed != 1 || j.Message != "done but for 1 of 36" && !strings.HasPrefix(j.Message, "done but for 1 of") {
+		t.Fatalf("%+v", j)
+	}
+	f.Refuses = ""
+	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+		t.Fatal(err)
+	}
+	studytest.Finish(t, s, j, nil)
+	b, _ := s.Ideas.Board(ctx, n)
+	for _, p := range []string{"moon k one", "moon k two"} {
+		if idea := studytest.Tell(t, s, n, studytest.Named(b, p)).Idea; !idea.Value(sieve.Searches).Known {
+			t.Errorf("%s has no searches: %s", p, idea.DemandError)
+		}
+	}
+}
+
+// TestNothingIsShortlyBelieved: an answer that says there is nothing is asked for again after a day.
+func TestNothingIsShortlyBelieved(t *testing.T) {
+	now := time.Now()
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Now = func() time.Time { return now } })
+	for text, answer := range map[string][]string{"full": {"one"}, "empty": {}} {
+		fetched := 0
+		for range 2 {
+			ask.Ask(ctx, s.Ask, ask.Suggestions, ask.LocaleKey(n.Locale(), text), func(context.Context) ([]string, error) {
+				fetched++
+				return answer, nil
+			})
+			now = now.Add(25 * time.Hour)
+		}
+		if want := map[string]int{"full": 1, "empty": 2}[text]; fetched != want {
+			t.Errorf("%s: asked %d times", text, fetched)
+		}
+	}
+}
+
+// today is what was spent today by the ledger.
+func today(t *testing.T, s *study.Study) int64 {
+	f, err := s.Figures(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f.Today
+}

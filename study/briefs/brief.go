@@ -1,0 +1,367 @@
+package briefs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"cleverniche/core/phrase"
+	"cleverniche/core/plan"
+	"cleverniche/core/serp"
+	"cleverniche/core/sieve"
+	"cleverniche/core/topic"
+	"cleverniche/store"
+	"cleverniche/study/articles"
+	"cleverniche/study/input"
+	"cleverniche/study/money"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
+	"cleverniche/study/topics"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+)
+
+// Section is a part of a brief: lines of text under a name, in words that every writer knows.
+type Section struct {
+	Key, Name string
+	Lines     []string
+	Edited    bool
+	Asked     []string // as they were proposed
+}
+
+// Brief is what a writer gets for one article.
+type Brief struct {
+	Article  articles.Article
+	Lang     string
+	Title    string
+	Sections []Section
+	Because  string
+	Unread   string // why some of it is missing; "" when nothing is
+}
+
+// The keys of the sections that hold more than a list.
+const (
+	sectionTitle = "title"
+	sectionNote  = "note"
+)
+
+// MostSection is how long an edited section of a brief is at most, in characters.
+const MostSection = 8000
+
+// BriefOf writes the brief of the topic that an idea is in, with what was edited.
+func (s *Writer) BriefOf(ctx context.Context, n niches.Niche, t *topics.Topics, one topics.Topic) (Brief, error) {
+	articles, err := s.planner.Articles(ctx, n, t, []topics.Topic{one})
+	if err != nil {
+		return Brief{}, err
+	}
+	a := articles[0]
+	out := Brief{Article: a, Lang: n.Language}
+	ev, err := s.results.Evidence(ctx, a.ID)
+	switch {
+	case errors.Is(err, input.ErrNotFound):
+		out.Unread = "The lead phrase is not looked up, so nobody knows what stands on page one."
+	case errors.Is(err, results.ErrUnreadable):
+		out.Unread = results.Unreadable(err)
+	case err != nil:
+		return out, err
+	}
+	pages, missing, err := s.pagesOf(ctx, ev.Reading)
+	if err != nil {
+		return out, err
+	}
+	if missing > 0 {
+		out.Unread = fmt.Sprintf("%d of the ten pages are not at hand: look the lead up again for what they say.", missing)
+	}
+	subject := plan.Subject{Lead: a.Lead(), Related: ev.Results.Related, Lang: n.Language, Reading: ev.Reading,
+		Pages: pages, Links: ev.Verdict.Links, PublishBy: a.Sown.Due}
+	var searched []phrase.Searched
+	for _, idea := range a.Ideas {
+		if idea.ID != a.ID {
+			subject.Support = append(subject.Support, idea.Phrase)
+			searched = append(searched, phrase.Searched{Phrase: idea.Phrase, Searches: max(0, idea.Searches)})
+		}
+	}
+	searched = append(searched, about(t, a.Lead())...)
+	subject.Modifiers = usefulModifiers(phrase.Modifiers(a.Lead(), searched, n.Language), n.Language)
+	b := plan.BriefOf(subject)
+	out.Because = b.Because
+	out.Sections = s.sections(n, t, a, b, ev)
+	out.edit(a.Decided.Brief)
+	for _, section := range out.Sections {
+		if section.Key == sectionTitle && len(section.Lines) > 0 {
+			out.Title = section.Lines[0]
+		}
+	}
+	if out.Title == "" { // it was edited away
+		out.Title = a.Name
+	}
+	return out, nil
+}
+
+// Of how many ideas about the same thing one looks for words to mention, and by how many of a lead's words
+// they are found.
+const (
+	mostAbout = 300
+	mostTerms = 4
+)
+
+// about lists the most searched ideas of the niche that say two of a phrase's content words, or the only
+// one: what else they say belongs to the subject.
+func about(t *topics.Topics, lead string) (out []phrase.Searched) {
+	var terms []string
+	lang := t.Niche.Language
+	for _, w := range phrase.Words(lead) {
+		if !phrase.IsFunctionWord(w, lang) && !plan.Praises(w, lang) && !slices.Contains(terms, w) && len(terms) < mostTerms {
+			terms = append(terms, w)
+		}
+	}
+	seen := map[string]bool{}
+	look := func(words ...string) {
+		meshes := []sieve.Mesh{sieve.NotDropped()}
+		for _, w := range words {
+			meshes = append(meshes, sieve.Holding(sieve.ByHolding, w))
+		}
+		for _, p := range t.From.Pass(sieve.Sieve{Meshes: meshes}).Searched(mostAbout) {
+			if !seen[p.Phrase] {
+				seen[p.Phrase] = true
+				out = append(out, p)
+			}
+		}
+	}
+	for i, a := range terms {
+		for _, b := range terms[i+1:] {
+			look(a, b)
+		}
+	}
+	if len(terms) == 1 {
+		look(terms[0])
+	}
+	return out
+}
+
+// usefulModifiers are those that more than one phrase says, or that somebody searches, and that say something
+// of a subject.
+func usefulModifiers(list []phrase.Modifier, lang string) []phrase.Modifier {
+	return slices.DeleteFunc(list, func(m phrase.Modifier) bool {
+		return m.Searches < 1 && m.Ideas < 2 || len([]rune(m.Word)) < 2 ||
+			plan.Praises(m.Word, lang) || phrase.IsLight(m.Word, lang) ||
+			phrase.Has(phrase.Shapes(m.Word, lang), phrase.Buying)
+	})
+}
+
+// pagesOf reads the pages of the ten that are at hand, however old; missing is how many are not.
+func (s *Writer) pagesOf(ctx context.Context, r serp.Reading) (out []*serp.Page, missing int, err error) {
+	for _, e := range r.Ten() {
+		p, err := s.results.PageAtHand(ctx, e.URL)
+		if err != nil {
+			return nil, 0, err
+		}
+		if p == nil {
+			missing++
+			continue
+		}
+		out = append(out, p)
+	}
+	return out, missing, nil
+}
+
+// sections are the parts of a brief as they are proposed.
+func (s *Writer) sections(n niches.Niche, t *topics.Topics, a articles.Article, b plan.Brief, ev results.Evidence) (out []Section) {
+	add := func(key, name string, lines ...string) {
+		out = append(out, Section{Key: key, Name: name, Lines: lines, Asked: lines})
+	}
+	add(sectionTitle, "Title", b.Titles...)
+	kind := string(b.Kind)
+	if b.Also != "" {
+		kind += fmt.Sprintf("; some readers want %s", b.Also.One())
+	}
+	add("kind", "What to write", kind)
+	if b.Words > 0 {
+		add("length", "Length", message.NewPrinter(language.English).Sprintf("about %d words", (b.Words+25)/50*50))
+	}
+	read := "page one" // what is counted in
+	if b.Read < len(ev.Reading.Ten()) {
+		read = fmt.Sprintf("the %d that were read", b.Read)
+	}
+	var heads []string
+	for _, q := range b.Questions {
+		line := q.Text + "?"
+		switch {
+		case b.Read == 0:
+		case q.Have == 0:
+			line += fmt.Sprintf(" (none of %s answers it)", read)
+		default:
+			line += fmt.Sprintf(" (%d of %s answer%s it)", q.Have, read, map[bool]string{true: "s"}[q.Have == 1])
+		}
+		heads = append(heads, line)
+	}
+	add("questions", "Questions to answer, in the readers' words", heads...)
+	heads = nil
+	for _, h := range b.Headings {
+		heads = append(heads, fmt.Sprintf("%s (%d of %s)", h.Text, h.Have, read))
+	}
+	add("headings", "What others have as headings", heads...)
+	var also []string
+	for _, idea := range a.Ideas {
+		if idea.ID != a.ID && len(also) < mostAlso && !phrase.Slipped(idea.Phrase, a.Lead()) {
+			also = append(also, idea.Phrase)
+		}
+	}
+	add("wordings", "Other ways people say it", also...)
+	var words []string
+	for _, m := range b.Mention {
+		line := m.Word
+		if b.Read > 0 {
+			line += fmt.Sprintf(" (%d of %d pages)", m.Do, b.Read)
+		}
+		words = append(words, line)
+	}
+	add("mention", "Words to mention", words...)
+	add("lack", "What the weak pages on page one lack", b.Lack...)
+	add("facts", "Facts and tables that others carry", b.Facts...)
+	add("links", "Links to and from my other articles", s.linkLines(t, a)...)
+	var solid []string
+	if ev.Phrase != "" {
+		solid = append(solid, fmt.Sprintf("%d links from well-known sites to aim for", ev.Verdict.Links))
+		if len(b.Linkers) > 0 {
+			solid = append(solid, "Sites that link to page one: "+strings.Join(b.Linkers, ", "))
+		}
+	}
+	add("solid", "Links from others", solid...)
+	var when []string
+	if !a.Sown.Last.IsZero() {
+		when = append(when, fmt.Sprintf("Publish by %s: people look for it from %s on", day(a.Sown.Last),
+			a.Sown.Last.AddDate(0, 0, n.LeadDays).Format("January")))
+	}
+	if !a.Deadline.IsZero() {
+		when = append(when, "Deadline: "+day(a.Deadline))
+	}
+	add("when", "When", when...)
+	var brings []string
+	if visits := a.Visits(n); visits >= 0 {
+		brings = append(brings, fmt.Sprintf("about %.0f visits a month once it has found its place", visits))
+	}
+	if low, _, high, known := a.Worth(); known {
+		brings = append(brings, fmt.Sprintf("%s to %s a month", money.Text(low, n.Currency), money.Text(high, n.Currency)))
+	}
+	add("brings", "What it could bring", brings...)
+	add(sectionNote, "Notes", splitLines(a.Note)...)
+	return out
+}
+
+// mostAlso is how many other wordings a brief names.
+const mostAlso = 20
+
+func day(t time.Time) string { return t.Format("2 January 2006") }
+
+// linkLines say which of my articles link to this one and back, with the words to link by.
+func (s *Writer) linkLines(t *topics.Topics, a articles.Article) (out []string) {
+	line := func(how string, other topics.Topic) {
+		l := fmt.Sprintf("%s “%s”, by the words “%s”", how, other.Name, other.Lead())
+		if other.Decided.Address != "" {
+			l += ": " + other.Decided.Address
+		}
+		out = append(out, l)
+	}
+	if a.At < 0 {
+		return nil
+	}
+	if a.Hub != topic.NoHub {
+		line("to and from the overview", t.List[a.Hub])
+	}
+	for _, i := range a.Spokes[:min(len(a.Spokes), mostAlso)] {
+		line("to and from", t.List[i])
+	}
+	for _, other := range t.Beside(a.Topic) {
+		line("to and from, since one says why and the other how,", other)
+	}
+	if a.Hub != topic.NoHub {
+		for _, i := range t.List[a.Hub].Spokes {
+			if i != a.At && len(out) < mostAlso && t.List[i].State() != plan.None {
+				line("to", t.List[i])
+			}
+		}
+	}
+	return out
+}
+
+func splitLines(text string) (out []string) {
+	for _, l := range strings.Split(text, "\n") {
+		if l = strings.TrimSpace(l); l != "" {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// edit puts what was edited in the place of what was proposed.
+func (b *Brief) edit(text string) {
+	edits := readEdits(text)
+	for i := range b.Sections {
+		if e, some := edits[b.Sections[i].Key]; some {
+			b.Sections[i].Lines, b.Sections[i].Edited = splitLines(e), true
+		}
+	}
+}
+
+func readEdits(text string) map[string]string {
+	out := map[string]string{}
+	if text != "" && json.Unmarshal([]byte(text), &out) != nil {
+		return map[string]string{}
+	}
+	return out
+}
+
+// EditBrief edits a section of a brief, or with nil takes the proposal again. The topic's ideas are held
+// together from then on.
+func (s *Writer) EditBrief(ctx context.Context, n niches.Niche, id uint, key string, text *string) error {
+	if text != nil {
+		clean := strings.TrimSpace(strings.ReplaceAll(*text, "\r\n", "\n"))
+		if k := len([]rune(clean)); k > MostSection {
+			return input.Bad("text", "The text has %d characters, more than %d.", k, MostSection)
+		}
+		text = &clean
+	}
+	return s.topics.EditOne(ctx, n, "Editing a brief", id, func(_ *topics.Hands, _ topics.Topic, r *store.Topic) error {
+		if key == sectionNote && text != nil {
+			r.Note = *text
+			return nil
+		}
+		edits := readEdits(r.Brief)
+		delete(edits, key)
+		if text != nil {
+			edits[key] = *text
+		}
+		r.Brief = ""
+		if len(edits) == 0 {
+			return nil
+		}
+		body, err := json.Marshal(edits)
+		r.Brief = string(body)
+		return err
+	})
+}
+
+// Briefs writes the briefs of all that is to write or being written.
+func (s *Writer) Briefs(ctx context.Context, n niches.Niche) (out []Brief, err error) {
+	sheet, err := s.planner.Sheet(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range sheet.Articles {
+		if a.Gone || a.State() == plan.Published {
+			continue
+		}
+		b, err := s.BriefOf(ctx, n, sheet.Topics, a.Topic)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, b)
+	}
+	return out, nil
+}

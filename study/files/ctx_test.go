@@ -1,0 +1,5 @@
+package files_test
+
+import "context"
+
+var ctx = context.Background()

@@ -1,0 +1,153 @@
+package files_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"io"
+	"strings"
+	"testing"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/files"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+	"cleverniche/study/studytest"
+)
+
+// remade is a whole niche's file with one of its parts changed.
+func remade(t *testing.T, file []byte, name string, change func([]byte) []byte) []byte {
+	t.Helper()
+	in, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, f := range in.File {
+		r, _ := f.Open()
+		data, _ := io.ReadAll(r)
+		if f.Name == name {
+			if data = change(data); data == nil {
+				continue
+			}
+		}
+		w, _ := z.Create(f.Name)
+		w.Write(data)
+	}
+	z.Close()
+	return out.Bytes()
+}
+
+// TestAWholeNiche goes to another data file with all that is known of it, twice to the same one; of
+// a file that is wrong nothing stays.
+func TestAWholeNiche(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
+	studytest.Gather(t, s, n, "moon")
+	b, _ := s.Ideas.Board(ctx, n)
+	ids := b.Pass(sieve.Sieve{}).IDs(0, 6)
+	j, err := s.Results.Judge(ctx, n, ids, false)
+	studytest.Finish(t, s, j, err)
+	s.Ideas.Decide(ctx, n.ID, ids[:2], sieve.Kept)
+	s.Ideas.Label(ctx, n, ids[:3], "later, <b>🔭</b>", false)
+	s.Ideas.SetNote(ctx, n, ids[0], "a\nnote")
+	s.Results.Suppose(ctx, n, ids[1], ideas.Suppose{Links: new(int)})
+	n, err = s.Topics.Regroup(ctx, n, niches.ScopeLooked, 5)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Plan.PutAside(ctx, n, ids[:1])
+	s.Topics.Name(ctx, n, ids[0], "My moon")
+	sheet, _ := s.Plan.Sheet(ctx, n)
+	state, day, address := "published", "2026-01-02", "mine.example/moon"
+	err = s.Plan.ChangeSheet(ctx, n, sheet.Articles[0].Key(), articles.SheetChange{State: &state, Published: &day, Address: &address})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var file bytes.Buffer
+	if err := s.Files.ExportWhole(ctx, n, &file); err != nil {
+		t.Fatal(err)
+	}
+	other, st, o := studytest.BeginWith(t, &studytest.Fake{}, nil)
+	export := func(s *study.Study, n niches.Niche) string {
+		t.Helper()
+		for _, job := range studytest.Must(s.Jobs.Jobs(ctx, n.ID, 9)) {
+			studytest.Finish(t, s, job, nil)
+		}
+		b, err := s.Ideas.Board(ctx, n)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out strings.Builder
+		f, _ := files.FormatNamed("json")
+		if err := s.Files.Export(ctx, &out, b, sieve.Sieve{}.By(sieve.Phrase, false), f); err != nil {
+			t.Fatal(err)
+		}
+		return out.String()
+	}
+	want := export(s, n)
+	for _, name := range []string{"Sky (2)", "Sky (3)"} {
+		got, err := other.Files.ImportWhole(ctx, bytes.NewReader(file.Bytes()), int64(file.Len()))
+		if err != nil || got.Name != name || got.OwnSite != n.OwnSite {
+			t.Fatalf("%+v, %v", got, err)
+		}
+		if export(other, got) != want {
+			t.Errorf("%s holds other ideas", name)
+		}
+		sheet, err := other.Plan.Sheet(ctx, got)
+		if err != nil || len(sheet.Articles) != 1 || sheet.Articles[0].Name != "My moon" || got.Shared != 5 ||
+			got.Scope != niches.ScopeLooked || sheet.Articles[0].Address != "https://mine.example/moon" {
+			t.Errorf("%s has another sheet: %+v, %v", name, sheet.Articles, err)
+		}
+		b, _ := other.Ideas.Board(ctx, got)
+		story := studytest.Tell(t, other, got, studytest.Named(b, b.Table.Phrase(0)))
+		if len(story.Origins) == 0 {
+			t.Error("where an idea was found is lost")
+		}
+		if ev := studytest.Tell(t, other, got, b.Pass(sieve.Sieve{}).IDs(0, 1)[0]).Evidence; ev == nil ||
+			len(ev.Reading.Entries) != 10 {
+			t.Error("what an idea was judged on is lost")
+		}
+	}
+	before, _ := st.Rows(ctx)
+	line := func(with string) func([]byte) []byte {
+		return func(data []byte) []byte { return append(data, with+"\n"...) }
+	}
+	for says, bad := range map[string][]byte{
+		"is not a whole niche": []byte("no archive"),
+		"is cut short":         remade(t, file.Bytes(), "about.json", func([]byte) []byte { return nil }),
+		"of version 7": remade(t, file.Bytes(), "about.json", func([]byte) []byte {
+			return []byte(`{"format":"clever-niche","version":7}`)
+		}),
+		"the seeds are missing":        remade(t, file.Bytes(), "seeds.jsonl", func([]byte) []byte { return nil }),
+		"Give the niche a name":        remade(t, file.Bytes(), "niche.json", func([]byte) []byte { return []byte("{}") }),
+		"of the ideas: unexpected end": remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 9`)),
+		"not in normal form":           remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "Upper CASE"}`)),
+		"no decision 77": remade(t, file.Bytes(), "ideas.jsonl",
+			line(`{"id": 999, "phrase": "x", "decision": 77}`)),
+		"searches: json": remade(t, file.Bytes(), "ideas.jsonl",
+			line(`{"id": 999, "phrase": "x", "searches": "many"}`)),
+		"which is no state": remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "state": "sold"}`)),
+		"names a day":       remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "start": "soon"}`)),
+		"an idea or a topic that is not in the file": remade(t, file.Bytes(), "placements.jsonl",
+			line(`{"idea_id": 99999, "topic_id": 1}`)),
+		"an idea that is not in the file": remade(t, file.Bytes(), "evidence.jsonl",
+			line(`{"idea_id": 99999, "version": 3, "body": {}}`)),
+	} {
+		_, err := other.Files.ImportWhole(ctx, bytes.NewReader(bad), int64(len(bad)))
+		var invalid *input.Error
+		if !errors.As(err, &invalid) || !strings.Contains(invalid.Reason, says) {
+			t.Errorf("%s: %v", says, err)
+		}
+		if after, _ := st.Rows(ctx); after != before {
+			t.Errorf("%s: %d rows stay", says, after-before)
+		}
+	}
+	newer := remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "from later", "unheard": {"of": 1}}`))
+	if got, err := other.Files.ImportWhole(ctx, bytes.NewReader(newer), int64(len(newer))); err != nil || got.ID == o.ID {
+		t.Errorf("what a later version adds: %v", err)
+	}
+}

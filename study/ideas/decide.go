@@ -1,0 +1,73 @@
+package ideas
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study/input"
+)
+
+// Decide keeps or drops ideas, or takes that back, and remembers it for undoing.
+// It returns how many changed.
+func (s *Keeper) Decide(ctx context.Context, niche uint, ids []uint, d sieve.Decision) (int, error) {
+	if d < sieve.Undecided || d > sieve.Dropped {
+		return 0, input.Bad("decision", "There is no such decision.")
+	}
+	return s.store.Decide(ctx, niche, ids, int8(d), rand.Text())
+}
+
+// Undone is a batch of decisions that was taken back.
+type Undone struct {
+	Says  string // in words; "" when there was nothing to undo
+	Ideas []uint
+	// Topics says that it was a change to topics.
+	Topics bool
+}
+
+// Undo takes back the latest of the decisions, labels, notes and changes to topics of a niche.
+func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
+	decided, err := s.store.LastDecision(ctx, niche)
+	if err != nil {
+		return Undone{}, err
+	}
+	changed, err := s.store.LastTopicChange(ctx, niche)
+	if err != nil {
+		return Undone{}, err
+	}
+	if changed.After(decided) {
+		says, err := s.store.UndoTopics(ctx, niche)
+		if says != "" {
+			says += " was undone."
+		}
+		return Undone{Says: says, Topics: true}, err
+	}
+	rows, err := s.store.UndoDecision(ctx, niche)
+	if err != nil || len(rows) == 0 {
+		return Undone{}, err
+	}
+	var out Undone
+	for _, d := range rows {
+		out.Ideas = append(out.Ideas, d.IdeaID)
+	}
+	verb := map[int8]string{int8(sieve.Kept): "Keeping", int8(sieve.Dropped): "Dropping"}[rows[0].Became]
+	switch {
+	case rows[0].Labels != nil:
+		verb = "Labelling"
+	case rows[0].Note != nil:
+		verb = "The note on"
+	case verb == "":
+		verb = "Clearing"
+	}
+	what := fmt.Sprintf("%d ideas", len(rows))
+	if len(rows) == 1 {
+		idea, err := s.store.Idea(ctx, niche, rows[0].IdeaID)
+		if err != nil {
+			return out, err
+		}
+		what = "“" + idea.Phrase + "”"
+	}
+	out.Says = verb + " " + what + " was undone."
+	return out, nil
+}

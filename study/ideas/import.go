@@ -1,0 +1,67 @@
+package ideas
+
+import (
+	"context"
+	"io"
+	"slices"
+
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+)
+
+// ImportReport says what became of a list.
+type ImportReport struct {
+	List     string
+	Used     int                  // usable lines
+	Added    int                  // new ideas
+	Merged   int                  // lines whose idea was there already, here or earlier in the list
+	Unused   int                  // lines that cannot be used
+	Problems []market.LineProblem // the first of them
+}
+
+// Bounds of one list.
+const (
+	MostUpload  = market.MostFileBytes + 64<<10 // bytes, with what a form puts around it
+	shownLines  = 200                           // lines that were not used, of which a report tells
+	importSlice = 200                           // ideas that go in at once, so that decisions need not wait for all
+)
+
+// Import reads somebody's own list into the niche: every usable line goes in, the
+// others are counted, and the first of them listed with their reason. Lines go in a few hundred at
+// a time, so that nobody waits for them; what is in when the program is killed stays, and the
+// same list once more brings the rest.
+func (s *Keeper) Import(ctx context.Context, n niches.Niche, list string, r io.Reader) (ImportReport, error) {
+	rep := ImportReport{List: list}
+	rows, problems, err := market.ReadIdeas(r, n.Currency)
+	if err != nil {
+		return rep, input.Bad("list", "The list cannot be read: %v.", err)
+	}
+	rep.Unused, rep.Problems, rep.Used = len(problems), problems[:min(len(problems), shownLines)], len(rows)
+	if len(rows) == 0 && len(problems) == 0 {
+		return rep, input.Bad("list", "The list is empty: paste phrases, one a line, or choose a file.")
+	}
+	finds := make([]store.Find, 0, len(rows))
+	now := s.store.Now().UTC()
+	for _, row := range rows {
+		f := s.Find(n, row.Phrase, store.Origin{Kind: FromList, Query: list})
+		if row.Searches >= 0 {
+			n := row.Searches
+			f.Idea.DemandAt, f.Idea.DemandSource, f.Idea.Searches, f.Idea.Under = &now, store.ImportSource, &n, row.Under
+		}
+		if row.CPC.Known() {
+			f.Idea.CPCMicros, f.Idea.Currency = &row.CPC.Micros, row.CPC.Currency
+		}
+		finds = append(finds, f)
+	}
+	for part := range slices.Chunk(finds, importSlice) {
+		added, err := s.store.AddIdeas(ctx, n.ID, part)
+		if err != nil {
+			return rep, err
+		}
+		rep.Added += added
+	}
+	rep.Merged = rep.Used - rep.Added
+	return rep, err
+}

@@ -1,0 +1,114 @@
+package ideas
+
+import (
+	"context"
+	"crypto/rand"
+	"slices"
+	"strings"
+	"unicode"
+
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+)
+
+// Limits of labels and notes.
+const (
+	MostLabelRunes = 40
+	MostLabels     = 12 // on one idea
+	MostNoteRunes  = 2000
+	labelSlice     = 200 // ideas that are labelled at once, so that nobody waits for all
+)
+
+// Labels lists the labels that ideas of a niche have.
+func (s *Keeper) Labels(ctx context.Context, niche uint) ([]string, error) {
+	sets, err := s.store.LabelSets(ctx, niche)
+	var out []string
+	for _, set := range sets {
+		out = append(out, strings.Split(set, sieve.LabelMark)...)
+	}
+	slices.Sort(out)
+	return slices.Compact(out), err
+}
+
+// labelOf reads a label as somebody typed it.
+func labelOf(text string) (string, error) {
+	text = strings.Join(strings.Fields(strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return ' '
+		}
+		return r
+	}, text)), " ")
+	switch {
+	case text == "":
+		return "", input.Bad("label", "Type a label.")
+	case len([]rune(text)) > MostLabelRunes:
+		return "", input.Bad("label", "The label is longer than %d characters.", MostLabelRunes)
+	}
+	return text, nil
+}
+
+// Label puts a label on ideas, or takes it off, and returns those that changed.
+func (s *Keeper) Label(ctx context.Context, n niches.Niche, ids []uint, text string, off bool) (label string, changed []uint,
+	err error) {
+	if label, err = labelOf(text); err != nil {
+		return label, nil, err
+	}
+	rows, err := s.store.Ideas(ctx, n.ID, ids)
+	if err != nil {
+		return label, nil, err
+	}
+	var save []store.Idea
+	for _, row := range rows {
+		set := labelsIn(row.Labels)
+		if slices.Contains(set, label) != off {
+			continue
+		}
+		if off {
+			set = slices.DeleteFunc(set, func(one string) bool { return one == label })
+		} else if set = append(set, label); len(set) > MostLabels {
+			return label, nil, input.Bad("label", "“%s” has %d labels; more do not fit.", input.Clip(row.Phrase, 60), MostLabels)
+		}
+		slices.Sort(set)
+		row.Labels = strings.Join(set, sieve.LabelMark)
+		save, changed = append(save, row), append(changed, row.ID)
+	}
+	batch := rand.Text()
+	for part := range slices.Chunk(save, labelSlice) {
+		if err := s.store.SaveLabels(ctx, n.ID, part, batch); err != nil {
+			return label, nil, err
+		}
+	}
+	return label, changed, nil
+}
+
+func labelsIn(text string) []string {
+	if text == "" {
+		return nil
+	}
+	return strings.Split(text, sieve.LabelMark)
+}
+
+// Labels are those on the idea.
+func (i Idea) Labels() []string { return labelsIn(i.Row.Labels) }
+
+// Note is what the user noted on it.
+func (i Idea) Note() string { return i.Row.Note }
+
+// SetNote notes something on an idea.
+func (s *Keeper) SetNote(ctx context.Context, n niches.Niche, id uint, text string) error {
+	text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
+	if k := len([]rune(text)); k > MostNoteRunes {
+		return input.Bad("note", "The note has %d characters, more than %d.", k, MostNoteRunes)
+	}
+	row, err := s.store.Idea(ctx, n.ID, id)
+	if err != nil {
+		return err
+	}
+	if row.Note == text {
+		return nil
+	}
+	row.Note = text
+	return s.store.SaveNote(ctx, n.ID, row, rand.Text())
+}

@@ -1,0 +1,22 @@
+package ideas
+
+import (
+	"cleverniche/core/demand"
+	"cleverniche/store"
+)
+
+// LastingOf fills in an idea's season and how its searches last, from its months; false
+// when it has none.
+func LastingOf(idea *store.Idea) bool {
+	counts, err := store.DecodeMonths(idea.Months)
+	if err != nil || len(counts) == 0 {
+		return false
+	}
+	series := demand.Series{Counts: counts}
+	idea.Lasting = string(demand.LastingOf(series))
+	idea.Season = ""
+	if season := demand.SeasonOf(series); season.Known {
+		idea.Season = map[bool]string{true: "seasonal", false: "none"}[season.Peak.Months > 0]
+	}
+	return true
+}

@@ -1,0 +1,30 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+
+	"cleverniche/study/niches"
+)
+
+func Encode[T any](list []T) []string {
+	out := make([]string, len(list))
+	for i, v := range list {
+		text, err := json.Marshal(v)
+		if err != nil {
+			panic(err) // plain values always encode
+		}
+		out[i] = string(text)
+	}
+	return out
+}
+
+// Kind is how the items of one kind of job are done.
+type Kind struct {
+	Name    string
+	Workers int
+	Brings  string                    // what its finds are called: "12 judged"
+	Waits   func(payload string) bool // the item needs all before it to be done; nil when none does
+	Do      func(ctx context.Context, n niches.Niche, payload string) (found int, err error)
+	Ended   func(ctx context.Context, n niches.Niche, params string) error // once all items are done; may be nil
+}

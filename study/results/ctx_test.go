@@ -1,0 +1,5 @@
+package results_test
+
+import "context"
+
+var ctx = context.Background()

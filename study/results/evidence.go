@@ -1,0 +1,288 @@
+package results
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/intent"
+	"cleverniche/core/links"
+	"cleverniche/core/serp"
+	"cleverniche/core/worth"
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/niches"
+)
+
+// Evidence is all that one idea was judged on, and what came of it. It is kept as a
+// document whose field names are the tags here and in core: a field that is renamed in
+// Go keeps its tag, and one whose meaning changes makes a new version, with an upgrade.
+type Evidence struct {
+	Phrase    string           `json:"phrase"`
+	AskedAt   time.Time        `json:"askedAt"` // when the results were asked for
+	JudgedAt  time.Time        `json:"judgedAt"`
+	Results   market.Results   `json:"results"`
+	Reading   serp.Reading     `json:"reading"`
+	Intent    intent.Judgement `json:"intent"`
+	Model     Calibration      `json:"model"` // by which the verdict was reckoned
+	Mine      difficulty.Mine  `json:"mine"`
+	MineKnown bool             `json:"mineKnown"` // the link graph knows my site
+	// SiteStanding is my site's by the link graph, whatever Mine supposes.
+	SiteStanding float64                 `json:"siteStanding"`
+	Verdict      difficulty.Verdict      `json:"verdict"`
+	MyPages      []int                   `json:"myPages"` // positions that are my own site's
+	Sources      map[ask.Question]string `json:"sources"`
+}
+
+// Calibration is what is kept of the model that a verdict was reckoned by: enough to tell
+// whether it is the present one, and to bring what it was reckoned from to that.
+type Calibration struct {
+	Name string  `json:"name"`
+	Gain float64 `json:"gain"` // links.LinkGain of the page standings
+	// First says that the fits are by the first checklist.
+	First bool `json:"first,omitempty"`
+}
+
+func present() Calibration {
+	return Calibration{Name: niches.CalibrationName, Gain: difficulty.Calibrated.Gain}
+}
+
+// EvidenceVersion is the version that is written.
+const EvidenceVersion = 3
+
+// upgrades make a document of the version after theirs, by version.
+var upgrades = map[int]func(doc map[string]any){1: upgradeTo2, 2: upgradeTo3}
+
+func (ev *Evidence) Document() (store.Document, error) {
+	body, err := json.Marshal(ev)
+	return store.Document{Version: EvidenceVersion, Body: body}, err
+}
+
+// ErrUnreadable is of evidence that is damaged, or newer than this program. It fails
+// nothing but the idea that it belongs to.
+var ErrUnreadable = errors.New("the evidence kept of it cannot be read")
+
+// Unreadable is what is said at an idea whose evidence is.
+func Unreadable(err error) string {
+	return err.Error() + "; its figures are as they were reckoned then, look it up anew"
+}
+
+// ReadEvidence reads a document of this or any earlier version, or says errUnreadable.
+func ReadEvidence(d store.Document) (ev Evidence, err error) {
+	if ev, err = decodeEvidence(d); err != nil {
+		return Evidence{}, fmt.Errorf("%w (%w)", ErrUnreadable, err)
+	}
+	ev.renew()
+	return ev, nil
+}
+
+func decodeEvidence(d store.Document) (ev Evidence, err error) {
+	if d.Damage != nil {
+		return ev, d.Damage
+	}
+	if d.Version < 1 || d.Version > EvidenceVersion {
+		return ev, fmt.Errorf("evidence of version %d is newer than this program", d.Version)
+	}
+	if d.Version < EvidenceVersion {
+		if d.Body, err = upgraded(d); err != nil {
+			return ev, err
+		}
+	}
+	return ev, json.Unmarshal(d.Body, &ev)
+}
+
+// upgraded is the body of an older document in the present version.
+func upgraded(d store.Document) ([]byte, error) {
+	var doc map[string]any
+	in := json.NewDecoder(bytes.NewReader(d.Body))
+	in.UseNumber() // digits stay as they are
+	if err := in.Decode(&doc); err != nil {
+		return nil, err
+	}
+	for v := d.Version; v < EvidenceVersion; v++ {
+		upgrades[v](doc)
+	}
+	return json.Marshal(doc)
+}
+
+// upgradeTo2: in version 1 fields had their names in Go, and the site's standing stood
+// among what I could put there only, before there was a model with a gain.
+func upgradeTo2(doc map[string]any) {
+	tagNames(doc)
+	model, _ := doc["model"].(map[string]any)
+	mine, _ := doc["mine"].(map[string]any)
+	if model["gain"] == nil && mine != nil {
+		doc["siteStanding"] = mine["siteStanding"]
+	}
+}
+
+// Gains of the calibrations that did not note theirs: the one before anything was
+// calibrated, which names no model, and the first. Neither knew the calibrated checklist.
+const (
+	gainOfNone  = 1.5
+	gainOfFirst = 0.5
+)
+
+// upgradeTo3: up to version 2 the model was kept whole, and the verdict was on a scale of
+// its own. It is reckoned anew when it is read; see renew.
+func upgradeTo3(doc map[string]any) {
+	old, _ := doc["model"].(map[string]any)
+	model := map[string]any{"name": old["name"], "gain": old["gain"]}
+	number := func(key string) float64 {
+		n, _ := old[key].(json.Number)
+		f, _ := n.Float64()
+		return f
+	}
+	if number("gain") == 0 {
+		model["first"], model["gain"] = true, gainOfFirst
+		if number("tau") == 0 {
+			model["gain"] = gainOfNone
+		}
+	}
+	if model["name"] == nil {
+		model["name"] = ""
+	}
+	doc["model"] = model
+	delete(doc, "verdict")
+}
+
+// tagNames gives fields that are named as in Go the names of tags, all through a
+// document: URLPath is urlPath.
+func tagNames(x any) {
+	switch v := x.(type) {
+	case []any:
+		for _, one := range v {
+			tagNames(one)
+		}
+	case map[string]any:
+		for name, value := range v {
+			tagNames(value)
+			if tag := TagOf(name); tag != name {
+				delete(v, name)
+				v[tag] = value
+			}
+		}
+	}
+}
+
+func TagOf(name string) string {
+	r := []rune(name)
+	upper := 0
+	for upper < len(r) && unicode.IsUpper(r[upper]) {
+		upper++
+	}
+	if upper > 1 && upper < len(r) {
+		upper--
+	}
+	return strings.ToLower(string(r[:upper])) + string(r[upper:])
+}
+
+// Evidence returns what an idea was judged on, or ErrNotFound.
+func (s *Researcher) Evidence(ctx context.Context, idea uint) (Evidence, error) {
+	d, err := s.store.Evidence(ctx, idea)
+	if err != nil {
+		return Evidence{}, err
+	}
+	return ReadEvidence(d)
+}
+
+// Decide computes the verdict for the niche's own site from the evidence, with what
+// the user thinks of this idea otherwise.
+func (ev *Evidence) Decide(n niches.Niche, idea store.Idea, standing float64) {
+	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
+		LinkStanding: n.LinkStanding, Fit: n.Fit}
+	if idea.MyStanding != nil {
+		ev.Mine.SiteStanding = *idea.MyStanding
+	}
+	if idea.MyLinks != nil {
+		ev.Mine.PlannedLinks = *idea.MyLinks
+	}
+	if idea.MyFit != nil {
+		ev.Mine.Fit = *idea.MyFit
+	}
+	ev.MyPages = nil
+	for _, e := range ev.Reading.Entries {
+		if n.OwnSite != "" && e.Site == n.OwnSite {
+			ev.MyPages = append(ev.MyPages, e.Position)
+		}
+	}
+	ev.judge()
+}
+
+// judge reckons the verdict anew.
+func (ev *Evidence) judge() { ev.Verdict = difficulty.Calibrated.Judge(ev.Field(), ev.Mine) }
+
+// Field is what stands in front of a page of mine: my own pages do not stand in my
+// way, and what is locked for others is mine where I stand first.
+func (ev *Evidence) Field() difficulty.Field {
+	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
+	for _, e := range ev.Reading.Entries {
+		if !slices.Contains(ev.MyPages, e.Position) {
+			f.Rivals = append(f.Rivals, signals(e))
+		} else if e.Position == 1 {
+			f.Locked = ""
+		}
+	}
+	return f
+}
+
+func signals(e serp.Entry) difficulty.Signals {
+	return difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total}
+}
+
+// Holds is what an entry's strength amounts to, on the scale of site standing.
+func (ev *Evidence) Holds(e serp.Entry) float64 {
+	return difficulty.Calibrated.OnScale(difficulty.Calibrated.Strength(signals(e)))
+}
+
+// Chances are those of each of the first positions for my page.
+func (ev *Evidence) Chances() []float64 {
+	return difficulty.Calibrated.Distribution(ev.Field(), ev.Verdict.Strength)[:difficulty.Ranks]
+}
+
+// clicks is the share of searches that my page gets, by the chances of the places: the mean over what
+// engines may lean on, the least and the most; −1 where that cannot be reckoned.
+func (ev *Evidence) clicks() (mean, low, high float64) {
+	share := func(chances []float64) float64 {
+		v, err := worth.Expected(1, chances, worth.DefaultCurve, ev.beside())
+		if err != nil {
+			return -1
+		}
+		return v.Number
+	}
+	mean = share(ev.Chances())
+	low, high = mean, mean
+	difficulty.Calibrated.Tasted(ev.Field(), ev.Verdict.Strength, func(chances []float64) {
+		if x := share(chances); x >= 0 {
+			low, high = min(low, x), max(high, x)
+		}
+	})
+	return mean, low, high
+}
+
+// renew brings evidence that was reckoned by an older calibration to the present one.
+// Nobody is asked.
+func (ev *Evidence) renew() {
+	if ev.Model == present() {
+		return
+	}
+	for i := range ev.Reading.Entries {
+		e := &ev.Reading.Entries[i]
+		if ev.Model.Gain != links.LinkGain {
+			e.PageStanding = links.Regain(e.PageStanding, ev.Model.Gain)
+			e.Profile.Standing = e.PageStanding
+		}
+		e.Fit = e.Fit.Renewed(ev.Model.First)
+	}
+	ev.Reading.CountFootholds()
+	ev.Model = present()
+	ev.judge()
+}

@@ -1,0 +1,56 @@
+// Package results looks ideas up, judges them on the evidence that is found, and judges them again when what a
+// verdict hangs on has changed.
+package results
+
+import (
+	"cleverniche/core/links"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"context"
+	"log/slog"
+	"time"
+)
+
+// Store is what is asked of the data file.
+type Store interface {
+	Answer(ctx context.Context, kind, key string) (store.Answer, error)
+	Evidence(ctx context.Context, idea uint) (store.Document, error)
+	Evidences(ctx context.Context, ideas []uint) (map[uint]store.Document, error)
+	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
+	Ideas(ctx context.Context, niche uint, ids []uint) ([]store.Idea, error)
+	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
+	Now() time.Time
+	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
+	SaveCountError(ctx context.Context, niche uint, idea store.Idea) error
+	SaveJudgeError(ctx context.Context, niche, idea uint, reason string) error
+	SaveJudgements(ctx context.Context, niche uint, list ...store.Judgement) error
+	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error
+	SaveNames(ctx context.Context, niche uint, idea store.Idea) error
+	SaveNiche(ctx context.Context, n store.Niche) error
+	SavePages(ctx context.Context, niche uint, idea store.Idea) error
+	SetCalibration(ctx context.Context, id uint, name string, fit float64) error
+	ToReckon(ctx context.Context, niche uint, months bool) (ids []uint, err error)
+}
+
+// Researcher looks ideas up.
+type Researcher struct {
+	store    Store
+	asker    *ask.Asker
+	niches   *niches.Keeper
+	runner   *jobs.Runner
+	suffixes links.Suffixes
+	log      *slog.Logger
+}
+
+// New returns who looks up the ideas of a data file.
+func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, suffixes links.Suffixes,
+	log *slog.Logger) *Researcher {
+	return &Researcher{st, asker, n, runner, suffixes, log}
+}
+
+// Kinds are the kinds of jobs that it does.
+func (s *Researcher) Kinds() []jobs.Kind {
+	return []jobs.Kind{s.judgeKind(), s.countKind(), s.reckonKind()}
+}

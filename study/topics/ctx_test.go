@@ -1,0 +1,5 @@
+package topics_test
+
+import "context"
+
+var ctx = context.Background()

@@ -1,0 +1,369 @@
+package topics
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/topic"
+	"cleverniche/store"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+)
+
+// Bounds of what is done by hand.
+const (
+	MostByHand     = 5000 // ideas at once
+	MostNamed      = 120  // characters of a name
+	MostSheetNote  = 2000
+	MostPutAtOnce  = 500 // topics put aside at once
+	MostNameInSays = 60
+)
+
+// Hands changes the topics of a niche, within one transaction.
+type Hands struct {
+	*store.TopicEdit
+	topics *Topics
+	rows   map[int]*store.Topic // by topic
+}
+
+// Edit does something to topics by hand. says is what is told of it when it is undone.
+func (s *Grouper) Edit(ctx context.Context, n niches.Niche, says string, do func(h *Hands) error) error {
+	t, err := s.Topics(ctx, n)
+	if err != nil {
+		return err
+	}
+	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicEdit) error {
+		return do(&Hands{e, t, map[int]*store.Topic{}})
+	})
+}
+
+// EditOne changes what was decided on the topic of an idea.
+func (s *Grouper) EditOne(ctx context.Context, n niches.Niche, says string, id uint,
+	do func(h *Hands, one Topic, r *store.Topic) error) error {
+	return s.Edit(ctx, n, says, func(h *Hands) error {
+		one, err := h.chosen([]uint{id})
+		if err != nil {
+			return err
+		}
+		r, err := h.row(one)
+		if err != nil {
+			return err
+		}
+		if err := do(h, one, r); err != nil {
+			return err
+		}
+		return h.Save(r)
+	})
+}
+
+// row is what was decided on a topic by hand. Where that was nothing yet, its ideas are held together
+// from now on.
+func (h *Hands) row(t Topic) (*store.Topic, error) {
+	if r := h.rows[t.At]; r != nil {
+		return r, nil
+	}
+	if len(t.Ideas) > MostByHand {
+		return nil, input.Bad("ideas", "The topic has %d ideas; by hand, no more than %d are held together. Ask for more "+
+			"shared pages first.", len(t.Ideas), MostByHand)
+	}
+	r := &store.Topic{Phrase: t.Lead()}
+	if t.Decided.ID != 0 {
+		was, err := h.Topic(t.Decided.ID)
+		if errors.Is(err, input.ErrNotFound) {
+			return nil, input.Bad("ideas", "“%s” was changed meanwhile, perhaps in another tab. Look at it again.",
+				input.Clip(t.Name, MostNameInSays))
+		}
+		if err != nil {
+			return nil, err
+		}
+		r = &was
+	} else if err := h.make(r, t.IDs()); err != nil {
+		return nil, err
+	}
+	h.rows[t.At] = r
+	return r, nil
+}
+
+// make makes a topic of ideas.
+func (h *Hands) make(r *store.Topic, ideas []uint) error {
+	if err := h.Save(r); err != nil {
+		return err
+	}
+	return h.Put(r.ID, ideas)
+}
+
+// chosen are the topic of ideas, which has to be one, and them.
+func (h *Hands) chosen(ids []uint) (Topic, error) {
+	if len(ids) == 0 {
+		return Topic{}, input.Bad("ideas", "Choose ideas of the topic first.")
+	}
+	one, err := h.topics.Of(ids[0])
+	if err != nil {
+		return one, err
+	}
+	for _, id := range ids {
+		if other, err := h.topics.Of(id); err != nil || other.At != one.At {
+			return one, input.Bad("ideas", "They are not of one topic any more: it was changed meanwhile.")
+		}
+	}
+	return one, nil
+}
+
+// Split makes a topic of some ideas of one. What stays together and what is apart is held so.
+func (s *Grouper) Split(ctx context.Context, n niches.Niche, ids []uint) error {
+	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
+	return s.Edit(ctx, n, fmt.Sprintf("Splitting off %d %s", len(ids), input.IdeasWord(len(ids))), func(h *Hands) error {
+		one, err := h.chosen(ids)
+		switch {
+		case err != nil:
+			return err
+		case len(ids) == len(one.Ideas):
+			return input.Bad("ideas", "That is all of the topic: leave something in it.")
+		}
+		if err := h.leave(one, ids); err != nil {
+			return err
+		}
+		return h.make(&store.Topic{Phrase: leadOf(one, ids)}, ids)
+	})
+}
+
+// leadOf is the phrase of the first of some ideas of a topic.
+func leadOf(t Topic, ids []uint) string {
+	for _, idea := range t.Ideas {
+		if slices.Contains(ids, idea.ID) {
+			return idea.Phrase
+		}
+	}
+	return ""
+}
+
+// Join puts the topics of ideas together, into the first one's.
+func (s *Grouper) Join(ctx context.Context, n niches.Niche, ids []uint) error {
+	return s.Edit(ctx, n, "Joining topics", func(h *Hands) error {
+		var list []Topic
+		all := 0
+		for _, id := range ids {
+			one, err := h.topics.Of(id)
+			if err != nil {
+				return err
+			}
+			if !slices.ContainsFunc(list, func(o Topic) bool { return o.At == one.At }) {
+				list = append(list, one)
+				all += len(one.Ideas)
+			}
+		}
+		switch {
+		case len(list) < 2:
+			return input.Bad("ideas", "Choose two topics or more to join.")
+		case all > MostByHand:
+			return input.Bad("ideas", "Together they have %d ideas; one article answers no more than %d.", all, MostByHand)
+		}
+		r, err := h.row(list[0])
+		if err != nil {
+			return err
+		}
+		for _, other := range list[1:] {
+			if other.Decided.ID != 0 {
+				if err := h.takeOver(r, other.Decided); err != nil {
+					return err
+				}
+			}
+			if err := h.Put(r.ID, other.IDs()); err != nil {
+				return err
+			}
+		}
+		return h.Save(r)
+	})
+}
+
+// takeOver moves to a topic what another one has on the sheet, where it has nothing itself or the other is
+// published, and takes the other one out.
+func (h *Hands) takeOver(r *store.Topic, other store.Topic) error {
+	out := string(plan.Published)
+	switch {
+	case other.State == out && r.State == out:
+		return input.Bad("ideas", "Two published articles are not joined: take one of them off the sheet first.")
+	case other.State == out || r.State == "": // what is out stays where it is out
+		r.State, r.Place, r.Hours, r.Start, r.Deadline = other.State, other.Place, other.Hours, other.Start, other.Deadline
+		r.Address, r.Published = other.Address, other.Published
+	}
+	if r.Note = strings.TrimSpace(r.Note + "\n" + other.Note); len([]rune(r.Note)) > MostSheetNote {
+		return input.Bad("note", "Their notes are longer together than %d characters: shorten one first.", MostSheetNote)
+	}
+	r.Brief, r.Name = cmp.Or(r.Brief, other.Brief), cmp.Or(r.Name, other.Name)
+	hubs, err := h.All()
+	if err != nil {
+		return err
+	}
+	for _, t := range hubs { // its spokes hang on what it became
+		if t.Hub == strconv.Itoa(int(other.ID)) && t.ID != r.ID {
+			t.Hub = strconv.Itoa(int(r.ID))
+			if err := h.Save(&t); err != nil {
+				return err
+			}
+		}
+	}
+	return h.Remove(other.ID)
+}
+
+// Move puts ideas of one topic into that of another idea.
+func (s *Grouper) Move(ctx context.Context, n niches.Niche, ids []uint, to uint) error {
+	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
+	return s.Edit(ctx, n, fmt.Sprintf("Moving %d %s", len(ids), input.IdeasWord(len(ids))), func(h *Hands) error {
+		one, err := h.chosen(ids)
+		if err != nil {
+			return err
+		}
+		target, err := h.topics.Of(to)
+		switch {
+		case err != nil:
+			return input.Bad("to", "There is no such topic any more.")
+		case target.At == one.At:
+			return input.Bad("to", "They are in that topic already.")
+		case len(ids) == len(one.Ideas) && one.State() != plan.None:
+			return input.Bad("ideas", "The topic would be empty, and it is on the sheet. Join the two instead.")
+		}
+		r, err := h.row(target)
+		if err != nil {
+			return err
+		}
+		if err := h.leave(one, ids); err != nil {
+			return err
+		}
+		return h.Put(r.ID, ids)
+	})
+}
+
+// leave holds what is left of a topic together, so that it is apart from what leaves it; a topic that all
+// leave is none any more.
+func (h *Hands) leave(one Topic, ids []uint) error {
+	if len(ids) == len(one.Ideas) {
+		if one.Decided.ID == 0 {
+			return nil
+		}
+		return h.Remove(one.Decided.ID)
+	}
+	r, err := h.row(one)
+	if err != nil {
+		return err
+	}
+	if slices.Contains(ids, r.LeadID) {
+		r.LeadID = 0
+	}
+	if err := h.Save(r); err != nil {
+		return err
+	}
+	return h.Put(r.ID, slices.DeleteFunc(one.IDs(), func(id uint) bool { return slices.Contains(ids, id) }))
+}
+
+// Lead makes an idea the lead of its topic.
+func (s *Grouper) Lead(ctx context.Context, n niches.Niche, id uint) error {
+	return s.EditOne(ctx, n, "The choice of a lead", id, func(h *Hands, one Topic, r *store.Topic) error {
+		r.LeadID, r.Phrase = id, leadOf(one, []uint{id})
+		return h.Put(r.ID, []uint{id})
+	})
+}
+
+// Name names the topic of an idea; "" is the lead's phrase again.
+func (s *Grouper) Name(ctx context.Context, n niches.Niche, id uint, name string) error {
+	name = OneLine(name)
+	if k := len([]rune(name)); k > MostNamed {
+		return input.Bad("name", "The name has %d characters, more than %d.", k, MostNamed)
+	}
+	return s.EditOne(ctx, n, "Naming a topic", id, func(_ *Hands, _ Topic, r *store.Topic) error {
+		r.Name = name
+		return nil
+	})
+}
+
+func OneLine(text string) string {
+	return strings.Join(strings.Fields(strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return ' '
+		}
+		return r
+	}, text)), " ")
+}
+
+// Release forgets what was decided by hand on the topic of an idea: it is grouped as the results say.
+func (s *Grouper) Release(ctx context.Context, n niches.Niche, id uint) error {
+	return s.Edit(ctx, n, "Grouping a topic as its results say", func(h *Hands) error {
+		one, err := h.chosen([]uint{id})
+		switch {
+		case err != nil:
+			return err
+		case one.Decided.ID == 0:
+			return input.Bad("ideas", "Nothing was decided on it by hand.")
+		case one.State() != plan.None:
+			return input.Bad("ideas", "It is on the sheet, which holds its ideas together. Take it off first.")
+		}
+		return h.Remove(one.Decided.ID)
+	})
+}
+
+// Hub hangs the topic of an idea on that of another; with 0 on none, and with proposed as it is
+// proposed.
+func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, proposed bool) error {
+	return s.EditOne(ctx, n, "The choice of a hub", id, func(h *Hands, one Topic, own *store.Topic) error {
+		on := map[bool]string{true: "", false: noHub}[proposed]
+		if hub != 0 && !proposed {
+			other, err := h.topics.Of(hub)
+			switch {
+			case err != nil:
+				return input.Bad("hub", "There is no such topic any more.")
+			case other.At == one.At:
+				return input.Bad("hub", "A topic is not its own hub.")
+			case other.Hub != topic.NoHub && other.HubHand:
+				return input.Bad("hub", "“%s” hangs on a hub itself. Hang it on none first.", input.Clip(other.Name, MostNameInSays))
+			case slices.ContainsFunc(one.Spokes, func(i int) bool { return h.topics.List[i].HubHand }):
+				return input.Bad("hub", "“%s” has spokes of its own, so it hangs on none.", input.Clip(one.Name, MostNameInSays))
+			}
+			r, err := h.row(other)
+			if err != nil {
+				return err
+			}
+			on = strconv.Itoa(int(r.ID))
+		}
+		own.Hub = on
+		return nil
+	})
+}
+
+// Regroup groups other ideas of a niche, or by other shared pages.
+func (s *Grouper) Regroup(ctx context.Context, n niches.Niche, scope niches.Scope, shared int) (niches.Niche, error) {
+	n.Scope, n.Shared = scope, shared
+	if err := n.CheckPlan(); err != nil {
+		return n, err
+	}
+	return n, s.store.SetGrouping(ctx, n.ID, string(n.Scope), n.Shared)
+}
+
+// Aside is what was decided on the topic of an idea, or on the idea alone where it is in none.
+func (h *Hands) Aside(ctx context.Context, s *Grouper, n niches.Niche, id uint) (*store.Topic, string, error) {
+	one, err := h.topics.Of(id)
+	if err == nil {
+		r, err := h.row(one)
+		return r, one.Name, err
+	}
+	idea, err := s.store.Idea(ctx, n.ID, id)
+	if err != nil {
+		return nil, "", err
+	}
+	r := &store.Topic{Phrase: idea.Phrase}
+	_, placed, err := s.store.Topics(ctx, n.ID)
+	if err != nil {
+		return nil, "", err
+	}
+	if hand := placed[id]; hand != 0 {
+		was, err := h.Topic(hand)
+		return &was, idea.Phrase, err
+	}
+	return r, idea.Phrase, h.make(r, []uint{id})
+}

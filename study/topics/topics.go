@@ -1,0 +1,461 @@
+package topics
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"cleverniche/board"
+	"cleverniche/core/phrase"
+	"cleverniche/core/plan"
+	"cleverniche/core/sieve"
+	"cleverniche/core/topic"
+	"cleverniche/store"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+
+	"golang.org/x/sync/semaphore"
+)
+
+// scoped are the meshes that let through what is grouped.
+var scoped = map[niches.Scope]sieve.Mesh{niches.ScopeKept: sieve.OnlyDecided(sieve.Kept), niches.ScopeLooked: sieve.On(sieve.ByLookedUp),
+	niches.ScopeAll: sieve.NotDropped()}
+
+// MostGrouped is how many ideas are grouped at once; of more, those that are looked up, and the most
+// searched: nobody walks through a million topics.
+const MostGrouped = 100_000
+
+// TopicIdea is an idea in a topic.
+type TopicIdea struct {
+	ID       uint
+	Phrase   string
+	Searches float64 // −1 while they are not known
+	Judged   bool
+	topic.Member
+}
+
+// OwnAnswer is a page of my own site that answers a topic: it stands in its results, or its title says
+// what the lead says.
+type OwnAnswer struct {
+	URL, Title string
+	Phrase     string // that it stands for; "" when it is told by its title
+	Position   int
+}
+
+// Topic is ideas that one article answers, and what was decided about it by hand.
+type Topic struct {
+	At       int  // its index in the list
+	ID       uint // its lead's
+	Name     string
+	Ideas    []TopicIdea
+	Searches float64 // of all wordings joined; −1 while none is known
+	Hub      int     // index of the topic that it is a spoke of, or topic.NoHub
+	HubHand  bool    // somebody chose that
+	Spokes   []int
+	Own      []OwnAnswer
+	Changed  bool // something was decided by hand
+
+	Decided store.Topic // what was decided; its ID is 0 when nothing was
+	worth   float64     // a month, by the chances of all its wordings; −1 while it is not known
+	stem    []string    // of its lead
+	core    []string    // of these, what says the subject: none of best, buy, cheap
+}
+
+// Lead is the phrase that belongs in the title.
+func (t Topic) Lead() string { return t.Ideas[0].Phrase }
+
+// Hand is the ID of what was decided by hand, 0 when nothing was.
+func (t Topic) Hand() uint { return t.Decided.ID }
+
+// State is how far the article is.
+func (t Topic) State() plan.State { return plan.State(t.Decided.State) }
+
+// Called reports whether somebody named it.
+func (t Topic) Called() bool { return t.Decided.Name != "" }
+
+// LeadByHand reports whether somebody chose the lead.
+func (t Topic) LeadByHand() bool { return t.Decided.LeadID != 0 && t.Decided.LeadID == t.ID }
+
+// Judged reports whether its lead is looked up.
+func (t Topic) Judged() bool { return t.Ideas[0].Judged }
+
+// IDs are those of its ideas, the lead first.
+func (t Topic) IDs() []uint {
+	out := make([]uint, len(t.Ideas))
+	for i, one := range t.Ideas {
+		out[i] = one.ID
+	}
+	return out
+}
+
+// Topics are the topics of a niche at one moment. They do not change.
+type Topics struct {
+	List   []Topic
+	Scope  niches.Scope
+	Shared int
+	Ideas  int // that were grouped
+	Left   int // that were not, since there are more than are grouped at once: the least searched
+	Empty  []store.Topic
+
+	study    *Grouper
+	Niche    niches.Niche
+	From     ideas.Board // what was grouped
+	board    ideas.Board // of the topics
+	grouping *topic.Grouping
+	grouped  []topic.Idea
+	founds   board.Founds
+	byIdea   map[uint]int
+	byHand   map[uint]int
+	own      []store.OwnPage
+	told     sync.Once // hubs, own answers and columns, which only those need who look at topics
+	leads    *leadStems
+}
+
+// leadStems are the stems of leads, kept from one grouping to the next.
+type leadStems struct {
+	of     sync.Map // by the lead's ID and the language
+	sought sync.Map // by word and language: it says how something is sought, and not what
+}
+
+// stems are the content stems of a lead, and of these what says the subject.
+type stems struct{ all, core []string }
+
+func (l *leadStems) stems(id uint, normal, lang string) stems {
+	key := fmt.Sprint(id, lang)
+	if kept, some := l.of.Load(key); some {
+		return kept.(stems)
+	}
+	s := stems{phrase.ContentStems(normal, lang), l.subject(normal, lang)}
+	l.of.Store(key, s)
+	return s
+}
+
+// subject are the content stems of a phrase but for words that say how it is sought and not what.
+func (l *leadStems) subject(normal, lang string) []string {
+	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool {
+		key := w + " " + lang
+		kept, some := l.sought.Load(key)
+		if !some {
+			kept = phrase.Has(phrase.Shapes(w, lang), phrase.Buying) || plan.Praises(w, lang)
+			l.sought.Store(key, kept)
+		}
+		return kept.(bool)
+	})
+	if len(words) == 0 {
+		return phrase.ContentStems(normal, lang)
+	}
+	return phrase.ContentStems(strings.Join(words, " "), lang)
+}
+
+// groupings holds the last topics of each niche.
+type groupings struct {
+	most int // ideas that are grouped at once
+	mu   sync.Mutex
+	of   map[uint]*groupSeat
+}
+
+type groupSeat struct {
+	turn   *semaphore.Weighted // who holds it groups, and may look at the next two
+	key    string
+	topics *Topics
+	leads  leadStems
+	count  atomic.Int64 // topics of the last grouping; −1 before the first
+}
+
+func (g *groupings) seat(niche uint) *groupSeat {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.of == nil {
+		g.of = map[uint]*groupSeat{}
+	}
+	if g.of[niche] == nil {
+		g.of[niche] = &groupSeat{turn: semaphore.NewWeighted(1)}
+		g.of[niche].count.Store(-1)
+	}
+	return g.of[niche]
+}
+
+// Topics groups the niche's ideas as they are now, or returns what they were grouped into before
+// when nothing has changed.
+func (s *Grouper) Topics(ctx context.Context, n niches.Niche) (*Topics, error) {
+	t, err := s.topicsOf(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	t.told.Do(func() {
+		t.hang()
+		t.answered()
+		t.table()
+	})
+	return t, nil
+}
+
+// topicsOf groups the niche's ideas, and tells no more of the topics than what is in them.
+func (s *Grouper) topicsOf(ctx context.Context, n niches.Niche) (*Topics, error) {
+	seat := s.groupings.seat(n.ID)
+	if err := seat.turn.Acquire(ctx, 1); err != nil {
+		return nil, err
+	}
+	return s.atTurn(ctx, n, seat)
+}
+
+// atTurn is topicsOf for who has the turn, which it gives back.
+func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (*Topics, error) {
+	defer seat.turn.Release(1)
+	b, err := s.ideas.Board(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	plans, err := s.store.Plans(ctx, n.ID)
+	if err != nil {
+		return nil, err
+	}
+	n.Columns = nil
+	key := fmt.Sprint(b.Revision, plans, n)
+	if seat.key == key {
+		return seat.topics, nil
+	}
+	t, err := s.group(ctx, n, b)
+	if err != nil {
+		return nil, err
+	}
+	t.leads = &seat.leads
+	seat.key, seat.topics = key, t
+	seat.count.Store(int64(len(t.List)))
+	return t, nil
+}
+
+// group groups the ideas of a board.
+func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Board) (*Topics, error) {
+	founds, err := s.ideas.Founds(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	hands, placed, err := s.store.Topics(ctx, n.ID)
+	if err != nil {
+		return nil, err
+	}
+	own, err := s.store.OwnPages(ctx, n.ID)
+	if err != nil {
+		return nil, err
+	}
+	own = slices.DeleteFunc(own, func(p store.OwnPage) bool { return !s.niches.IsOwn(n, p.URL) }) // of a site before
+	t := &Topics{Scope: n.Scope, Shared: n.Shared, study: s, Niche: n, From: b, founds: founds,
+		byIdea: map[uint]int{}, byHand: map[uint]int{}, own: own}
+	byHand := map[uint]store.Topic{}
+	for _, h := range hands {
+		byHand[h.ID] = h
+	}
+	scope := b.Pass(sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), scoped[n.Scope]}})
+	ids := scope.Left
+	var at []int
+	if most := s.groupings.most; scope.Count > most { // what is looked up, and the most searched
+		looked := b.Pass(sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}).Left
+		at = b.Table.Top(ids, sieve.Searches, true, 0, most)
+		for i := range looked.All() {
+			if ids.Has(i) {
+				at = append(at, i)
+			}
+		}
+		slices.Sort(at)
+		at = slices.Compact(at)
+	} else {
+		for i := range ids.All() {
+			at = append(at, i)
+		}
+	}
+	for idea, hand := range placed { // what is put aside to write keeps its ideas
+		i, ok := b.Table.Find(idea)
+		if ok && byHand[hand].State != "" && b.Table.Lets(i, sieve.NotDropped()) {
+			at = append(at, i)
+		}
+	}
+	slices.Sort(at)
+	at = slices.Compact(at)
+	t.Left = scope.Count
+	for _, i := range at {
+		if ids.Has(i) {
+			t.Left--
+		}
+	}
+	t.Ideas, t.grouped = len(at), make([]topic.Idea, len(at))
+	decided := make([]topic.Hand, len(at))
+	for k, i := range at {
+		id := b.Table.ID(i)
+		idea := founds.Of[id]
+		idea.Phrase = b.Table.Phrase(i)
+		searches, _ := b.Table.Number(i, sieve.Searches)
+		idea.Searches = max(0, searches)
+		if v, known := b.Table.Number(i, sieve.Variant); known {
+			idea.Variant = strconv.FormatUint(uint64(v), 36)
+		}
+		t.grouped[k] = idea
+		if hand := placed[id]; hand != 0 {
+			decided[k] = topic.Hand{Topic: int32(hand), Leads: byHand[hand].LeadID == id}
+		}
+	}
+	t.grouping = topic.Calibrated.Grouped(t.grouped, decided, n.Shared)
+	t.List = make([]Topic, len(t.grouping.Topics))
+	for g, one := range t.grouping.Topics {
+		t.List[g] = t.read(g, one, at, placed, byHand)
+	}
+	for _, h := range hands {
+		if _, there := t.byHand[h.ID]; !there && h.State != "" {
+			t.Empty = append(t.Empty, h)
+		}
+	}
+	return t, nil
+}
+
+// read makes a topic of a grouped one.
+func (t *Topics) read(g int, one topic.Topic, at []int, placed map[uint]uint, byHand map[uint]store.Topic) Topic {
+	table := t.From.Table
+	out := Topic{At: g, Hub: topic.NoHub, Searches: -1, Ideas: make([]TopicIdea, len(one.Members))}
+	for k, m := range one.Members {
+		i := at[m.Idea]
+		idea := TopicIdea{ID: table.ID(i), Phrase: table.Phrase(i), Searches: -1, Member: m}
+		if n, known := table.Number(i, sieve.Searches); known {
+			idea.Searches, out.Searches = n, 0
+		}
+		_, idea.Judged = table.Number(i, sieve.LookedUp)
+		if hand := placed[idea.ID]; hand != 0 {
+			out.Decided, out.Changed = byHand[hand], true
+			t.byHand[hand] = g
+		}
+		t.byIdea[idea.ID] = g
+		out.Ideas[k] = idea
+	}
+	if out.Searches == 0 {
+		out.Searches = one.Searches(t.grouped)
+	}
+	out.worth = t.worth(one, at)
+	out.ID, out.Name = out.Ideas[0].ID, out.Ideas[0].Phrase
+	if out.Decided.Name != "" {
+		out.Name = out.Decided.Name
+	}
+	return out
+}
+
+// worth is what an article on a topic would bring a month, in whole units; −1 while that is not known. What
+// is looked up brings what it would alone, by its own chances; the rest of the wordings that count as much a
+// search as the lead does.
+func (t *Topics) worth(one topic.Topic, at []int) float64 {
+	table := t.From.Table
+	lead := at[one.Lead()]
+	if _, judged := table.Number(lead, sieve.LookedUp); !judged {
+		return -1
+	}
+	sum, own, rest := 0.0, 0.0, 0.0 // own and rest are searches
+	for _, i := range one.Counted(t.grouped) {
+		searches := t.grouped[i].Searches
+		if brings, known := table.Number(at[i], sieve.Worth); known {
+			sum, own = sum+brings, own+searches
+		} else {
+			rest += searches
+		}
+	}
+	rate := 0.0
+	if brings, known := table.Number(lead, sieve.Worth); known && brings > 0 {
+		searches, _ := table.Number(lead, sieve.Searches)
+		rate = brings / searches
+	} else if own > 0 {
+		rate = sum / own
+	} else {
+		return -1
+	}
+	return sum + rest*rate
+}
+
+// Board is the topics as a board: each is its lead, with the searches of all its wordings.
+func (t *Topics) Board() ideas.Board { return t.board }
+
+// Of returns the topic that an idea is in.
+func (t *Topics) Of(idea uint) (Topic, error) {
+	i, there := t.byIdea[idea]
+	if !there {
+		return Topic{}, input.ErrNotFound
+	}
+	return t.List[i], nil
+}
+
+// OfHand returns the topic that was decided on by hand, by its ID.
+func (t *Topics) OfHand(hand uint) (Topic, error) {
+	i, there := t.byHand[hand]
+	if !there {
+		return Topic{}, input.ErrNotFound
+	}
+	return t.List[i], nil
+}
+
+// Expand puts for each lead all ideas of its topic.
+func (t *Topics) Expand(leads []uint) (out []uint) {
+	seen := map[int]bool{}
+	for _, id := range leads {
+		if i, there := t.byIdea[id]; there && !seen[i] {
+			seen[i] = true
+			out = append(out, t.List[i].IDs()...)
+		}
+	}
+	return out
+}
+
+// Overlay puts into an idea that leads a topic what is joined. The least and the most that a topic may be
+// worth are the lead's, in proportion.
+func (t *Topics) Overlay(i ideas.Idea) ideas.Idea {
+	if one, err := t.Of(i.ID); err == nil {
+		i.Joined = &ideas.Joined{Name: one.Name, Members: len(one.Ideas), Changed: one.Changed, State: string(one.State())}
+		if len(one.Own) > 0 {
+			i.Joined.Page = one.Own[0].URL
+		}
+		if one.Searches >= 0 {
+			n := int(one.Searches)
+			i.Row.Searches, i.Row.Under = &n, i.Row.Under && n == 0
+		}
+		if lead := i.Value(sieve.Worth); lead.Known && lead.Number > 0 && one.worth >= 0 {
+			by := one.worth / lead.Number
+			for _, clicks := range []*float64{&i.Row.Clicks, &i.Row.ClicksLow, &i.Row.ClicksHigh} {
+				*clicks = min(1, *clicks*by)
+			}
+		}
+	}
+	return i
+}
+
+// mostCounted is of how many ideas the topics are counted on every page; more are counted where topics
+// are shown.
+const mostCounted = 3000
+
+// countWaits is how long a page waits for its turn to count topics; then it says the last count, as in a
+// niche that many look at while a job changes it.
+const countWaits = 100 * time.Millisecond
+
+// TopicCounts is how many topics there are, −1 while nobody has grouped them, and how many articles are to
+// write or being written.
+func (s *Grouper) TopicCounts(ctx context.Context, n niches.Niche, b ideas.Board) (topics, sheet int, err error) {
+	states, err := s.store.CountStates(ctx, n.ID)
+	if err != nil {
+		return 0, 0, err
+	}
+	sheet = states[string(plan.ToWrite)] + states[string(plan.Writing)]
+	scope := b.Table.Count(scoped[n.Scope])
+	if scope == 0 && len(states) == 0 {
+		return 0, 0, nil
+	}
+	seat := s.groupings.seat(n.ID)
+	soon, done := context.WithTimeout(ctx, countWaits)
+	defer done()
+	if scope > mostCounted || seat.turn.Acquire(soon, 1) != nil {
+		return int(seat.count.Load()), sheet, nil
+	}
+	t, err := s.atTurn(ctx, n, seat)
+	if err != nil {
+		return 0, 0, err
+	}
+	return len(t.List), sheet, nil
+}

@@ -1,0 +1,421 @@
+package topics_test
+
+import (
+	"errors"
+	"math"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/sieve"
+	"cleverniche/core/topic"
+	"cleverniche/study/articles"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/studytest"
+	"cleverniche/study/topics"
+)
+
+func TestTopicsByHand(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	found := studytest.Leads(t, s, n)
+	if found != "moon map 3, star chart for beginners 2" {
+		t.Fatalf("found %s", found)
+	}
+	topics, _ := s.Topics.Topics(ctx, n)
+	if moon := topics.List[0]; moon.Searches != 1100 { // map of the moon is a wording of moon map
+		t.Errorf("the moon is searched %g times", moon.Searches)
+	}
+	steps := []struct {
+		name string
+		do   func() error
+		want string
+	}{
+		{"split", func() error { return s.Topics.Split(ctx, n, []uint{ids["lunar moon map"]}) },
+			"moon map 2, star chart for beginners 2, lunar moon map 1"},
+		{"move", func() error { return s.Topics.Move(ctx, n, []uint{ids["star chart"]}, ids["lunar moon map"]) },
+			"moon map 2, star chart for beginners 1, star chart 2"},
+		{"lead", func() error { return s.Topics.Lead(ctx, n, ids["map of the moon"]) },
+			"star chart for beginners 1, star chart 2, map of the moon 2"},
+		{"name", func() error { return s.Topics.Name(ctx, n, ids["moon map"], " Moon,\n\"maps\" 🌙 ") },
+			"star chart for beginners 1, star chart 2, Moon, \"maps\" 🌙 2"},
+		{"join everything", func() error {
+			return s.Topics.Join(ctx, n, []uint{ids["star chart for beginners"], ids["star chart"], ids["moon map"]})
+		}, ""},
+	}
+	var states []string
+	for _, step := range steps {
+		states = append(states, studytest.Leads(t, s, n))
+		if err := step.do(); err != nil {
+			t.Fatalf("%s: %v", step.name, err)
+		}
+		if got := studytest.Leads(t, s, n); step.want != "" && got != step.want {
+			t.Errorf("after %s: %s, want %s", step.name, got, step.want)
+		}
+	}
+	if topics, _ = s.Topics.Topics(ctx, n); len(topics.List) != 1 || len(topics.List[0].Ideas) != 5 {
+		t.Errorf("joined: %s", studytest.Leads(t, s, n))
+	}
+	for i := len(states) - 1; i >= 0; i-- {
+		undone, err := s.Ideas.Undo(ctx, n.ID)
+		if err != nil || !undone.Topics || studytest.Leads(t, s, n) != states[i] {
+			t.Errorf("undoing %s: %+v, %v: %s, want %s", steps[i].name, undone, err, studytest.Leads(t, s, n), states[i])
+		}
+	}
+	if undone, _ := s.Ideas.Undo(ctx, n.ID); undone.Says != "" {
+		t.Errorf("there was nothing to undo, and %s", undone.Says)
+	}
+}
+
+// TestNewIdeasJoin: what was decided by hand stays when new ideas come, and they join it.
+func TestNewIdeasJoin(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if err := s.Topics.Split(ctx, n, []uint{ids["lunar moon map"]}); err != nil {
+		t.Fatal(err)
+	}
+	j, err := s.Results.Judge(ctx, n, []uint{ids["not looked up moon map"]}, false)
+	studytest.Finish(t, s, j, err)
+	grouped, _ := s.Topics.Topics(ctx, n)
+	all := 0
+	for _, one := range grouped.List {
+		for _, idea := range one.Ideas {
+			all++
+			if idea.ByHand == (idea.ID == ids["not looked up moon map"]) && one.Changed {
+				t.Errorf("%s: by hand %v", idea.Phrase, idea.ByHand)
+			}
+		}
+	}
+	a, _ := grouped.Of(ids["moon map"])
+	b, _ := grouped.Of(ids["lunar moon map"])
+	if all != 6 || a.At == b.At || len(grouped.List) != 3 {
+		t.Errorf("%s", studytest.Leads(t, s, n))
+	}
+	// The whole niche: what is not looked up joins by its words, and says so.
+	if n, err = s.Topics.Regroup(ctx, n, niches.ScopeAll, 8); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, 9); err == nil {
+		t.Error("nine shared pages")
+	}
+	if _, err := s.Ideas.Import(ctx, n, "more", strings.NewReader("maps of moons")); err != nil {
+		t.Fatal(err)
+	}
+	grouped, _ = s.Topics.Topics(ctx, n)
+	bd, _ := s.Ideas.Board(ctx, n)
+	one, err := grouped.Of(studytest.Named(bd, "maps of moons"))
+	if err != nil || !slices.ContainsFunc(one.Ideas, func(i topics.TopicIdea) bool {
+		return i.Assumed && i.Phrase == "maps of moons"
+	}) {
+		t.Errorf("by words: %+v, %v", one.Ideas, err)
+	}
+}
+
+// TestTooManyToGroup: of more ideas than are grouped at once, those that are looked up and the most searched
+// are, and what is put aside to write.
+func TestTooManyToGroup(t *testing.T) {
+	s, n, _ := studytest.PlantedWith(t, func(o *studytest.Setup) { o.Grouped = 2 })
+	s.Ideas.Import(ctx, n, "more", strings.NewReader("phrase,searches\nvenus,5000\nmars,4000\njupiter,3\nsaturn,2\n"))
+	bd, _ := s.Ideas.Board(ctx, n)
+	if _, err := s.Plan.PutAside(ctx, n, []uint{studytest.Named(bd, "saturn")}); err != nil {
+		t.Fatal(err)
+	}
+	n, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, topic.Shared)
+	if err != nil {
+		t.Fatal(err)
+	}
+	topics, err := s.Topics.Topics(ctx, n)
+	if err != nil || topics.Ideas != 8 || topics.Left != 2 {
+		t.Errorf("%d ideas are grouped, %d left out, %v: %s", topics.Ideas, topics.Left, err, studytest.Leads(t, s, n))
+	}
+	for phrase, in := range map[string]bool{"venus": true, "mars": true, "jupiter": false, "saturn": true} {
+		if _, err := topics.Of(studytest.Named(bd, phrase)); (err == nil) != in {
+			t.Errorf("%s: %v", phrase, err)
+		}
+	}
+}
+
+func TestHandsRefuse(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	moon := []uint{ids["moon map"], ids["map of the moon"], ids["lunar moon map"]}
+	before := studytest.Leads(t, s, n)
+	for name, do := range map[string]func() error{
+		"all split off":       func() error { return s.Topics.Split(ctx, n, moon) },
+		"nothing split off":   func() error { return s.Topics.Split(ctx, n, nil) },
+		"of two topics":       func() error { return s.Topics.Split(ctx, n, []uint{moon[0], ids["star chart"]}) },
+		"one joined":          func() error { return s.Topics.Join(ctx, n, moon) },
+		"moved to itself":     func() error { return s.Topics.Move(ctx, n, moon[:1], moon[1]) },
+		"moved to nobody":     func() error { return s.Topics.Move(ctx, n, moon[:1], 9999) },
+		"a long name":         func() error { return s.Topics.Name(ctx, n, moon[0], strings.Repeat("x", topics.MostNamed+1)) },
+		"released for naught": func() error { return s.Topics.Release(ctx, n, moon[0]) },
+		"its own hub":         func() error { return s.Topics.Hub(ctx, n, moon[0], moon[1], false) },
+	} {
+		var wrong *input.Error
+		if err := do(); !errors.As(err, &wrong) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if studytest.Leads(t, s, n) != before {
+		t.Errorf("what was refused changed something: %s", studytest.Leads(t, s, n))
+	}
+	if err := s.Topics.Name(ctx, n, 9999, "x"); !errors.Is(err, input.ErrNotFound) {
+		t.Errorf("of no idea: %v", err)
+	}
+}
+
+// TestJoinOnTheSheet: what is published stays so, and two of that kind are not joined.
+func TestJoinOnTheSheet(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if _, err := s.Plan.PutAside(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
+		t.Fatal(err)
+	}
+	sheet, _ := s.Plan.Sheet(ctx, n)
+	publish := func(i int) {
+		t.Helper()
+		change := articles.SheetChange{State: studytest.Text("published"), Address: studytest.Text("mine.example/x"), Note: studytest.Text("a note")}
+		if err := s.Plan.ChangeSheet(ctx, n, sheet.Articles[i].Key(), change); err != nil {
+			t.Fatal(err)
+		}
+	}
+	publish(1)
+	if err := s.Topics.Join(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
+		t.Fatal(err)
+	}
+	joined, _ := s.Plan.Sheet(ctx, n)
+	if len(joined.Articles) != 1 || joined.Articles[0].State() != plan.Published || joined.Articles[0].Note != "a note" ||
+		joined.Articles[0].Address == "" || len(joined.Articles[0].Ideas) != 5 {
+		t.Errorf("%+v", joined.Articles)
+	}
+	s.Ideas.Undo(ctx, n.ID)
+	publish(0)
+	var wrong *input.Error
+	if err := s.Topics.Join(ctx, n, []uint{ids["moon map"], ids["star chart"]}); !errors.As(err, &wrong) {
+		t.Errorf("two published ones: %v", err)
+	}
+}
+
+func TestHubByHand(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if err := s.Topics.Hub(ctx, n, ids["star chart"], ids["moon map"], false); err != nil {
+		t.Fatal(err)
+	}
+	topics, _ := s.Topics.Topics(ctx, n)
+	moon, _ := topics.Of(ids["moon map"])
+	if len(moon.Spokes) != 1 || !topics.List[moon.Spokes[0]].HubHand {
+		t.Errorf("spokes %v", moon.Spokes)
+	}
+	if err := s.Topics.Hub(ctx, n, ids["moon map"], ids["star chart"], false); err == nil {
+		t.Error("a hub hangs on its spoke")
+	}
+	if err := s.Topics.Hub(ctx, n, ids["star chart"], 0, false); err != nil {
+		t.Fatal(err)
+	}
+	topics, _ = s.Topics.Topics(ctx, n)
+	if star, _ := topics.Of(ids["star chart"]); star.Hub != topic.NoHub || !star.HubHand {
+		t.Errorf("on none: %+v", star.Hub)
+	}
+}
+
+// TestAHubGoes: what hung on a topic that is none any more hangs as proposed, not on the next one that is made.
+func TestAHubGoes(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	// the spoke is made first, so that the hub's ID is the highest and free for the next one
+	for _, err := range []error{s.Topics.Name(ctx, n, ids["star chart"], "stars"),
+		s.Topics.Hub(ctx, n, ids["star chart"], ids["moon map"], false), s.Topics.Release(ctx, n, ids["moon map"]),
+		s.Topics.Split(ctx, n, []uint{ids["lunar moon map"]})} {
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	topics, _ := s.Topics.Topics(ctx, n)
+	if star, _ := topics.Of(ids["star chart"]); star.Hub != topic.NoHub || star.HubHand {
+		t.Errorf("it hangs on %q", topics.List[star.Hub].Name)
+	}
+	s.Ideas.Undo(ctx, n.ID)
+	s.Ideas.Undo(ctx, n.ID)
+	topics, _ = s.Topics.Topics(ctx, n)
+	if star, _ := topics.Of(ids["star chart"]); !star.HubHand {
+		t.Error("undone, it does not hang where it hung")
+	}
+}
+
+// What a topic brings is added up from what its wordings bring alone, each by its own chances; what is not
+// looked up brings as much a search as the lead.
+func TestTopicWorth(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if _, err := s.Ideas.Import(ctx, n, "more", strings.NewReader("phrase,searches\nmoon maps,950\n")); err != nil {
+		t.Fatal(err)
+	}
+	n, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, topic.Shared)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, _ := s.Ideas.Board(ctx, n)
+	alone := func(name string) float64 {
+		at, _ := b.Table.Find(ids[name])
+		v, known := b.Table.Number(at, sieve.Worth)
+		if !known || v <= 0 {
+			t.Fatalf("%s is worth %v, %v", name, v, known)
+		}
+		return v
+	}
+	grouped, err := s.Topics.Topics(ctx, n)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, want := range map[string]float64{
+		"star chart for beginners": alone("star chart for beginners") + alone("star chart"),
+		// “map of the moon” and “moon maps” are “moon map” in other words, and the last is searched most.
+		"moon map": alone("moon map")/900*950 + alone("lunar moon map"),
+	} {
+		one, err := grouped.Of(ids[name])
+		if err != nil {
+			t.Fatal(err)
+		}
+		articles, err := s.Plan.Articles(ctx, n, grouped, []topics.Topic{one})
+		if err != nil {
+			t.Fatal(err)
+		}
+		at, _ := grouped.Board().Table.Find(one.ID)
+		shown, _ := grouped.Board().Table.Number(at, sieve.Worth)
+		low, likely, high, known := articles[0].Worth()
+		if math.Abs(shown-want) > 1e-4 || !known || math.Abs(float64(likely)/1e6-want) > 1e-4 {
+			t.Errorf("%s: in the list %v, on the sheet %d, by hand %v", one.Name, shown, likely, want)
+		}
+		if low > likely || likely > high {
+			t.Errorf("%s: %d–%d–%d", one.Name, low, likely, high)
+		}
+	}
+}
+
+func TestSheet(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	names, err := s.Plan.PutAside(ctx, n, []uint{ids["lunar moon map"], ids["star chart"]})
+	if err != nil || !reflect.DeepEqual(names, []string{"moon map", "star chart for beginners"}) {
+		t.Fatalf("put aside %v, %v", names, err)
+	}
+	if _, err := s.Plan.PutAside(ctx, n, []uint{ids["moon map"]}); err == nil {
+		t.Error("twice")
+	}
+	if _, err := s.Plan.LayOut(ctx, n); err != nil {
+		t.Fatal(err)
+	}
+	sheet, err := s.Plan.Sheet(ctx, n)
+	if err != nil || len(sheet.Articles) != 2 || sheet.Articles[0].Start.IsZero() {
+		t.Fatalf("%+v, %v", sheet, err)
+	}
+	moon, star := sheet.Articles[0], sheet.Articles[1]
+	low, likely, high, known := moon.Worth()
+	if !known || low > likely || likely > high || high == 0 || moon.Idea.Value(sieve.Searches).Number != 1100 {
+		t.Errorf("worth %d–%d–%d %v of %v searches", low, likely, high, known, moon.Idea.Value(sieve.Searches))
+	}
+	for name, c := range map[string]articles.SheetChange{
+		"no hours": {Hours: studytest.Text("0")}, "ten thousand hours": {Hours: studytest.Text("10000")}, "half an hour": {Hours: studytest.Text("0.5")},
+		"no day": {Start: studytest.Text("tomorrow")}, "the year 9999": {Deadline: studytest.Text("9999-01-01")},
+		"somebody else's page": {Address: studytest.Text("https://other.example/x")}, "no address": {Address: studytest.Text("::")},
+		"published nowhere":    {State: studytest.Text("published")},
+		"published to come":    {State: studytest.Text("published"), Address: studytest.Text("mine.example/x"), Published: studytest.Text("2026-12-24")},
+		"sold":                 {State: studytest.Text("sold")},
+		"a script for address": {Address: studytest.Text("javascript:alert(1)")},
+		"before nobody":        {Before: new(uint)},
+	} {
+		if name == "before nobody" {
+			*c.Before = 999
+		}
+		var wrong *input.Error
+		if err := s.Plan.ChangeSheet(ctx, n, moon.Key(), c); !errors.As(err, &wrong) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	deadline := articles.SheetChange{Deadline: studytest.Text("2026-11-01"), Note: studytest.Text("a note,\nof two lines 🔭"), Hours: studytest.Text("16")}
+	if err := s.Plan.ChangeSheet(ctx, n, moon.Key(), deadline); err != nil {
+		t.Fatal(err)
+	}
+	published := articles.SheetChange{State: studytest.Text("published"), Address: studytest.Text("mine.example/charts"), Published: studytest.Text("2026-11-01")}
+	if err := s.Plan.ChangeSheet(ctx, n, star.Key(), published); err != nil {
+		t.Fatal(err)
+	}
+	first := moon.Key()
+	if err := s.Plan.ChangeSheet(ctx, n, star.Key(), articles.SheetChange{Before: &first}); err != nil {
+		t.Fatal(err)
+	}
+	sheet, _ = s.Plan.Sheet(ctx, n)
+	a, b := sheet.Articles[1], sheet.Articles[0]
+	if a.Key() != star.Key() || a.State() != plan.Published || a.Address != "https://mine.example/charts" ||
+		len(a.Own) == 0 || b.Sown.Late == 0 || b.Hours != 16 {
+		t.Errorf("%+v\n%+v", a.Sown, b.Sown)
+	}
+	if months := sheet.Booked(s.Now(), 2); math.Abs(months[0].Booked+months[1].Booked-16) > 1e-9 {
+		t.Errorf("booked %+v", months)
+	}
+	// An article whose ideas are all dropped stays on the sheet, and says so.
+	if _, err := s.Ideas.Decide(ctx, n.ID, b.IDs(), sieve.Dropped); err != nil {
+		t.Fatal(err)
+	}
+	sheet, _ = s.Plan.Sheet(ctx, n)
+	if len(sheet.Articles) != 2 || !sheet.Articles[0].Gone || sheet.Articles[0].Name != "moon map" {
+		t.Errorf("gone: %+v", sheet.Articles[0].Name)
+	}
+	if err := s.Plan.TakeOff(ctx, n, b.Key()); err != nil {
+		t.Fatal(err)
+	}
+	if sheet, _ = s.Plan.Sheet(ctx, n); len(sheet.Articles) != 1 {
+		t.Error("it is not off the sheet")
+	}
+}
+
+func TestChoose(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	all, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: 10})
+	if err != nil || len(all.Taken) != 2 || all.Asked != 2 {
+		t.Fatalf("%+v, %v", all, err)
+	}
+	some, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: 10, Out: []uint{ids["moon map"]}})
+	if err != nil || len(some.Taken) != 1 || some.Free != all.Worth || some.Worth >= some.Free {
+		t.Errorf("%+v, %v", some, err)
+	}
+	for name, do := range map[string]func() error{
+		"no weeks": func() error { _, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{}); return err },
+		"too many weeks": func() error {
+			_, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: articles.MostWeeks + 1})
+			return err
+		},
+		"no hours a week": func() error {
+			n := n
+			n.WeekHours = 0
+			_, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: 1})
+			return err
+		},
+	} {
+		var wrong *input.Error
+		if err := do(); !errors.As(err, &wrong) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+func TestOwnPagesAndActions(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	j, err := s.Plan.AskOwnPages(ctx, n)
+	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 1 {
+		t.Fatalf("%+v", v)
+	}
+	topics, _ := s.Topics.Topics(ctx, n)
+	star, _ := topics.Of(ids["star chart"])
+	if len(star.Own) != 1 || star.Own[0].URL != "http://mine.example/charts" || star.Own[0].Position != 0 {
+		t.Errorf("own pages %+v", star.Own)
+	}
+	list, all, err := s.Plan.Actions(ctx, n, 0)
+	if err != nil || all != 1 || list[0].Idea.Phrase != "star chart for beginners" || list[0].Next == "" ||
+		list[0].IsDone {
+		t.Fatalf("%+v, %d, %v", list, all, err)
+	}
+	if err := s.Plan.DoAction(ctx, n, list[0].Idea.ID, list[0].Next); err != nil {
+		t.Fatal(err)
+	}
+	if list, _, _ = s.Plan.Actions(ctx, n, 0); !list[0].IsDone {
+		t.Error("what was done is not ticked")
+	}
+}
