@@ -16,15 +16,15 @@ import (
 	"golang.org/x/sync/errgroup"
 )
 
-// Board is a niche's ideas at one revision. It does not change.
-type Board struct {
+// Snapshot is a niche's ideas at one revision. It does not change.
+type Snapshot struct {
 	Revision int64
 	Table    *sieve.Table
 }
 
-// Boards are the boards of the niches that are worked on. It may be used by several at
+// Tables are the boards of the niches that are worked on. It may be used by several at
 // once.
-type Boards struct {
+type Tables struct {
 	store *store.Store
 	idle  time.Duration
 	mu    sync.Mutex
@@ -35,7 +35,7 @@ type Boards struct {
 // and finds it made.
 type seat struct {
 	mu     sync.Mutex
-	board  *Board
+	board  *Snapshot
 	read   *readers
 	founds foundSeat
 	asked  time.Time // guarded by Boards.mu
@@ -46,15 +46,15 @@ const Idle = 15 * time.Minute
 
 // New returns the boards of a data file. Those that nobody asks for for so long are let
 // go; 0 means Idle.
-func New(st *store.Store, idle time.Duration) *Boards {
+func New(st *store.Store, idle time.Duration) *Tables {
 	if idle == 0 {
 		idle = Idle
 	}
-	return &Boards{store: st, idle: idle, of: map[uint]*seat{}}
+	return &Tables{store: st, idle: idle, of: map[uint]*seat{}}
 }
 
 // seat returns the niche's, and lets go of those that nobody asks for.
-func (b *Boards) seat(niche uint) *seat {
+func (b *Tables) seat(niche uint) *seat {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	now := b.store.Now()
@@ -72,17 +72,17 @@ func (b *Boards) seat(niche uint) *seat {
 	return s
 }
 
-func (b *Boards) drop(niche uint) {
+func (b *Tables) drop(niche uint) {
 	b.mu.Lock()
 	delete(b.of, niche)
 	b.mu.Unlock()
 }
 
 // Forget lets go of a niche's board, and of what was found for its ideas.
-func (b *Boards) Forget(niche uint) { b.drop(niche) }
+func (b *Tables) Forget(niche uint) { b.drop(niche) }
 
 // Len is how many boards are held.
-func (b *Boards) Len() int {
+func (b *Tables) Len() int {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	return len(b.of)
@@ -90,7 +90,7 @@ func (b *Boards) Len() int {
 
 // Of returns the niche's ideas as they are now, whoever changed them. The revision is
 // read before the ideas, so that what is changed in between is read again, never missed.
-func (b *Boards) Of(ctx context.Context, niche store.Niche) (*Board, error) {
+func (b *Tables) Of(ctx context.Context, niche store.Niche) (*Snapshot, error) {
 	s := b.seat(niche.ID)
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -114,7 +114,7 @@ func (b *Boards) Of(ctx context.Context, niche store.Niche) (*Board, error) {
 		return nil, fmt.Errorf("reading the ideas of the niche %s: %w", niche.Name, err)
 	}
 	s.board.Revision = revision
-	return &Board{revision, s.board.Table}, nil
+	return &Snapshot{revision, s.board.Table}, nil
 }
 
 // pieces is how many parts of the ideas are read one after the other by each of the
@@ -122,7 +122,7 @@ func (b *Boards) Of(ctx context.Context, niche store.Niche) (*Board, error) {
 const pieces = 64
 
 // open reads all ideas of a niche, several parts at once.
-func (b *Boards) open(ctx context.Context, niche store.Niche, read *readers) (*Board, error) {
+func (b *Tables) open(ctx context.Context, niche store.Niche, read *readers) (*Snapshot, error) {
 	spans, count, err := b.store.Spans(ctx, niche.ID, pieces)
 	if err != nil {
 		return nil, err
@@ -154,14 +154,14 @@ func (b *Boards) open(ctx context.Context, niche store.Niche, read *readers) (*B
 	}
 	err = group.Wait()
 	<-built
-	out := &Board{Table: builder.Table()}
+	out := &Snapshot{Table: builder.Table()}
 	go out.Table.Ready()
 	return out, err
 }
 
 // part reads the ideas of a span, by ID: of all what most have, and of some the
 // rest.
-func (b *Boards) part(ctx context.Context, niche uint, in store.Span, read *readers) (ideas []sieve.Idea, err error) {
+func (b *Tables) part(ctx context.Context, niche uint, in store.Span, read *readers) (ideas []sieve.Idea, err error) {
 	err = b.store.Columns(ctx, niche, in, read.free.columns, func(values []any) {
 		ideas = append(ideas, read.free.idea(values))
 	})
@@ -181,10 +181,10 @@ func (b *Boards) part(ctx context.Context, niche uint, in store.Span, read *read
 }
 
 // follow reads what changed since a board was made.
-func (b *Boards) follow(ctx context.Context, niche uint, read *readers, old *Board) (*Board, error) {
+func (b *Tables) follow(ctx context.Context, niche uint, read *readers, old *Snapshot) (*Snapshot, error) {
 	var changed []sieve.Idea
 	err := b.store.ColumnsSince(ctx, niche, old.Revision, read.all.columns, func(values []any) {
 		changed = append(changed, read.all.idea(values))
 	})
-	return &Board{Table: old.Table.With(changed)}, err
+	return &Snapshot{Table: old.Table.With(changed)}, err
 }

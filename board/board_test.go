@@ -46,9 +46,9 @@ func whole(phrase string) store.Idea {
 		DemandAt: &now, DemandSource: "the source", Searches: &searches, Months: "2024-01,3",
 		Season: "seasonal", Lasting: "rising", CPCMicros: &cost, Currency: "USD", Competition: &ads,
 		PhraseMatch: 3, BroadMatch: 12, JudgedAt: &now, Difficulty: 41.5, Reach: 40, PageOne: 0.5, TopFive: 0.25,
-		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Want: 2, Mixed: true,
+		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Intent: 2, Mixed: true,
 		ExactPages: &exact, TitlePages: &titles, NameFree: &free, Labels: "to write", Note: "ask the club",
-		VariantKey: "map moon", Clicks: 0.1, ClicksLow: 0.05, ClicksHigh: 0.2, Article: "how-to"}
+		VariantKey: "map moon", ClickShare: 0.1, ClickShareLow: 0.05, ClickShareHigh: 0.2, Article: "how-to"}
 }
 
 func put(t testing.TB, st *store.Store, niche uint, ideas ...store.Idea) {
@@ -105,7 +105,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		left := b.Table.Pass(s.Meshes).Left
+		left := b.Table.Pass(s.Filters).Left
 		if got := [2]bool{left.Has(0), left.Has(1)}; got != passes {
 			t.Errorf("%s lets through %v, not %v", mesh, got, passes)
 		}
@@ -118,7 +118,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 func TestWorth(t *testing.T) {
 	st, n := begin(t)
 	euros, more := whole("moon map"), whole("star map")
-	euros.Currency, more.Clicks = "EUR", 0.3
+	euros.Currency, more.ClickShare = "EUR", 0.3
 	put(t, st, n.ID, euros, more, store.Idea{Phrase: "bare", Words: 1})
 	boards := New(st, 0)
 	worth := func(n store.Niche) (out []float64) {
@@ -146,7 +146,7 @@ func TestWorth(t *testing.T) {
 		t.Errorf("the row's worth is %+v", v)
 	}
 	b, _ := boards.Of(ctx, n)
-	if left := b.Table.Pass([]sieve.Mesh{sieve.At(sieve.ByRank, 1)}).Left; left.Has(0) || !left.Has(1) {
+	if left := b.Table.Pass([]sieve.Filter{sieve.At(sieve.ByRank, 1)}).Left; left.Has(0) || !left.Has(1) {
 		t.Error("worth among the first is another idea's")
 	}
 	n.VisitMicros = 100_000
@@ -162,7 +162,7 @@ func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 	other.Currency = "EUR"
 	put(t, st, n.ID, other, whole("star map"))
 	boards := New(st, 0)
-	dear := []sieve.Mesh{sieve.At(sieve.ByCost, 0.1)}
+	dear := []sieve.Filter{sieve.At(sieve.ByCost, 0.1)}
 	b, _ := boards.Of(ctx, n)
 	if left := b.Table.Pass(dear).Left; left.Has(0) || !left.Has(1) {
 		t.Error("euros are compared with dollars")
@@ -191,7 +191,7 @@ func TestFollowsTheStore(t *testing.T) {
 	}
 	st.Decide(ctx, n.ID, []uint{2}, 2, "b")
 	after, _ := boards.Of(ctx, n)
-	dropped := []sieve.Mesh{sieve.OnlyDecided(sieve.Dropped)}
+	dropped := []sieve.Filter{sieve.OnlyDecided(sieve.Dropped)}
 	if after.Revision <= first.Revision || after.Table.Pass(dropped).Count != 1 || first.Table.Pass(dropped).Count != 0 {
 		t.Error("a decision is not followed, or shows in the old board")
 	}
@@ -298,7 +298,7 @@ func million(b *testing.B) (*store.Store, store.Niche) {
 	return st, n
 }
 
-var view = []sieve.Mesh{sieve.NotDropped(), sieve.At(sieve.ByLength, 3), sieve.At(sieve.ByLeastSearches, 100),
+var view = []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 3), sieve.At(sieve.ByLeastSearches, 100),
 	sieve.At(sieve.ByMostSearches, 4900), sieve.Holding(sieve.ByLacking, "review"), sieve.At(sieve.ByCost, 0.2)}
 
 // BenchmarkMillion opens the board of a million ideas, and with it open keeps one and

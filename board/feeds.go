@@ -10,8 +10,6 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/core/worth"
 	"cleverniche/store"
-
-	"gorm.io/gorm/schema"
 )
 
 // feed is where a figure's value comes from: columns of the data file's ideas, and what
@@ -104,7 +102,7 @@ func allFeeds() map[*sieve.Figure]feed {
 		if f == nil {
 			panic(fmt.Sprintf("store.Idea.%s feeds %q, which is no figure", field.Name, key))
 		}
-		out[f] = tagged(f, columnOf(field.Name))
+		out[f] = tagged(f, store.ColumnOf(field))
 	}
 	return out
 }
@@ -123,8 +121,6 @@ func visits(clicks string) feed {
 const micros = 1_000_000
 
 var ideaType = reflect.TypeFor[store.Idea]()
-
-func columnOf(field string) string { return schema.NamingStrategy{}.ColumnName("ideas", field) }
 
 // tagged is the feed of a figure that is one column. What the ten say is not known
 // before they are looked up.
@@ -209,7 +205,7 @@ func valued(f *sieve.Figure, v sieve.Value, visit int64) sieve.Value {
 var fieldOf = func() map[string]int {
 	out := map[string]int{}
 	for i := range ideaType.NumField() {
-		out[columnOf(ideaType.Field(i).Name)] = i
+		out[store.ColumnOf(ideaType.Field(i))] = i
 	}
 	return out
 }()

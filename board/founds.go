@@ -30,7 +30,7 @@ type foundSeat struct {
 }
 
 // Founds returns what was found for the niche's ideas, as it is now. Only what changed since is read.
-func (b *Boards) Founds(ctx context.Context, niche store.Niche) (Founds, error) {
+func (b *Tables) Founds(ctx context.Context, niche store.Niche) (Founds, error) {
 	s := b.seat(niche.ID)
 	f := &s.founds
 	f.mu.Lock()

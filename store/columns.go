@@ -119,11 +119,19 @@ var textual = func() map[string]bool {
 	out := map[string]bool{}
 	for f := range reflect.TypeFor[Idea]().Fields() {
 		if f.Type.Kind() == reflect.String {
-			out[naming.NamingStrategy{}.ColumnName("ideas", f.Name)] = true
+			out[ColumnOf(f)] = true
 		}
 	}
 	return out
 }()
+
+// ColumnOf is the column that a field of a row is kept in: the one that its tag names, or else its own name.
+func ColumnOf(f reflect.StructField) string {
+	if name := naming.ParseTagSetting(f.Tag.Get("gorm"), ";")["COLUMN"]; name != "" {
+		return name
+	}
+	return naming.NamingStrategy{}.ColumnName("", f.Name)
+}
 
 // ColumnsRare does it for the few ideas that something was asked for one by one, or that bear
 // labels.

@@ -81,12 +81,12 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 			return err
 		}
 		for n, j := range list {
-			columns := judgementColumns
+			fills := columns(byTop)
 			if j.Supposed {
-				columns = slices.Concat(columns, supposedColumns)
+				fills = columns(byTop, bySupposed)
 			}
 			j.Idea.Revision = revision
-			if err := tx.Model(&Idea{}).Where("id = ?", j.Idea.ID).Select(columns).Updates(j.Idea).Error; err != nil {
+			if err := tx.Model(&Idea{}).Where("id = ?", j.Idea.ID).Select(fills).Updates(j.Idea).Error; err != nil {
 				return err
 			}
 			if j.Found != nil {
@@ -105,12 +105,6 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 		}
 		return nil
 	})
-}
-
-// SaveJudgeError notes why an idea could not be judged; an earlier judgement stays.
-func (s *Store) SaveJudgeError(ctx context.Context, niche, idea uint, reason string) error {
-	return s.update(ctx, niche, []Idea{{ID: idea, JudgeError: reason}},
-		func(Idea) []string { return []string{"JudgeError", "Revision"} })
 }
 
 // ToReckon lists the ideas of a niche of which something is reckoned from what is at

@@ -128,7 +128,7 @@ func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) 
 
 func saveFilled(tx *gorm.DB, row Idea, revision int64) error {
 	row.Revision = revision
-	return tx.Model(&Idea{}).Where("id = ?", row.ID).Select(filledColumns).Updates(row).Error
+	return tx.Model(&Idea{}).Where("id = ?", row.ID).Select(columns(byFind)).Updates(row).Error
 }
 
 // SaveDemand writes the demand figures of ideas of one niche. A cost that is not known
@@ -136,15 +136,15 @@ func saveFilled(tx *gorm.DB, row Idea, revision int64) error {
 func (s *Store) SaveDemand(ctx context.Context, niche uint, ideas []Idea) error {
 	return s.update(ctx, niche, ideas, func(i Idea) []string {
 		if i.CPCMicros == nil {
-			return demandColumns
+			return columns(byDemand)
 		}
-		return slices.Concat(demandColumns, costColumns)
+		return columns(byDemand, byCost)
 	})
 }
 
 // SaveLasting writes how the searches of ideas last.
 func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error {
-	return s.update(ctx, niche, ideas, func(Idea) []string { return []string{"Season", "Lasting", "Revision"} })
+	return s.update(ctx, niche, ideas, func(Idea) []string { return columns(byMonths) })
 }
 
 // LabelSets are the sets of labels that ideas of a niche have.
@@ -154,36 +154,38 @@ func (s *Store) LabelSets(ctx context.Context, niche uint) ([]string, error) {
 		Pluck("labels", &out).Error
 }
 
-// SavePages, SaveNames and SaveCountError write what was asked for of an idea beside the ten,
-// or why it is not known.
-func (s *Store) SavePages(ctx context.Context, niche uint, idea Idea) error {
-	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return pagesColumns })
+// SaveLookup writes the columns of an idea that a lookup fills, by its key.
+func (s *Store) SaveLookup(ctx context.Context, niche uint, idea Idea, key string) error {
+	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return columns(key) })
 }
 
-func (s *Store) SaveNames(ctx context.Context, niche uint, idea Idea) error {
-	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return namesColumns })
-}
-
-func (s *Store) SaveCountError(ctx context.Context, niche uint, idea Idea) error {
-	return s.update(ctx, niche, []Idea{idea}, func(Idea) []string { return []string{"CountError", "Revision"} })
+// SaveLookupError notes in a column why a lookup failed for an idea; what an earlier one said stays.
+func (s *Store) SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		revision, err := nextRevision(tx, niche)
+		if err != nil {
+			return err
+		}
+		return tx.Model(&Idea{ID: idea}).Updates(map[string]any{column: reason, "Revision": revision}).Error
+	})
 }
 
 // update writes some columns of ideas of one niche under one revision.
-func (s *Store) update(ctx context.Context, niche uint, ideas []Idea, columns func(Idea) []string) error {
+func (s *Store) update(ctx context.Context, niche uint, ideas []Idea, fills func(Idea) []string) error {
 	if len(ideas) == 0 {
 		return nil
 	}
-	return s.writeLater(ctx, func(tx *gorm.DB) error { return saveIdeas(tx, niche, ideas, columns) })
+	return s.writeLater(ctx, func(tx *gorm.DB) error { return saveIdeas(tx, niche, ideas, fills) })
 }
 
-func saveIdeas(tx *gorm.DB, niche uint, ideas []Idea, columns func(Idea) []string) error {
+func saveIdeas(tx *gorm.DB, niche uint, ideas []Idea, fills func(Idea) []string) error {
 	revision, err := nextRevision(tx, niche)
 	if err != nil {
 		return err
 	}
 	for _, i := range ideas {
 		i.Revision = revision
-		if err := tx.Model(&Idea{}).Where("id = ?", i.ID).Select(columns(i)).Updates(i).Error; err != nil {
+		if err := tx.Model(&Idea{}).Where("id = ?", i.ID).Select(fills(i)).Updates(i).Error; err != nil {
 			return err
 		}
 	}

@@ -154,9 +154,9 @@ func (s *Store) moveJob(ctx context.Context, state, message, where string, args 
 	return moved, err
 }
 
-// Beat shows that a job's owner still works on it, and returns the job. One that somebody else
+// Heartbeat shows that a job's owner still works on it, and returns the job. One that somebody else
 // has taken over is ErrNotFound.
-func (s *Store) Beat(ctx context.Context, job uint, owner string) (out Job, err error) {
+func (s *Store) Heartbeat(ctx context.Context, job uint, owner string) (out Job, err error) {
 	err = s.writeLater(ctx, func(tx *gorm.DB) error {
 		r := tx.Model(&Job{}).Where("id = ? AND owner = ?", job, owner).Update("beat", gorm.Expr("beat + 1"))
 		if r.Error == nil && r.RowsAffected == 0 {
@@ -177,7 +177,7 @@ func (s *Store) Beat(ctx context.Context, job uint, owner string) (out Job, err 
 func (s *Store) Claim(ctx context.Context, seen Job, owner string) (got bool, err error) {
 	err = s.write(ctx, func(tx *gorm.DB) error {
 		r := tx.Model(&Job{}).Where("id = ? AND (owner IN ? OR owner = ? AND beat = ?)", seen.ID, []string{owner, ""},
-			seen.Owner, seen.Beat).Updates(map[string]any{"owner": owner, "beat": gorm.Expr("beat + 1")})
+			seen.Owner, seen.Heartbeat).Updates(map[string]any{"owner": owner, "beat": gorm.Expr("beat + 1")})
 		got = r.RowsAffected > 0
 		return r.Error
 	})

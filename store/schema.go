@@ -5,6 +5,9 @@ package store
 import (
 	"errors"
 	"fmt"
+	"reflect"
+	"strings"
+	"sync"
 	"time"
 
 	"github.com/go-gormigrate/gormigrate/v2"
@@ -32,13 +35,13 @@ type Niche struct {
 	Columns      string  // of its list: keys of figures, each with its width if it has one: "searches:90 cpc"
 	Revision     int64
 
-	WeekHours int    // for writing; 0 is not said
-	KindHours string // hours that an article takes, by kind, as JSON; "" the usual ones
-	LeadDays  int    // from publishing to the place
-	WeekStart int    // first day of the week, 0 is Sunday
-	Scope     string // which ideas are grouped
-	Shared    int    // pages that two ideas share at least to be one article
-	Plans     int64  // grows with every change to its topics
+	WeekHours      int    // for writing; 0 is not said
+	KindHours      string // hours that an article takes, by kind, as JSON; "" the usual ones
+	LeadDays       int    // from publishing to the place
+	WeekStart      int    // first day of the week, 0 is Sunday
+	Scope          string // which ideas are grouped
+	Shared         int    // pages that two ideas share at least to be one article
+	TopicsRevision int64  `gorm:"column:plans"` // grows with every change to its topics
 
 	OpenedAt  time.Time
 	CreatedAt time.Time
@@ -46,7 +49,8 @@ type Niche struct {
 
 // Idea is one search phrase in one niche, with the figures that lists are made of.
 // Pointers are nil while a figure is not known. A field's figure tag is the key of the
-// figure that it feeds, in core/sieve; the others have a feed of their own in board.
+// figure that it feeds, in core/sieve; the others have a feed of their own in board. Its fills tag says what
+// fills it.
 type Idea struct {
 	ID         uint `figure:"found"`
 	NicheID    uint
@@ -55,98 +59,104 @@ type Idea struct {
 	VariantKey string
 	Decision   int8 `figure:"decision"`
 	DecidedAt  *time.Time
-	FoundIn    int `figure:"sources"` // a bit for each of sieve.FoundIn's names
+	FoundIn    int `figure:"sources" fills:"found"` // a bit for each of sieve.FoundIn's names
 	Revision   int64
 	CreatedAt  time.Time
 
-	DemandAt     *time.Time
-	DemandSource string `figure:"source"`
-	DemandError  string
-	Searches     *int
-	Under        bool   `figure:"under"`
-	Months       string // see EncodeMonths
-	Season       string `figure:"season"`
-	Lasting      string `figure:"trend"`
-	CPCMicros    *int64
-	Currency     string   `figure:"currency"`
-	Competition  *float64 `figure:"ads"`
-	PhraseMatch  int
-	BroadMatch   int
+	DemandAt     *time.Time `fills:"demand found"`
+	DemandSource string     `figure:"source" fills:"demand found"`
+	DemandError  string     `fills:"demand found"`
+	Searches     *int       `fills:"demand found"`
+	Under        bool       `figure:"under" fills:"demand found"`
+	Months       string     `fills:"demand"` // see EncodeMonths
+	Season       string     `figure:"season" fills:"demand lasting"`
+	Lasting      string     `figure:"trend" fills:"demand lasting"`
+	CPCMicros    *int64     `fills:"cost found"`
+	Currency     string     `figure:"currency" fills:"cost found"`
+	Competition  *float64   `figure:"ads" fills:"demand"`
+	PhraseMatch  int        `fills:"demand"`
+	BroadMatch   int        `fills:"demand"`
 
-	JudgedAt   *time.Time `figure:"judged"`
-	JudgeError string
-	Difficulty float64 `figure:"difficulty"`
-	Reach      float64 `figure:"reach"`
-	PageOne    float64 `figure:"chance"`
-	TopFive    float64 `figure:"top-five"`
+	JudgedAt   *time.Time `figure:"judged" fills:"ten"`
+	JudgeError string     `fills:"ten"`
+	Difficulty float64    `figure:"difficulty" fills:"ten"`
+	Reach      float64    `figure:"reach" fills:"ten"`
+	PageOne    float64    `figure:"chance" fills:"ten"`
+	TopFive    float64    `figure:"top-five" fills:"ten"`
 	// The least and the most that the chances may be; both 0 where that was not reckoned.
-	PageOneLow  float64 `figure:"chance-low"`
-	PageOneHigh float64 `figure:"chance-high"`
-	TopFiveLow  float64 `figure:"top-five-low"`
-	TopFiveHigh float64 `figure:"top-five-high"`
-	Expected    float64
-	Footholds   int     `figure:"footholds"`
-	Weakest     float64 `figure:"weakest"`
+	PageOneLow  float64 `figure:"chance-low" fills:"ten"`
+	PageOneHigh float64 `figure:"chance-high" fills:"ten"`
+	TopFiveLow  float64 `figure:"top-five-low" fills:"ten"`
+	TopFiveHigh float64 `figure:"top-five-high" fills:"ten"`
+	Expected    float64 `fills:"ten"`
+	Footholds   int     `figure:"footholds" fills:"ten"`
+	Weakest     float64 `figure:"weakest" fills:"ten"`
 	// LinksNeeded is the solid links for even odds of the goal.
-	LinksNeeded int
-	Locked      bool `figure:"locked"`
+	LinksNeeded int  `fills:"ten"`
+	Locked      bool `figure:"locked" fills:"ten"`
 
-	ExactPages *int `figure:"exact"`
-	TitlePages *int `figure:"titles"`
-	PagesAt    *time.Time
-	NameFree   *bool  `figure:"free"`
-	FreeNames  string // those of core/naming that are, separated by blanks
-	NamesAt    *time.Time
-	CountError string // why one of them is not known
+	ExactPages *int       `figure:"exact" fills:"pages"`
+	TitlePages *int       `figure:"titles" fills:"pages"`
+	PagesAt    *time.Time `fills:"pages"`
+	NameFree   *bool      `figure:"free" fills:"names"`
+	FreeNames  string     `fills:"names"` // those of core/naming that are, separated by blanks
+	NamesAt    *time.Time `fills:"names"`
+	CountError string     `fills:"pages names"` // why one of them is not known
 
 	Labels string `figure:"labels"` // of the user's, with sieve.LabelMark between them
 	Note   string `figure:"note"`
 
 	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
 	// that was not reckoned.
-	Clicks, ClicksLow, ClicksHigh float64 // the mean over the tastes, the least, the most
-	Article                       string  `figure:"article"` // the kind of article that fits
+	ClickShare     float64 `gorm:"column:clicks" fills:"ten"` // the mean over the tastes
+	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten"`
+	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten"`
+	Article        string  `figure:"article" fills:"ten"` // the kind of article that fits
 	// Unread is how many of the pages of the ten could not be read: it was judged without them.
-	Unread int `figure:"unread"`
+	Unread int `figure:"unread" fills:"ten"`
 
-	Want  int8 `figure:"wants"`
-	Mixed bool `figure:"mixed"`
+	Intent int8 `gorm:"column:want" figure:"wants" fills:"ten"`
+	Mixed  bool `figure:"mixed" fills:"ten"`
 
 	// What I could put there for this idea, where it differs from the niche.
-	MyStanding *float64
-	MyLinks    *int
-	MyFit      *float64
+	MyStanding *float64 `fills:"supposed"`
+	MyLinks    *int     `fills:"supposed"`
+	MyFit      *float64 `fills:"supposed"`
 }
 
-// demandColumns are what a demand source's answer fills; the cost apart, which a source
-// may not know.
-var demandColumns = []string{"DemandAt", "DemandSource", "DemandError", "Searches", "Under", "Months", "Season",
-	"Lasting", "Competition", "PhraseMatch", "BroadMatch", "Revision"}
-
-var costColumns = []string{"CPCMicros", "Currency"}
-
-// judgementColumns are what a judgement fills.
-var judgementColumns = []string{"JudgedAt", "JudgeError", "Difficulty", "Reach", "PageOne", "TopFive", "PageOneLow",
-	"PageOneHigh", "TopFiveLow", "TopFiveHigh", "Expected",
-	"Footholds", "Weakest", "LinksNeeded", "Locked", "Clicks", "ClicksLow", "ClicksHigh", "Article", "Unread",
-	"Want", "Mixed", "Revision"}
-
-// pagesColumns and namesColumns are what counting pages and asking for names fill.
-var (
-	pagesColumns = []string{"ExactPages", "TitlePages", "PagesAt", "CountError", "Revision"}
-	namesColumns = []string{"NameFree", "FreeNames", "NamesAt", "CountError", "Revision"}
+// What fills columns of an idea; a column's fills tag names those that fill it.
+const (
+	byDemand   = "demand"   // a demand source's answer; the cost apart, which a source may not know
+	byCost     = "cost"     // the same, where it knows the cost
+	byTop      = "ten"      // the lookup of the top ten; the other lookups have keys of their own
+	byMonths   = "lasting"  // what is reckoned from monthly searches
+	bySupposed = "supposed" // what a user supposes for one idea
+	byFind     = "found"    // being found again
 )
+
+// columns are those of an idea that something fills, and its revision.
+func columns(by ...string) []string {
+	var out []string
+	for _, key := range by {
+		out = append(out, filled()[key]...)
+	}
+	return append(out, "Revision")
+}
+
+// filled are the columns of an idea by what fills them.
+var filled = sync.OnceValue(func() map[string][]string {
+	out := map[string][]string{}
+	for _, f := range reflect.VisibleFields(reflect.TypeFor[Idea]()) {
+		for _, key := range strings.Fields(f.Tag.Get("fills")) {
+			out[key] = append(out[key], f.Name)
+		}
+	}
+	return out
+})
 
 // rare is the condition of an idea that something was asked for, or that bears labels. It is
 // the ideas_rare index's, word for word.
 const rare = `judged_at IS NOT NULL OR pages_at IS NOT NULL OR names_at IS NOT NULL OR labels <> ''`
-
-// supposedColumns are what a user supposes for one idea.
-var supposedColumns = []string{"MyStanding", "MyLinks", "MyFit"}
-
-// filledColumns are what fill fills.
-var filledColumns = []string{"FoundIn", "DemandAt", "DemandSource", "DemandError", "Searches", "Under", "CPCMicros",
-	"Currency", "Revision"}
 
 // fill takes over what the idea does not know yet, figure by figure, and reports
 // whether that was something.
@@ -238,7 +248,7 @@ type Job struct {
 	Lookups    int
 	CostMicros int64 // from before there was a ledger
 	Owner      string
-	Beat       int64 // grows while the owner works on it
+	Heartbeat  int64 `gorm:"column:beat"` // grows while the owner works on it
 	CreatedAt  time.Time
 	FinishedAt *time.Time
 }

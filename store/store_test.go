@@ -162,11 +162,11 @@ func TestLeases(t *testing.T) {
 		return got
 	}
 	seen := j
-	now, err := s.Beat(ctx, j.ID, "one")
+	now, err := s.Heartbeat(ctx, j.ID, "one")
 	if err != nil || claim(seen, "two") || !claim(now, "two") || claim(now, "one") {
 		t.Errorf("a job is taken whose holder shows, or not when it does not: %v", err)
 	}
-	if _, err := s.Beat(ctx, j.ID, "one"); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Heartbeat(ctx, j.ID, "one"); !errors.Is(err, ErrNotFound) {
 		t.Errorf("it beats for somebody else: %v", err)
 	}
 	if jobs, _ := s.Held(ctx); len(jobs) != 1 {

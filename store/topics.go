@@ -20,9 +20,9 @@ type Found struct {
 	Said   string
 }
 
-// Topic is what somebody decided by hand on ideas that one article answers, and how far that is. Days
+// TopicEdit is what somebody decided by hand on ideas that one article answers, and how far that is. Days
 // are written 2006-01-02, "" where there is none.
-type Topic struct {
+type TopicEdit struct {
 	ID        uint
 	NicheID   uint
 	Name      string // "" the lead's phrase
@@ -42,12 +42,18 @@ type Topic struct {
 	ChangedAt time.Time
 }
 
-// Placement is an idea put in a topic by hand.
-type Placement struct {
+// Membership is an idea put in a topic by hand.
+type Membership struct {
 	IdeaID  uint `gorm:"primaryKey;autoIncrement:false"`
 	NicheID uint
 	TopicID uint
 }
+
+// TableName is topics.
+func (TopicEdit) TableName() string { return "topics" }
+
+// TableName is placements.
+func (Membership) TableName() string { return "placements" }
 
 // TopicChange is what there was before a change to topics, for undoing.
 type TopicChange struct {
@@ -76,7 +82,7 @@ type Action struct {
 
 // before is what a change touched, as it was. Topics with no row then are taken out again.
 type before struct {
-	Topics []Topic       `json:"topics"`
+	Topics []TopicEdit   `json:"topics"`
 	Made   []uint        `json:"made"`
 	Placed map[uint]uint `json:"placed"` // topic by idea; 0 is none
 }
@@ -86,11 +92,11 @@ const mostChanges = 200
 
 // Topics returns what was decided by hand in a niche: topics in the order they were made, and the topic
 // of each idea that was put in one.
-func (s *Store) Topics(ctx context.Context, niche uint) (topics []Topic, placed map[uint]uint, err error) {
+func (s *Store) Topics(ctx context.Context, niche uint) (topics []TopicEdit, placed map[uint]uint, err error) {
 	if err = s.read(ctx).Where("niche_id = ?", niche).Order("id").Find(&topics).Error; err != nil {
 		return nil, nil, err
 	}
-	var rows []Placement
+	var rows []Membership
 	err = s.read(ctx).Where("niche_id = ?", niche).Find(&rows).Error
 	placed = make(map[uint]uint, len(rows))
 	for _, p := range rows {
@@ -105,7 +111,7 @@ func (s *Store) CountStates(ctx context.Context, niche uint) (map[string]int, er
 		State string
 		N     int
 	}
-	err := s.read(ctx).Model(&Topic{}).Select("state, count(*) AS n").Where("niche_id = ?", niche).Group("state").
+	err := s.read(ctx).Model(&TopicEdit{}).Select("state, count(*) AS n").Where("niche_id = ?", niche).Group("state").
 		Scan(&rows).Error
 	out := make(map[string]int, len(rows))
 	for _, r := range rows {
@@ -114,8 +120,8 @@ func (s *Store) CountStates(ctx context.Context, niche uint) (map[string]int, er
 	return out, err
 }
 
-// TopicEdit changes topics within one transaction, and notes what was there before.
-type TopicEdit struct {
+// TopicTx changes topics within one transaction, and notes what was there before.
+type TopicTx struct {
 	tx     *gorm.DB
 	niche  uint
 	now    time.Time
@@ -124,9 +130,9 @@ type TopicEdit struct {
 
 // EditTopics does changes to the topics of a niche; either all are made or none. says is told when they
 // are undone.
-func (s *Store) EditTopics(ctx context.Context, niche uint, says func() string, do func(e *TopicEdit) error) error {
+func (s *Store) EditTopics(ctx context.Context, niche uint, says func() string, do func(e *TopicTx) error) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		e := &TopicEdit{tx: tx, niche: niche, now: s.now(), before: before{Placed: map[uint]uint{}}}
+		e := &TopicTx{tx: tx, niche: niche, now: s.now(), before: before{Placed: map[uint]uint{}}}
 		if err := do(e); err != nil {
 			return err
 		}
@@ -151,18 +157,18 @@ func nextPlans(tx *gorm.DB, niche uint) error {
 	return tx.Exec("UPDATE niches SET plans = plans + 1 WHERE id = ?", niche).Error
 }
 
-// Topic returns a topic as it is, or ErrNotFound.
-func (e *TopicEdit) Topic(id uint) (Topic, error) {
-	return first[Topic](e.tx.Where("niche_id = ? AND id = ?", e.niche, id))
+// Edit returns a topic as it is, or ErrNotFound.
+func (e *TopicTx) Edit(id uint) (TopicEdit, error) {
+	return first[TopicEdit](e.tx.Where("niche_id = ? AND id = ?", e.niche, id))
 }
 
 // All returns the niche's topics.
-func (e *TopicEdit) All() (topics []Topic, err error) {
+func (e *TopicTx) All() (topics []TopicEdit, err error) {
 	return topics, e.tx.Where("niche_id = ?", e.niche).Order("id").Find(&topics).Error
 }
 
 // Save writes a topic; one without an ID is made.
-func (e *TopicEdit) Save(t *Topic) error {
+func (e *TopicTx) Save(t *TopicEdit) error {
 	t.NicheID, t.ChangedAt = e.niche, e.now
 	if t.ID == 0 {
 		t.CreatedAt = e.now
@@ -179,11 +185,11 @@ func (e *TopicEdit) Save(t *Topic) error {
 }
 
 // Remove takes a topic out; its ideas are nobody's any more, and what hung on it hangs as proposed.
-func (e *TopicEdit) Remove(id uint) error {
+func (e *TopicTx) Remove(id uint) error {
 	if err := e.keep(id); err != nil {
 		return err
 	}
-	var spokes []Topic // or another topic that gets its ID would be their hub
+	var spokes []TopicEdit // or another topic that gets its ID would be their hub
 	err := e.tx.Where("niche_id = ? AND hub = ?", e.niche, strconv.FormatUint(uint64(id), 10)).Find(&spokes).Error
 	if err != nil {
 		return err
@@ -194,37 +200,37 @@ func (e *TopicEdit) Remove(id uint) error {
 			return err
 		}
 	}
-	var rows []Placement
+	var rows []Membership
 	if err := e.tx.Where("topic_id = ?", id).Find(&rows).Error; err != nil {
 		return err
 	}
 	for _, p := range rows {
 		e.keepPlace(p.IdeaID, p.TopicID)
 	}
-	return e.tx.Where("id = ? AND niche_id = ?", id, e.niche).Delete(&Topic{}).Error
+	return e.tx.Where("id = ? AND niche_id = ?", id, e.niche).Delete(&TopicEdit{}).Error
 }
 
 // keep notes what a topic was before its first change.
-func (e *TopicEdit) keep(id uint) error {
+func (e *TopicTx) keep(id uint) error {
 	if slices.Contains(e.before.Made, id) ||
-		slices.ContainsFunc(e.before.Topics, func(t Topic) bool { return t.ID == id }) {
+		slices.ContainsFunc(e.before.Topics, func(t TopicEdit) bool { return t.ID == id }) {
 		return nil
 	}
-	was, err := e.Topic(id)
+	was, err := e.Edit(id)
 	if err == nil {
 		e.before.Topics = append(e.before.Topics, was)
 	}
 	return err
 }
 
-func (e *TopicEdit) keepPlace(idea, topic uint) {
+func (e *TopicTx) keepPlace(idea, topic uint) {
 	if _, noted := e.before.Placed[idea]; !noted {
 		e.before.Placed[idea] = topic
 	}
 }
 
 // Put puts ideas of the niche in a topic; 0 is none. Those of other niches are ErrNotFound.
-func (e *TopicEdit) Put(topic uint, ideas []uint) error {
+func (e *TopicTx) Put(topic uint, ideas []uint) error {
 	ideas = slices.Compact(slices.Sorted(slices.Values(ideas)))
 	for part := range slices.Chunk(ideas, lookup) {
 		var there int64
@@ -234,7 +240,7 @@ func (e *TopicEdit) Put(topic uint, ideas []uint) error {
 		if int(there) < len(part) {
 			return ErrNotFound
 		}
-		var rows []Placement
+		var rows []Membership
 		if err := e.tx.Where("idea_id IN ?", part).Find(&rows).Error; err != nil {
 			return err
 		}
@@ -254,11 +260,11 @@ func (e *TopicEdit) Put(topic uint, ideas []uint) error {
 
 func setPlaces(tx *gorm.DB, niche, topic uint, ideas []uint) error {
 	if topic == 0 {
-		return tx.Where("idea_id IN ?", ideas).Delete(&Placement{}).Error
+		return tx.Where("idea_id IN ?", ideas).Delete(&Membership{}).Error
 	}
-	rows := make([]Placement, len(ideas))
+	rows := make([]Membership, len(ideas))
 	for i, idea := range ideas {
-		rows[i] = Placement{idea, niche, topic}
+		rows[i] = Membership{idea, niche, topic}
 	}
 	return tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(&rows, batch).Error
 }
@@ -296,7 +302,7 @@ func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err er
 			return err
 		}
 		if len(was.Made) > 0 {
-			if err := tx.Where("niche_id = ? AND id IN ?", niche, was.Made).Delete(&Topic{}).Error; err != nil {
+			if err := tx.Where("niche_id = ? AND id IN ?", niche, was.Made).Delete(&TopicEdit{}).Error; err != nil {
 				return err
 			}
 		}
@@ -325,8 +331,8 @@ func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err er
 	return says, err
 }
 
-// Plans is the number that grows with every change to a niche's topics.
-func (s *Store) Plans(ctx context.Context, niche uint) (n int64, err error) {
+// TopicsRevision is the number that grows with every change to a niche's topics.
+func (s *Store) TopicsRevision(ctx context.Context, niche uint) (n int64, err error) {
 	return n, s.read(ctx).Raw("SELECT plans FROM niches WHERE id = ?", niche).Scan(&n).Error
 }
 

@@ -14,7 +14,6 @@ import (
 	"time"
 
 	"gorm.io/gorm"
-	naming "gorm.io/gorm/schema"
 )
 
 // A whole niche is written as a ZIP file of JSON texts and of lists with a JSON object a line
@@ -74,11 +73,11 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(d *Seed) error { return each(recordOf(d)) })
 			}},
 			{"topics", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(t *Topic) error { return each(recordOf(t)) })
+				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(t *TopicEdit) error { return each(recordOf(t)) })
 			}},
 			{"placements", func(each func(any) error) error {
 				return eachRow(tx.Where("niche_id = ?", niche).Order("idea_id"),
-					func(p *Placement) error { return each(recordOf(p)) })
+					func(p *Membership) error { return each(recordOf(p)) })
 			}},
 			{"own_pages", func(each func(any) error) error {
 				return eachRow(tx.Where("niche_id = ?", niche).Order("url"), func(p *OwnPage) error { return each(recordOf(p)) })
@@ -159,7 +158,7 @@ func recordOf(row any) map[string]any {
 	out := map[string]any{}
 	v := reflect.ValueOf(row).Elem()
 	for i := range v.NumField() {
-		out[naming.NamingStrategy{}.ColumnName("", v.Type().Field(i).Name)] = v.Field(i).Interface()
+		out[ColumnOf(v.Type().Field(i))] = v.Field(i).Interface()
 	}
 	return out
 }
@@ -172,7 +171,7 @@ func readRecord(text []byte, row any) error {
 	}
 	v := reflect.ValueOf(row).Elem()
 	for i := range v.NumField() {
-		name := naming.NamingStrategy{}.ColumnName("", v.Type().Field(i).Name)
+		name := ColumnOf(v.Type().Field(i))
 		if m, ok := members[name]; ok {
 			if err := json.Unmarshal(m, v.Field(i).Addr().Interface()); err != nil {
 				return fmt.Errorf("%s: %w", name, err)
@@ -188,7 +187,7 @@ var ErrNoWhole = errors.New("it is not a whole niche")
 // ReadWhole makes a niche of such a file. check is asked for the niche and for every idea, and may
 // mend them or refuse. Nothing of a file that is refused stays.
 func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*Niche) error,
-	checkIdea func(*Idea) error, checkTopic func(*Topic) error) (n Niche, err error) {
+	checkIdea func(*Idea) error, checkTopic func(*TopicEdit) error) (n Niche, err error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
 		return n, fmt.Errorf("%w: %w", ErrNoWhole, err)
@@ -250,7 +249,7 @@ func (w *wholeReader) text(name string) ([]byte, error) {
 }
 
 func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) error,
-	checkTopic func(*Topic) error) error {
+	checkTopic func(*TopicEdit) error) error {
 	err := readList(ctx, w, "ideas", func(tx *gorm.DB, rows []Idea) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
@@ -328,9 +327,9 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 }
 
 // hands reads what was decided by hand on topics, and on my own pages.
-func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*Topic) error) error {
+func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*TopicEdit) error) error {
 	hubs := map[uint]string{}
-	err := readList(ctx, w, "topics", func(tx *gorm.DB, rows []Topic) error {
+	err := readList(ctx, w, "topics", func(tx *gorm.DB, rows []TopicEdit) error {
 		old := make([]uint, len(rows))
 		for i := range rows {
 			if err := check(&rows[i]); err != nil {
@@ -360,7 +359,7 @@ func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*Topic) 
 			if to := w.topics[uint(n)]; to != 0 {
 				hub = strconv.FormatUint(uint64(to), 10)
 			}
-			if err := tx.Model(&Topic{}).Where("id = ?", id).Update("hub", hub).Error; err != nil {
+			if err := tx.Model(&TopicEdit{}).Where("id = ?", id).Update("hub", hub).Error; err != nil {
 				return err
 			}
 		}
@@ -369,7 +368,7 @@ func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*Topic) 
 	if err != nil {
 		return err
 	}
-	err = readList(ctx, w, "placements", func(tx *gorm.DB, rows []Placement) error {
+	err = readList(ctx, w, "placements", func(tx *gorm.DB, rows []Membership) error {
 		for i := range rows {
 			rows[i].IdeaID, rows[i].TopicID, rows[i].NicheID = w.ids[rows[i].IdeaID], w.topics[rows[i].TopicID], niche
 			if rows[i].IdeaID == 0 || rows[i].TopicID == 0 {

@@ -37,7 +37,7 @@ func TestAnswersGrowOld(t *testing.T) {
 	})
 	put := func() int64 {
 		before := f.Asked.Load()
-		if _, err := s.Ask.AskSuggest(ctx, "moon", n.Locale()); err != nil {
+		if _, err := s.Ask.Suggest(ctx, "moon", n.Locale()); err != nil {
 			t.Fatal(err)
 		}
 		return f.Asked.Load() - before
@@ -53,7 +53,7 @@ func TestAnswersGrowOld(t *testing.T) {
 		t.Error("an old answer is not asked for again")
 	}
 	usual, _ := studytest.Begin(t, f, nil)
-	for _, a := range ask.Askings() {
+	for _, a := range ask.Services() {
 		if usual.Ask.Lifetime(a.Question) != a.Life || a.Life == 0 || a.Source == "" {
 			t.Errorf("%s: %+v", a.Question, a)
 		}
@@ -64,7 +64,7 @@ func TestAnswersGrowOld(t *testing.T) {
 func TestTheDayBegins(t *testing.T) {
 	now := time.Date(2026, 11, 26, 23, 59, 0, 0, time.UTC)
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget, o.Now = 5000, func() time.Time { return now } })
-	put := func(phrase string) error { _, err := s.Ask.AskResults(ctx, phrase, n.Locale()); return err }
+	put := func(phrase string) error { _, err := s.Ask.Results(ctx, phrase, n.Locale()); return err }
 	var over *ask.BudgetError
 	if put("a") != nil || put("b") != nil || !errors.As(put("c"), &over) {
 		t.Error("two lookups of $0.002 fit in a budget of $0.005, and a third one does not")
@@ -95,14 +95,14 @@ func TestMoneyIsSetAside(t *testing.T) {
 
 func TestEstimateOfGathering(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Prices[ask.Suggestions] = 10 })
-	plan := gather.GatherPlan{Seeds: []string{"moon", "mars"}, Letters: true}
-	e, err := s.Gathering.EstimateGather(ctx, n, plan)
+	plan := gather.Plan{Seeds: []string{"moon", "mars"}, Letters: true}
+	e, err := s.Gathering.Estimate(ctx, n, plan)
 	// 27 suggestions a seed and one batch of demand, of 100 phrases at 100.
-	if err != nil || e.Lookups != 2*28 || e.Micros != 2*27*10+2*market.DemandBatch*100 || e.Kept != 0 || e.Timed {
+	if err != nil || e.Lookups != 2*28 || e.Micros != 2*27*10+2*market.DemandBatch*100 || e.Fresh != 0 || e.Timed {
 		t.Errorf("%+v, %v", e, err)
 	}
 	studytest.Gather(t, s, n, "moon")
-	if e, _ := s.Gathering.EstimateGather(ctx, n, plan); e.Lookups != 27+2 || e.Kept != 27 || !e.Timed {
+	if e, _ := s.Gathering.Estimate(ctx, n, plan); e.Lookups != 27+2 || e.Fresh != 27 || !e.Timed {
 		t.Errorf("with the answers for one seed at hand: %+v", e)
 	}
 }
@@ -127,9 +127,9 @@ func TestDemandFillsTheColumns(t *testing.T) {
 	f := &seasonal{}
 	s, n := studytest.Begin(t, &f.Fake, func(o *studytest.Setup) { o.Market.Demand = f })
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,cpc\nmoon,0.70\n"))
-	j, err := s.Gathering.GatherDemand(ctx, n)
+	j, err := s.Gathering.LookUpSearches(ctx, n)
 	studytest.Finish(t, s, j, err)
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	idea := studytest.Tell(t, s, n, studytest.Named(b, "moon")).Idea
 	if v := idea.Value(sieve.Coming); sieve.Coming.NameOf(v) != "seasonal" {
 		t.Errorf("season %v", v)
@@ -141,7 +141,7 @@ func TestDemandFillsTheColumns(t *testing.T) {
 	if v := idea.Value(sieve.CPC); v.Number != 0.7 {
 		t.Errorf("cost %v", v)
 	}
-	if left := b.Pass(sieve.Sieve{Meshes: []sieve.Mesh{sieve.Choosing(sieve.BySeason, "seasonal")}}).Count; left != 1 {
+	if left := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.Choosing(sieve.BySeason, "seasonal")}}).Count; left != 1 {
 		t.Errorf("%d ideas have a season", left)
 	}
 }
@@ -156,7 +156,7 @@ func TestFiguresFillGaps(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	idea := studytest.Tell(t, s, n, studytest.Named(b, "moon")).Idea
 	if idea.Value(sieve.CPC).Number != 0.3 || idea.Value(sieve.Searches).Number != 90 {
 		t.Errorf("cost %v, searches %v", idea.Value(sieve.CPC), idea.Value(sieve.Searches))
@@ -172,11 +172,11 @@ func TestFiguresFillGaps(t *testing.T) {
 func TestARefusedPhraseSaysWhy(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{Refuses: "forbidden"}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("forbidden fruit"))
-	j, err := s.Gathering.GatherDemand(ctx, n)
+	j, err := s.Gathering.LookUpSearches(ctx, n)
 	if v := studytest.Finish(t, s, j, err); v.Failed != 1 || !strings.Contains(v.Message, "done but for 1 of 1") {
 		t.Errorf("%+v", v)
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	if idea := studytest.Tell(t, s, n, studytest.Named(b, "forbidden fruit")).Idea; !strings.Contains(idea.DemandError, "not that") {
 		t.Errorf("%+v", idea)
 	}
@@ -187,14 +187,14 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 	f := &studytest.Fake{Refuses: "one"}
 	s, n := studytest.Begin(t, f, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("one\ntwo\nthree"))
-	b, _ := s.Ideas.Board(ctx, n)
-	j, err := s.Results.Judge(ctx, n, b.Named("one", "two", "three"), false)
+	b, _ := s.Ideas.Table(ctx, n)
+	j, err := s.Results.LookUp(ctx, n, b.Named("one", "two", "three"), false)
 	v := studytest.Finish(t, s, j, err)
 	if v.Failed != 1 || v.Done != 2 || v.Message != "done but for 1 of 3" || len(v.Failures) != 1 {
 		t.Fatalf("%+v", v)
 	}
 	f.Refuses = ""
-	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+	if err := s.Jobs.Resume(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
 	if v = studytest.Finish(t, s, j, nil); v.Failed != 0 || v.Done != 3 || v.Message != "" || v.Ended.IsZero() {
@@ -204,18 +204,18 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 
 func TestALookupHasABound(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	many := make([]uint, results.MostJudged+1)
+	many := make([]uint, results.MostLookedUp+1)
 	for i := range many {
 		many[i] = uint(i + 1)
 	}
 	var invalid *input.Error
-	if _, err := s.Results.Judge(ctx, n, many, false); !errors.As(err, &invalid) || !strings.Contains(invalid.Reason, "20000") {
+	if _, err := s.Results.LookUp(ctx, n, many, false); !errors.As(err, &invalid) || !strings.Contains(invalid.Reason, "20000") {
 		t.Errorf("judge: %v", err)
 	}
-	if _, err := s.Results.EstimateJudge(ctx, n, many); !errors.As(err, &invalid) {
+	if _, err := s.Results.Estimate(ctx, n, results.Top(), many); !errors.As(err, &invalid) {
 		t.Errorf("estimate: %v", err)
 	}
-	if _, err := s.Results.Judge(ctx, n, []uint{99}, false); !errors.Is(err, input.ErrNotFound) {
+	if _, err := s.Results.LookUp(ctx, n, []uint{99}, false); !errors.Is(err, input.ErrNotFound) {
 		t.Errorf("an idea that is not there: %v", err)
 	}
 }
@@ -236,8 +236,8 @@ func TestLockedIsMarked(t *testing.T) {
 func TestOneReckoningAtATime(t *testing.T) {
 	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
-	b, _ := s.Ideas.Board(ctx, n)
-	j, err := s.Results.Judge(ctx, n, b.Named("star chart"), false)
+	b, _ := s.Ideas.Table(ctx, n)
+	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	studytest.Finish(t, s, j, err)
 	old := store.Job{NicheID: n.ID, Kind: results.ReckonJob, State: store.Paused, Params: results.Reckoning(false)}
 	if err := st.CreateJob(ctx, &old, []string{`{"ideas":[1]}`}); err != nil {
@@ -249,7 +249,7 @@ func TestOneReckoningAtATime(t *testing.T) {
 		t.Fatal(err)
 	}
 	studytest.Finish(t, s, *job, nil)
-	if v, _ := s.Jobs.Job(ctx, n.ID, old.ID); v.State != jobs.Cancelled {
+	if v, _ := s.Jobs.Get(ctx, n.ID, old.ID); v.State != jobs.Cancelled {
 		t.Errorf("the old one is %s", v.State)
 	}
 	if _, job, _ := s.Results.ChangeNiche(ctx, n); job == nil {
@@ -262,9 +262,9 @@ func TestOneReckoningAtATime(t *testing.T) {
 func TestDamagedEvidence(t *testing.T) {
 	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Named("star chart", "moon map", "red torch")
-	j, err := s.Results.Judge(ctx, n, ids, false)
+	j, err := s.Results.LookUp(ctx, n, ids, false)
 	studytest.Finish(t, s, j, err)
 	was := studytest.Tell(t, s, n, ids[2])
 	for k, d := range []store.Document{{Version: 2, Body: []byte("{")}, {Version: 99, Body: []byte("{}")}} {
@@ -299,7 +299,7 @@ func TestDamagedEvidence(t *testing.T) {
 			t.Errorf("supposed: %v", err)
 		}
 	}
-	j, err = s.Results.Judge(ctx, n, ids, false)
+	j, err = s.Results.LookUp(ctx, n, ids, false)
 	studytest.Finish(t, s, j, err)
 	if st := studytest.Tell(t, s, n, ids[0]); st.Evidence == nil || st.Idea.JudgeError != "" {
 		t.Errorf("after it was looked up anew: %+v", st.Idea)
@@ -310,9 +310,9 @@ func TestDamagedEvidence(t *testing.T) {
 func TestANewStandingChangesTheChance(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	id := studytest.Named(b, "star chart")
-	j, err := s.Results.Judge(ctx, n, []uint{id}, false)
+	j, err := s.Results.LookUp(ctx, n, []uint{id}, false)
 	studytest.Finish(t, s, j, err)
 	was := studytest.Tell(t, s, n, id)
 	n.OwnSite = "site1.example" // which two sites link to
@@ -335,7 +335,7 @@ func TestANewStandingChangesTheChance(t *testing.T) {
 func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, &studytest.Fake{}, path, nil)
-	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
 	st.SetCalibration(ctx, n.ID, "an old one", niches.FormerlyWellMade[0])
 	old := store.Job{NicheID: n.ID, Kind: results.ReckonJob, State: store.Running, Params: results.Reckoning(true)}
@@ -347,10 +347,10 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 		t.Fatalf("%+v, %v", jobs, err)
 	}
 	studytest.Finish(t, s, jobs[0], nil)
-	if got, _ := s.Niches.Niche(ctx, n.ID); got.Calibration != niches.CalibrationName {
+	if got, _ := s.Niches.Get(ctx, n.ID); got.Calibration != niches.CalibrationName {
 		t.Errorf("reckoned with %q", got.Calibration)
 	}
-	if all, _ := s.Jobs.Jobs(ctx, n.ID, 10); len(all) != 1 {
+	if all, _ := s.Jobs.List(ctx, n.ID, 10); len(all) != 1 {
 		t.Errorf("there are %d jobs", len(all))
 	}
 }
@@ -359,7 +359,7 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 func TestEurosAreNoDollars(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,searches,cpc\nmoon,100,€0.50\nmars,100,$0.20\n"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	for phrase, known := range map[string]bool{"moon": false, "mars": true} {
 		st := studytest.Tell(t, s, n, studytest.Named(b, phrase))
 		if part := st.Commercial.Parts[2]; part.Known != known {
@@ -380,7 +380,7 @@ func TestNoFormulas(t *testing.T) {
 		o.Market.Names[ask.Demand] = "=cmd|' /C calc'!A0"
 	})
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon"))
-	j, err := s.Gathering.GatherDemand(ctx, n)
+	j, err := s.Gathering.LookUpSearches(ctx, n)
 	studytest.Finish(t, s, j, err)
 	if out := studytest.Export(t, s, n, sieve.Sieve{}, "csv"); strings.Contains(out, ",=cmd") || !strings.Contains(out, "'=cmd") {
 		t.Error(out)
@@ -408,7 +408,7 @@ func TestExportsAreWhole(t *testing.T) {
 	if !strings.HasPrefix(lines[0], want) { // what was there first keeps its place
 		t.Errorf("columns %s", lines[0])
 	}
-	if out := studytest.Export(t, s, n, sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}, "json"); out != "[]\n" {
+	if out := studytest.Export(t, s, n, sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}, "json"); out != "[]\n" {
 		t.Errorf("nothing is written %q", out)
 	}
 }

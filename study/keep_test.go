@@ -47,7 +47,7 @@ func TestCopiesOfTheDays(t *testing.T) {
 		t.Error("a file of somebody else's is gone")
 	}
 	copied, _ := studytest.Open(t, &studytest.Fake{}, filepath.Join(folder, "cleverniche-"+now.Format(time.DateOnly)+".db"), nil)
-	b, err := copied.Ideas.Board(ctx, n)
+	b, err := copied.Ideas.Table(ctx, n)
 	if err != nil || b.Len() != 1 {
 		t.Errorf("%d ideas in the copy, %v", b.Len(), err)
 	}

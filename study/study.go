@@ -45,7 +45,7 @@ type Study struct {
 	Results   *results.Researcher
 	Gathering *gather.Gatherer
 	Topics    *topics.Grouper
-	Plan      *articles.Planner
+	Articles  *articles.Planner
 	Briefs    *briefs.Writer
 	Files     *files.Exporter
 
@@ -72,12 +72,12 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Results = results.New(st, s.Ask, s.Niches, s.Jobs, o.Suffixes, o.Log)
 	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas)
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
-	s.Plan = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
-	s.Briefs = briefs.New(s.Results, s.Topics, s.Plan)
-	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Plan, s.Briefs)
+	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
+	s.Briefs = briefs.New(s.Results, s.Topics, s.Articles)
+	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.Gathering.Kinds()...)
 	s.Jobs.Add(s.Results.Kinds()...)
-	s.Jobs.Add(s.Plan.Kinds()...)
+	s.Jobs.Add(s.Articles.Kinds()...)
 	return s
 }
 
@@ -92,7 +92,7 @@ func (s *Study) Ready(ctx context.Context) error {
 	if t := s.damage.Load(); t != nil {
 		return t
 	}
-	_, err := s.Niches.Niches(ctx)
+	_, err := s.Niches.All(ctx)
 	return err
 }
 

@@ -22,6 +22,7 @@ import (
 	"cleverniche/study/jobs"
 	"cleverniche/study/money"
 	"cleverniche/study/niches"
+	"cleverniche/study/results"
 	"cleverniche/study/studytest"
 )
 
@@ -43,14 +44,14 @@ func TestCheckNiche(t *testing.T) {
 		bad := good
 		change(&bad)
 		var invalid *input.Error
-		if _, err := s.Niches.CheckNiche(bad); !errors.As(err, &invalid) || invalid.Field != field {
+		if _, err := s.Niches.Check(bad); !errors.As(err, &invalid) || invalid.Field != field {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
-	if _, err := s.Niches.CreateNiche(ctx, niches.Niche{Name: "SKY", Country: "US", Language: "en"}); err == nil {
+	if _, err := s.Niches.Create(ctx, niches.Niche{Name: "SKY", Country: "US", Language: "en"}); err == nil {
 		t.Error("two niches have one name")
 	}
-	if de, err := s.Niches.CheckNiche(good); err != nil || de.Currency != "EUR" {
+	if de, err := s.Niches.Check(good); err != nil || de.Currency != "EUR" {
 		t.Errorf("Germany pays in %s, %v", de.Currency, err)
 	}
 }
@@ -62,7 +63,7 @@ func TestGather(t *testing.T) {
 	if v.State != store.Done || v.Total != 1+26+14+1 || v.Done != v.Total {
 		t.Fatalf("job %+v", v)
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	if want := 1 + 2*41 + 1; b.Len() != want { // the seed, two for each question, one shared
 		t.Errorf("%d ideas, want %d", b.Len(), want)
 	}
@@ -105,7 +106,7 @@ func TestReadSeeds(t *testing.T) {
 func TestSourceStopsInTheMiddle(t *testing.T) {
 	f := &studytest.Fake{Slow: 3 * time.Millisecond}
 	s, n := studytest.Begin(t, f, nil)
-	j, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{"moon", "mars"}, Letters: true, Questions: true})
+	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon", "mars"}, Letters: true, Questions: true})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -118,12 +119,12 @@ func TestSourceStopsInTheMiddle(t *testing.T) {
 		v.Done == v.Total {
 		t.Fatalf("stopped job: %+v", v)
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	if b.Len() == 0 {
 		t.Error("nothing was kept")
 	}
 	f.Down.Store(false)
-	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+	if err := s.Jobs.Resume(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
 	if v = studytest.Finish(t, s, j, nil); v.State != store.Done || v.Done != v.Total {
@@ -160,8 +161,8 @@ func TestTakenUpAfterTheEnd(t *testing.T) {
 	f := &studytest.Fake{Slow: 5 * time.Millisecond}
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, f, path, nil)
-	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	j, _ := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{"moon"}, Letters: true})
+	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	j, _ := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Letters: true})
 	for f.Asked.Load() < 8 {
 		time.Sleep(time.Millisecond)
 	}
@@ -173,7 +174,7 @@ func TestTakenUpAfterTheEnd(t *testing.T) {
 	next, _ := studytest.Open(t, f, path, nil)
 	next.Jobs.Watch()
 	for range 1000 {
-		if v, _ := next.Jobs.Job(ctx, n.ID, j.ID); v.State == store.Done {
+		if v, _ := next.Jobs.Get(ctx, n.ID, j.ID); v.State == store.Done {
 			if v.Done != v.Total || done.Done == 0 || done.Done == done.Total {
 				t.Errorf("job %+v, was at %+v", v, done)
 			}
@@ -190,13 +191,13 @@ func TestWaitedForElsewhere(t *testing.T) {
 	f := &studytest.Fake{Slow: 5 * time.Millisecond}
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, f, path, nil)
-	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
 	next, _ := studytest.Open(t, f, path, nil)
-	j, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{"moon"}, Letters: true})
+	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Letters: true})
 	if v := studytest.Finish(t, next, j, err); v.State != store.Done || v.Done != v.Total {
 		t.Errorf("while the other works: %+v", v)
 	}
-	j, _ = s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{"mars"}, Letters: true})
+	j, _ = s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"mars"}, Letters: true})
 	s.Close()
 	row, _ := st.Job(ctx, j.ID)
 	if held, err := st.Claim(ctx, row, "killed"); !held || err != nil {
@@ -210,23 +211,23 @@ func TestWaitedForElsewhere(t *testing.T) {
 func TestPauseAndCancel(t *testing.T) {
 	f := &studytest.Fake{Slow: 4 * time.Millisecond}
 	s, n := studytest.Begin(t, f, nil)
-	j, _ := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{"moon"}, Letters: true})
-	if err := s.Jobs.PauseJob(ctx, n.ID, j.ID); err != nil {
+	j, _ := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Letters: true})
+	if err := s.Jobs.Pause(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
-	if v, _ := s.Jobs.Job(ctx, n.ID, j.ID); v.State != store.Paused {
+	if v, _ := s.Jobs.Get(ctx, n.ID, j.ID); v.State != store.Paused {
 		t.Errorf("paused job is %s", v.State)
 	}
-	s.Jobs.GoOn(ctx, n.ID, j.ID)
-	s.Jobs.CancelJob(ctx, n.ID, j.ID)
-	if v, _ := s.Jobs.Job(ctx, n.ID, j.ID); v.State != store.Cancelled {
+	s.Jobs.Resume(ctx, n.ID, j.ID)
+	s.Jobs.Cancel(ctx, n.ID, j.ID)
+	if v, _ := s.Jobs.Get(ctx, n.ID, j.ID); v.State != store.Cancelled {
 		t.Errorf("cancelled job is %s", v.State)
 	}
-	s.Jobs.GoOn(ctx, n.ID, j.ID)
-	if v, _ := s.Jobs.Job(ctx, n.ID, j.ID); v.State != store.Cancelled {
+	s.Jobs.Resume(ctx, n.ID, j.ID)
+	if v, _ := s.Jobs.Get(ctx, n.ID, j.ID); v.State != store.Cancelled {
 		t.Errorf("a cancelled job went on: %s", v.State)
 	}
-	if _, err := s.Jobs.Job(ctx, n.ID+1, j.ID); !errors.Is(err, input.ErrNotFound) {
+	if _, err := s.Jobs.Get(ctx, n.ID+1, j.ID); !errors.Is(err, input.ErrNotFound) {
 		t.Errorf("a job of another niche: %v", err)
 	}
 }
@@ -235,19 +236,19 @@ func TestJudge(t *testing.T) {
 	f := &studytest.Fake{Refuses: "refused"}
 	s, n := studytest.Begin(t, f, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nrefused phrase\nmoon map"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	ids := []uint{studytest.Named(b, "star chart"), studytest.Named(b, "refused phrase"), studytest.Named(b, "moon map")}
-	e, err := s.Results.EstimateJudge(ctx, n, ids)
+	e, err := s.Results.Estimate(ctx, n, results.Top(), ids)
 	if err != nil || e.Lookups != 3+3*20 || e.Micros != 3*2000+30*1000 {
 		t.Errorf("estimate %+v, %v", e, err)
 	}
-	j, err := s.Results.Judge(ctx, n, ids, false)
+	j, err := s.Results.LookUp(ctx, n, ids, false)
 	v := studytest.Finish(t, s, j, err)
 	if v.State != store.Done || v.Failed != 1 || v.Found != 2 || v.CostMicros > e.Micros || v.CostMicros == 0 {
 		t.Errorf("job %+v", v)
 	}
 	// Two of the three have results at hand, each with one page that could not be had.
-	if e, err := s.Results.EstimateJudge(ctx, n, ids); err != nil || e.Kept != 2 || e.Lookups != 1+20+2 {
+	if e, err := s.Results.Estimate(ctx, n, results.Top(), ids); err != nil || e.Fresh != 2 || e.Lookups != 1+20+2 {
 		t.Errorf("estimate of what is left %+v, %v", e, err)
 	}
 	story := studytest.Tell(t, s, n, ids[0])
@@ -264,11 +265,11 @@ func TestJudge(t *testing.T) {
 		t.Errorf("the refused idea: %+v", story.Idea)
 	}
 	before := f.Asked.Load()
-	j, err = s.Results.Judge(ctx, n, ids[:1], false)
+	j, err = s.Results.LookUp(ctx, n, ids[:1], false)
 	if studytest.Finish(t, s, j, err); f.Asked.Load() != before {
 		t.Error("what is at hand was asked again")
 	}
-	j, err = s.Results.Judge(ctx, n, ids[:1], true)
+	j, err = s.Results.LookUp(ctx, n, ids[:1], true)
 	if studytest.Finish(t, s, j, err); f.Asked.Load() != before+1+10+1 { // results, ten pages' links, the graph
 		t.Errorf("asking again asked %d questions", f.Asked.Load()-before)
 	}
@@ -290,17 +291,17 @@ func TestJudge(t *testing.T) {
 func TestBudgetAndMissingSource(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget = 30_000 })
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("a b\nc d e\nf g h i\nj"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Pass(sieve.Sieve{}).IDs(0, -1)
-	j, err := s.Results.Judge(ctx, n, ids, false)
+	j, err := s.Results.LookUp(ctx, n, ids, false)
 	if v := studytest.Finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "budget of $0.03") ||
 		v.CostMicros > 30_000 {
 		t.Errorf("job %s: %s, cost %d", v.State, v.Message, v.CostMicros)
 	}
 	s, n = studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Search = nil })
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("a b"))
-	b, _ = s.Ideas.Board(ctx, n)
-	j, err = s.Results.Judge(ctx, n, b.Pass(sieve.Sieve{}).IDs(0, -1), false)
+	b, _ = s.Ideas.Table(ctx, n)
+	j, err = s.Results.LookUp(ctx, n, b.Pass(sieve.Sieve{}).IDs(0, -1), false)
 	if v := studytest.Finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "--results") {
 		t.Errorf("job %s: %s", v.State, v.Message)
 	}
@@ -316,9 +317,9 @@ func TestImportAndExport(t *testing.T) {
 	if _, err := s.Ideas.Import(ctx, n, "x", strings.NewReader(" \n")); err == nil {
 		t.Error("an empty list is taken")
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	s.Ideas.Decide(ctx, n.ID, []uint{studytest.Named(b, "best moon map")}, sieve.Kept)
-	out := studytest.Export(t, s, n, sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}, "csv")
+	out := studytest.Export(t, s, n, sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}, "csv")
 	rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
 	if err != nil || len(rows) != 2 || rows[1][0] != "best moon map" || rows[1][2] != "120" || rows[1][4] != "0.50" ||
 		!strings.HasSuffix(out, "\r\n") {
@@ -352,24 +353,24 @@ func TestHarmless(t *testing.T) {
 func TestBoardFollowsOtherPrograms(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, _ := studytest.Open(t, &studytest.Fake{}, path, nil)
-	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	if b, _ := s.Ideas.Board(ctx, n); b.Len() != 0 {
+	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	if b, _ := s.Ideas.Table(ctx, n); b.Len() != 0 {
 		t.Fatal("a new niche has ideas")
 	}
 	other, _ := studytest.Open(t, &studytest.Fake{}, path, nil)
 	other.Ideas.Import(ctx, n, "x", strings.NewReader("one\ntwo\nthree words here"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	if b.Len() != 3 {
 		t.Fatalf("%d ideas are seen", b.Len())
 	}
 	other.Ideas.Decide(ctx, n.ID, []uint{studytest.Named(b, "two")}, sieve.Dropped)
-	b, _ = s.Ideas.Board(ctx, n)
-	open := sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}}
+	b, _ = s.Ideas.Table(ctx, n)
+	open := sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}
 	if b.Pass(open).Count != 2 || b.Len() != 3 {
 		t.Error("another program's decision is not seen")
 	}
 	stops, found := b.LetThrough("Two", open)
-	if !found || len(stops) != 1 || open.Meshes[stops[0].At].By != sieve.ByDecision ||
+	if !found || len(stops) != 1 || open.Filters[stops[0].At].By != sieve.ByDecision ||
 		!stops[0].Out {
 		t.Errorf("why not: %+v %v", stops, found)
 	}

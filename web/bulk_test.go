@@ -89,7 +89,7 @@ func TestSeveralAtOnce(t *testing.T) {
 		"but": {"1", "999"}}, true); !strings.Contains(body, "2 ideas") {
 		t.Errorf("all but one: %s", body)
 	}
-	b, _ := s.study.Ideas.Board(context.Background(), s.niche)
+	b, _ := s.study.Ideas.Table(context.Background(), s.niche)
 	if kept := b.Table.Count(sieve.OnlyDecided(sieve.Kept)); kept != 2 {
 		t.Errorf("%d are kept", kept)
 	}

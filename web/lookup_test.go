@@ -185,7 +185,7 @@ func TestSettingsPage(t *testing.T) {
 	if status, _, body := s.post("/niches/1/settings", form, false); status != 200 || !strings.Contains(body, "Saved.") {
 		t.Errorf("%d", status)
 	}
-	n, _ := s.study.Niches.Niche(context.Background(), 1)
+	n, _ := s.study.Niches.Get(context.Background(), 1)
 	if n.PlannedLinks != 3 || n.Country != "GB" || n.OwnSite != "mine.example" || n.VisitMicros != 50_000 {
 		t.Errorf("kept: %+v", n)
 	}
@@ -252,7 +252,7 @@ func TestLargeUploadIsRefused(t *testing.T) {
 	if err == nil && resp.StatusCode < 400 {
 		t.Errorf("41 MB are taken: %d", resp.StatusCode)
 	}
-	if b, _ := s.study.Ideas.Board(context.Background(), s.niche); b.Len() != 0 {
+	if b, _ := s.study.Ideas.Table(context.Background(), s.niche); b.Len() != 0 {
 		t.Error("something of it went in")
 	}
 }
@@ -272,7 +272,7 @@ func openAt(t testing.TB, m ask.Market, o study.Options, now func() time.Time) *
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { s.Close(); st.Close() })
-	n, err := s.Niches.CreateNiche(context.Background(), niches.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
+	n, err := s.Niches.Create(context.Background(), niches.Niche{Name: "Sky <b>", Country: "US", Language: "en"})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -88,7 +88,7 @@ func TestALargeTopic(t *testing.T) {
 		list.WriteString("\n")
 	}
 	s.add(list.String())
-	n, err := s.study.Niches.Niche(context.Background(), 1)
+	n, err := s.study.Niches.Get(context.Background(), 1)
 	if err == nil {
 		_, err = s.study.Topics.Regroup(context.Background(), n, niches.ScopeAll, 3)
 	}

@@ -135,7 +135,7 @@ func TestTheTrailCounts(t *testing.T) {
 
 func TestTheStartPageOpensTheLastNiche(t *testing.T) {
 	s := open(t)
-	s.study.Niches.CreateNiche(context.Background(), niches.Niche{Name: "Other", Country: "US", Language: "en"})
+	s.study.Niches.Create(context.Background(), niches.Niche{Name: "Other", Country: "US", Language: "en"})
 	for _, id := range []string{"1", "2", "1"} {
 		time.Sleep(2 * time.Millisecond)
 		s.get("/niches/" + id + "/gather")

@@ -55,7 +55,7 @@ func TestSievesAreKept(t *testing.T) {
 	}
 	_, body = post("/1/delete", nil)
 	holds(t, body, "Deleted “Long nights”", "Put it back", "&#34;name&#34;: &#34;Long nights&#34;")
-	if n, _ := s.study.Niches.Niche(context.Background(), 1); n.UsualSieve != 0 {
+	if n, _ := s.study.Niches.Get(context.Background(), 1); n.UsualSieve != 0 {
 		t.Error("what was deleted is usual still")
 	}
 	holds(t, s.get("/niches/1/sift"), "<b>3</b> left of 3")
@@ -97,7 +97,7 @@ func TestFilesOfSieves(t *testing.T) {
 			t.Errorf("%.80s: %d, %q is not said", file, status, says)
 		}
 	}
-	if list, err := s.study.Sieves.Sieves(context.Background()); err != nil || list[len(list)-1].Name != "<b>" ||
+	if list, err := s.study.Sieves.All(context.Background()); err != nil || list[len(list)-1].Name != "<b>" ||
 		list[len(list)-2].ID != 0 {
 		t.Errorf("%v %v", list, err)
 	}

@@ -125,7 +125,7 @@ func sift() func() {
 	return func() {
 		k++ // no bar is where it was before, so nothing is remembered
 		off := k / 1e6
-		res := table.Pass([]sieve.Mesh{sieve.At(sieve.ByLength, 2+off), sieve.At(sieve.ByLeastSearches, 100+off),
+		res := table.Pass([]sieve.Filter{sieve.At(sieve.ByLength, 2+off), sieve.At(sieve.ByLeastSearches, 100+off),
 			sieve.At(sieve.ByMostSearches, 4900+off), sieve.At(sieve.ByCost, 0.2+off),
 			sieve.At(sieve.ByMostDifficulty, 80+off), sieve.At(sieve.ByLeastFootholds, 1+off),
 			sieve.At(sieve.ByVisits, 5+off), sieve.At(sieve.ByLinks, 300+off)})
@@ -157,7 +157,7 @@ print("seconds", (time.perf_counter() - b) / 20)
 
 func grouping(n int) func() {
 	ideas := wordings(n)
-	return func() { topic.Group(ideas, topic.Shared) }
+	return func() { topic.ByResults(ideas, topic.Shared) }
 }
 
 // averageLinkage merges by the chances of all pairs, which it need not find.

@@ -67,12 +67,12 @@ func invented(m difficulty.Model, n int) []Sample {
 func TestFitFindsTheTruth(t *testing.T) {
 	truth := difficulty.Model{Curve: 0.5, Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}}
 	for i, asks := range []float64{1, 4, -5} {
-		taste := difficulty.Taste{Name: fmt.Sprint("1.", i+1), Weight: 1. / 3, Tau: 5,
+		taste := difficulty.EngineWeights{Name: fmt.Sprint("1.", i+1), Weight: 1. / 3, Tau: 5,
 			Ten: difficulty.Weights{Page: 0.3, Site: 0.3, Fit: 0.5}}
 		for j, above := range []float64{12, 7, 3, -2, -5, -9, -13, -18} {
 			taste.Steps = append(taste.Steps, difficulty.Step{Rank: goals[j], Above: above + asks - 8})
 		}
-		truth.Tastes = append(truth.Tastes, taste)
+		truth.Engines = append(truth.Engines, taste)
 	}
 	samples := invented(truth, 6000)
 	f, err := fit(samples, difficulty.Model{Curve: 0.5})
@@ -86,16 +86,16 @@ func TestFitFindsTheTruth(t *testing.T) {
 			t.Errorf("the weight of %s is off by %.3f", name, d)
 		}
 	}
-	if m.Tastes, err = tastes(samples, m, 1); err != nil {
+	if m.Engines, err = tastes(samples, m, 1); err != nil {
 		t.Fatal(err)
 	}
 	m = rounded(m)
-	for i, taste := range m.Tastes {
+	for i, taste := range m.Engines {
 		alone, known := []float64{0, 0, 0}, []float64{0, 0, 0}
 		alone[i], known[i] = 1, 1
 		for _, k := range []int{1, 5, 10} {
 			got := m.Weighed(alone).Needed(field(samples[0]), k)
-			if want := truth.Weighed(known).Needed(field(samples[0]), k); taste.Name != truth.Tastes[i].Name ||
+			if want := truth.Weighed(known).Needed(field(samples[0]), k); taste.Name != truth.Engines[i].Name ||
 				math.Abs(got-want) > 2 {
 				t.Errorf("taste %s asks %.1f for the first %d, not %.1f", taste.Name, got, k, want)
 			}
@@ -120,7 +120,7 @@ func TestFitFindsTheTruth(t *testing.T) {
 
 func TestThreshold(t *testing.T) {
 	m := difficulty.Model{Curve: 1, Weights: difficulty.Weights{Fit: 1},
-		Tastes: []difficulty.Taste{{Weight: 1, Tau: 5}}}
+		Engines: []difficulty.EngineWeights{{Weight: 1, Tau: 5}}}
 	try := func(fit float64, position int) Sample {
 		return Sample{Mine: difficulty.Signals{Fit: fit}, Rivals: make([]difficulty.Signals, 10), Position: position}
 	}

@@ -171,7 +171,7 @@ func fit(samples []Sample, m difficulty.Model) (fitted, error) {
 		return fitted{}, fmt.Errorf("a weight of strength is not positive: %v", w[:3])
 	}
 	m.Weights = difficulty.Weights{Page: w[0] / sum, Site: w[1] / sum, Fit: w[2] / sum}
-	m.Tastes = []difficulty.Taste{tasteOf("all", 1/sum, w[3:], intercepts)}
+	m.Engines = []difficulty.EngineWeights{tasteOf("all", 1/sum, w[3:], intercepts)}
 	return fitted{model: m, likelihood: r.likelihood}, nil
 }
 
@@ -296,9 +296,9 @@ func rounded(m difficulty.Model) difficulty.Model {
 	to := func(v, unit float64) float64 { return math.Round(v/unit) * unit }
 	m.Weights.Page, m.Weights.Site = to(m.Weights.Page, 0.001), to(m.Weights.Site, 0.001)
 	m.Weights.Fit = to(1-m.Weights.Page-m.Weights.Site, 0.001)
-	m.Tastes = slices.Clone(m.Tastes)
-	for i := range m.Tastes {
-		t := &m.Tastes[i]
+	m.Engines = slices.Clone(m.Engines)
+	for i := range m.Engines {
+		t := &m.Engines[i]
 		t.Tau = to(t.Tau, 0.01)
 		t.Ten = difficulty.Weights{Page: to(t.Ten.Page, 0.001), Site: to(t.Ten.Site, 0.001), Fit: to(t.Ten.Fit, 0.001)}
 		t.Steps = slices.Clone(t.Steps)

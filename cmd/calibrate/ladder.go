@@ -93,7 +93,7 @@ func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
 		return 0, false
 	}
 	tau := 0.0
-	for _, t := range m.Tastes {
+	for _, t := range m.Engines {
 		tau += t.Weight * t.Tau
 	}
 	least, at := math.Inf(1), 0.0

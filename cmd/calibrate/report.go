@@ -45,10 +45,10 @@ func calibrate(p plan, train, known, test []Sample) (*report, error) {
 	if r.penalty, r.losses, err = bestPenalty(train, m); err != nil {
 		return nil, err
 	}
-	if m.Tastes, err = tastes(train, m, r.penalty); err != nil {
+	if m.Engines, err = tastes(train, m, r.penalty); err != nil {
 		return nil, err
 	}
-	m.Name = fmt.Sprintf("%s, %d tastes of worlds %s", p.day.Format("2 January 2006"), len(m.Tastes), numbers(p.train))
+	m.Name = fmt.Sprintf("%s, %d tastes of worlds %s", p.day.Format("2 January 2006"), len(m.Engines), numbers(p.train))
 	r.model = rounded(m)
 	r.trainFits = forecasts(r.model, train, difficulty.PageOne, nil)
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive, difficulty.TopThree} {
@@ -123,7 +123,7 @@ func (r *report) writeConstants(p func(string, ...any)) {
 		p("| %g | %.4f%s |", penalties[i], loss, map[bool]string{true: ", the least"}[penalties[i] == r.penalty])
 	}
 	p("\n| taste (world.engine) | τ | page, site, fit of the ten | steps of ranks 1, 3, 5, 10 |\n|---|---|---|---|")
-	for _, t := range m.Tastes {
+	for _, t := range m.Engines {
 		p("| %s | %.1f | %.2f, %.2f, %.2f | %.1f, %.1f, %.1f, %.1f |", t.Name, t.Tau, t.Ten.Page, t.Ten.Site, t.Ten.Fit,
 			t.Step(1), t.Step(3), t.Step(5), t.Step(10))
 	}
@@ -377,9 +377,9 @@ func (r *report) sources() map[string]string {
 		points[i] = fmt.Sprintf("%.0f", n)
 	}
 	var tastes strings.Builder
-	for _, t := range r.model.Tastes {
+	for _, t := range r.model.Engines {
 		fmt.Fprintf(&tastes, "{Name: %q, Weight: 1. / %d, Ten: Weights{%.3f, %.3f, %.3f}, Tau: %.2f,\nSteps: []Step{", t.Name,
-			len(r.model.Tastes), t.Ten.Page, t.Ten.Site, t.Ten.Fit, t.Tau)
+			len(r.model.Engines), t.Ten.Page, t.Ten.Site, t.Ten.Fit, t.Tau)
 		for _, s := range t.Steps {
 			fmt.Fprintf(&tastes, "{%d, %.2f}, ", s.Rank, s.Above)
 			if s.Rank == difficulty.TheGoal {

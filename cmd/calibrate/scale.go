@@ -143,7 +143,7 @@ The first five places are what the trade calls winning a phrase, and what its ba
 What an engine leans on nobody knows who asks it. The chance is the mean over %d tastes that were met in the
 calibration, and its range goes from the least to the most that one of them gives: "38 %%, 25–55". In lists it is a
 ladder of ten rungs: dark ones are sure whatever the taste, lighter ones stand on average, pale ones are possible.
-`, 100*shares(even)[0], 100*shares(three)[0], 100*of[2][0], len(difficulty.Calibrated.Tastes))
+`, 100*shares(even)[0], 100*shares(three)[0], 100*of[2][0], len(difficulty.Calibrated.Engines))
 	return b.String(), nil
 }
 

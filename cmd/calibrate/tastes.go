@@ -15,8 +15,8 @@ var penalties = []float64{1, 3, 10, 30}
 
 // tasteOf is the taste of weights of the ten and intercepts, both as they stand beside
 // strength over tau.
-func tasteOf(name string, tau float64, ten, intercepts []float64) difficulty.Taste {
-	t := difficulty.Taste{Name: name, Weight: 1, Tau: tau,
+func tasteOf(name string, tau float64, ten, intercepts []float64) difficulty.EngineWeights {
+	t := difficulty.EngineWeights{Name: name, Weight: 1, Tau: tau,
 		Ten: difficulty.Weights{Page: -tau * ten[0], Site: -tau * ten[1], Fit: -tau * ten[2]}}
 	above := math.Inf(1)
 	for j, k := range goals {
@@ -28,7 +28,7 @@ func tasteOf(name string, tau float64, ten, intercepts []float64) difficulty.Tas
 
 // tastes finds one taste for each engine of each world, with the weights of strength as
 // they are, held to what all samples share by a penalty.
-func tastes(samples []Sample, m difficulty.Model, penalty float64) ([]difficulty.Taste, error) {
+func tastes(samples []Sample, m difficulty.Model, penalty float64) ([]difficulty.EngineWeights, error) {
 	columns := func(s Sample) []float64 {
 		_, ten := columnsOf(s, m)
 		return []float64{m.Strength(s.Mine), ten[0], ten[1], ten[2]}
@@ -37,7 +37,7 @@ func tastes(samples []Sample, m difficulty.Model, penalty float64) ([]difficulty
 	if err != nil {
 		return nil, err
 	}
-	var out []difficulty.Taste
+	var out []difficulty.EngineWeights
 	for _, name := range tasteNames(samples) {
 		r, err := regress(only(samples, func(s Sample) bool { return s.taste() == name }), columns, &common, penalty)
 		if err != nil {
@@ -81,8 +81,8 @@ func only(samples []Sample, keep func(Sample) bool) (out []Sample) {
 // must have it.
 func byOwnTaste(m difficulty.Model) func(Sample) difficulty.Model {
 	alone := map[string]difficulty.Model{}
-	for i, t := range m.Tastes {
-		weights := make([]float64, len(m.Tastes))
+	for i, t := range m.Engines {
+		weights := make([]float64, len(m.Engines))
 		weights[i] = 1
 		alone[t.Name] = m.Weighed(weights)
 	}
@@ -110,7 +110,7 @@ func bestPenalty(samples []Sample, m difficulty.Model) (best float64, losses []f
 					in = append(in, s)
 				}
 			}
-			m.Tastes, err = tastes(in, m, penalty)
+			m.Engines, err = tastes(in, m, penalty)
 			if err != nil {
 				return 0, nil, err
 			}

@@ -167,7 +167,7 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 }
 
 // agreement is the adjusted Rand index of topics and needs.
-func (l phrases) agreement(topics []topic.Topic) float64 {
+func (l phrases) agreement(topics []topic.Group) float64 {
 	found := make([]int, len(l.ideas))
 	for t, one := range topics {
 		for _, m := range one.Members {
@@ -179,7 +179,7 @@ func (l phrases) agreement(topics []topic.Topic) float64 {
 
 // byLeads groups as the trade does by hand, to compare with: by searches, each idea
 // joins the lead with which it shares most pages, at least so many, or leads a topic.
-func (l phrases) byLeads(shared int) []topic.Topic {
+func (l phrases) byLeads(shared int) []topic.Group {
 	type common struct{ other, pages int }
 	with := make([][]common, len(l.ideas))
 	for _, p := range topic.Pairs(l.ideas, shared) {
@@ -194,7 +194,7 @@ func (l phrases) byLeads(shared int) []topic.Topic {
 		x, y := l.ideas[a], l.ideas[b]
 		return cmp.Or(cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
 	})
-	var topics []topic.Topic
+	var topics []topic.Group
 	leads := map[int]int{}
 	for _, i := range order {
 		best, most := -1, 0
@@ -206,7 +206,7 @@ func (l phrases) byLeads(shared int) []topic.Topic {
 		if best < 0 {
 			best = len(topics)
 			leads[i] = best
-			topics = append(topics, topic.Topic{})
+			topics = append(topics, topic.Group{})
 		}
 		topics[best].Members = append(topics[best].Members, topic.Member{Idea: i})
 	}

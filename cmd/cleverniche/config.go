@@ -43,7 +43,7 @@ func settings() []setting {
 		{"metrics", "", "yes: tell figures for Prometheus at /metrics"},
 	}
 	var prices []setting
-	for _, a := range ask.Askings() {
+	for _, a := range ask.Services() {
 		if a.Address != "" {
 			out = append(out, setting{string(a.Question), "", a.Address})
 		}
@@ -187,7 +187,7 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []jobs.Job, clo
 func (c config) options(log *slog.Logger) (study.Options, error) {
 	o := study.Options{Options: ask.Options{Prices: map[ask.Question]int64{}, Currency: c.GetString("currency")},
 		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Log: log}
-	for _, a := range ask.Askings() {
+	for _, a := range ask.Services() {
 		if a.Price == "" {
 			continue
 		}
@@ -229,7 +229,7 @@ func (c config) market() (ask.Market, error) {
 	}
 	m := ask.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
 		Names: map[ask.Question]string{}}
-	for _, a := range ask.Askings() {
+	for _, a := range ask.Services() {
 		m.Names[a.Question] = a.Source
 		if a.Connect == nil {
 			continue

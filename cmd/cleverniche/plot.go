@@ -28,9 +28,9 @@ func plot(ctx context.Context, s *study.Study, n niches.Niche) error {
 	if err != nil {
 		return err
 	}
-	job, err := s.Plan.AskOwnPages(ctx, n)
+	job, err := s.Articles.LookUpOwnPages(ctx, n)
 	if err == nil {
-		err = s.Jobs.WaitJob(ctx, job.ID)
+		err = s.Jobs.Wait(ctx, job.ID)
 	}
 	if err != nil {
 		return err
@@ -41,11 +41,11 @@ func plot(ctx context.Context, s *study.Study, n niches.Niche) error {
 	if err := publishSome(ctx, s, n); err != nil {
 		return err
 	}
-	topics, err := s.Topics.Topics(ctx, n)
+	topics, err := s.Topics.Of(ctx, n)
 	if err != nil {
 		return err
 	}
-	written, err := s.Plan.Articles(ctx, n, topics, topics.List)
+	written, err := s.Articles.Read(ctx, n, topics, topics.List)
 	if err != nil {
 		return err
 	}
@@ -71,10 +71,10 @@ func plot(ctx context.Context, s *study.Study, n niches.Niche) error {
 	if len(ids) == 0 {
 		return nil
 	}
-	if _, err := s.Plan.PutAside(ctx, n, ids); err != nil {
+	if _, err := s.Articles.Add(ctx, n, ids); err != nil {
 		return err
 	}
-	if _, err := s.Plan.LayOut(ctx, n); err != nil {
+	if _, err := s.Articles.LayOut(ctx, n); err != nil {
 		return err
 	}
 	return begin(ctx, s, n)
@@ -82,7 +82,7 @@ func plot(ctx context.Context, s *study.Study, n niches.Niche) error {
 
 // splitLargest splits the last two wordings off the topic with most of them.
 func splitLargest(ctx context.Context, s *study.Study, n niches.Niche) error {
-	grouped, err := s.Topics.Topics(ctx, n)
+	grouped, err := s.Topics.Of(ctx, n)
 	if err != nil || len(grouped.List) == 0 {
 		return err
 	}
@@ -96,7 +96,7 @@ func splitLargest(ctx context.Context, s *study.Study, n niches.Niche) error {
 
 // publishSome notes for the topics that pages of the own site answer where and when they came out.
 func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
-	grouped, err := s.Topics.Topics(ctx, n)
+	grouped, err := s.Topics.Of(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -107,10 +107,10 @@ func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
 		}
 	}
 	for i, t := range own {
-		if _, err := s.Plan.PutAside(ctx, n, []uint{t.ID}); err != nil {
+		if _, err := s.Articles.Add(ctx, n, []uint{t.ID}); err != nil {
 			return err
 		}
-		now, err := s.Topics.Topics(ctx, n)
+		now, err := s.Topics.Of(ctx, n)
 		if err != nil {
 			return err
 		}
@@ -119,8 +119,8 @@ func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
 		}
 		state, address := string(plan.Published), t.Own[0].URL
 		day := s.Now().AddDate(0, 0, -21*(i+1)).Format(time.DateOnly)
-		change := articles.SheetChange{State: &state, Address: &address, Published: &day}
-		if err := s.Plan.ChangeSheet(ctx, n, t.Hand(), change); err != nil {
+		change := articles.Change{State: &state, Address: &address, Published: &day}
+		if err := s.Articles.Change(ctx, n, t.Hand(), change); err != nil {
 			return err
 		}
 	}
@@ -129,7 +129,7 @@ func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
 
 // begin marks the first article as being written, and gives another one a deadline and a note.
 func begin(ctx context.Context, s *study.Study, n niches.Niche) error {
-	sheet, err := s.Plan.Sheet(ctx, n)
+	sheet, err := s.Articles.Plan(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -139,10 +139,10 @@ func begin(ctx context.Context, s *study.Study, n niches.Niche) error {
 		return errors.New("the demo has too few topics to write about")
 	}
 	writing := string(plan.Writing)
-	if err := s.Plan.ChangeSheet(ctx, n, open[0].Key(), articles.SheetChange{State: &writing}); err != nil {
+	if err := s.Articles.Change(ctx, n, open[0].Key(), articles.Change{State: &writing}); err != nil {
 		return err
 	}
-	deadline := open[1].Sown.Ready.AddDate(0, 0, -2).Format(time.DateOnly)
+	deadline := open[1].Schedule.Ready.AddDate(0, 0, -2).Format(time.DateOnly)
 	note := "Ask the club for photographs through their eyepieces"
-	return s.Plan.ChangeSheet(ctx, n, open[1].Key(), articles.SheetChange{Deadline: &deadline, Note: &note})
+	return s.Articles.Change(ctx, n, open[1].Key(), articles.Change{Deadline: &deadline, Note: &note})
 }

@@ -151,7 +151,7 @@ func (c config) pointAt(host string) {
 		}
 	}
 	base := "http://" + host
-	for _, a := range ask.Askings() {
+	for _, a := range ask.Services() {
 		if a.StandIn != "" {
 			set(string(a.Question), base+a.StandIn)
 		}
@@ -215,9 +215,9 @@ var (
 
 // demoSieves choose what is looked up: some of the most searched, and some long ones.
 var demoSieves = []sieve.Sieve{
-	{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.At(sieve.ByLength, 4), sieve.At(sieve.ByLeastSearches, 300),
+	{Filters: []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 4), sieve.At(sieve.ByLeastSearches, 300),
 		sieve.Holding(sieve.ByLacking, "login", "jobs")}},
-	{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.At(sieve.ByLength, 5), sieve.At(sieve.ByLeastSearches, 30),
+	{Filters: []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 5), sieve.At(sieve.ByLeastSearches, 30),
 		sieve.At(sieve.ByMostSearches, 290), sieve.Holding(sieve.ByLacking, "login", "jobs")}},
 }
 
@@ -228,26 +228,26 @@ const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky o
 
 // sow prepares the demo by the same use cases that its users have.
 func sow(ctx context.Context, s *study.Study, w io.Writer) error {
-	all, err := s.Niches.Niches(ctx)
+	all, err := s.Niches.All(ctx)
 	if err != nil || len(all) > 0 {
 		return err
 	}
 	fmt.Fprintln(w, "Preparing the demo, once…")
-	n, err := s.Niches.CreateNiche(ctx, demoNiche)
+	n, err := s.Niches.Create(ctx, demoNiche)
 	if err != nil {
 		return err
 	}
 	if _, err := s.Ideas.Import(ctx, n, "what my pages are for", strings.NewReader(demoOwn)); err != nil {
 		return err
 	}
-	job, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: demoSeeds, Letters: true, Questions: true})
+	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: demoSeeds, Letters: true, Questions: true})
 	if err != nil {
 		return err
 	}
-	if err := s.Jobs.WaitJob(ctx, job.ID); err != nil {
+	if err := s.Jobs.Wait(ctx, job.ID); err != nil {
 		return err
 	}
-	b, err := s.Ideas.Board(ctx, n)
+	b, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -259,10 +259,10 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 		}
 		ids = append(ids, some...)
 	}
-	if job, err = s.Results.Judge(ctx, n, ids, false); err != nil {
+	if job, err = s.Results.LookUp(ctx, n, ids, false); err != nil {
 		return err
 	}
-	if err := s.Jobs.WaitJob(ctx, job.ID); err != nil {
+	if err := s.Jobs.Wait(ctx, job.ID); err != nil {
 		return err
 	}
 	if err := keepEasiest(ctx, s, n, 3); err != nil {
@@ -273,11 +273,11 @@ func sow(ctx context.Context, s *study.Study, w io.Writer) error {
 
 // keepEasiest keeps, of the judged ideas that some search, those with the best chance.
 func keepEasiest(ctx context.Context, s *study.Study, n niches.Niche, most int) error {
-	b, err := s.Ideas.Board(ctx, n)
+	b, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		return err
 	}
-	best := sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp),
+	best := sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp),
 		sieve.At(sieve.ByLeastSearches, 300)}}.By(sieve.PageOne, true)
 	_, err = s.Ideas.Decide(ctx, n.ID, b.Pass(best).IDs(0, most), sieve.Kept)
 	return err

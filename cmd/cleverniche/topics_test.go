@@ -38,7 +38,7 @@ func TestTopicsAgainstTheTruth(t *testing.T) {
 	}
 	for shared := topic.FewestShared; shared <= topic.MostShared; shared++ {
 		found := make([]int, len(ideas))
-		topics := topic.Group(ideas, shared)
+		topics := topic.ByResults(ideas, shared)
 		for i, one := range topics {
 			for _, m := range one.Members {
 				found[m.Idea] = i

@@ -74,7 +74,7 @@ func working(do func(cmd *cobra.Command, s *study.Study, n niches.Niche, args []
 	return opened(func(cmd *cobra.Command, c config, s *study.Study, renewing []jobs.Job, args []string) error {
 		for _, job := range renewing { // what is said must be what holds
 			fmt.Fprintln(cmd.ErrOrStderr(), job.Title+"…")
-			if err := s.Jobs.WaitJob(cmd.Context(), job.ID); err != nil {
+			if err := s.Jobs.Wait(cmd.Context(), job.ID); err != nil {
 				return err
 			}
 		}
@@ -92,14 +92,14 @@ func nicheFlag(cmd *cobra.Command) {
 
 func pickNiche(ctx context.Context, s *study.Study, name string) (niches.Niche, error) {
 	if name != "" {
-		n, err := s.Niches.NicheNamed(ctx, name)
+		n, err := s.Niches.Named(ctx, name)
 		if errors.Is(err, input.ErrNotFound) {
 			return n, &input.Error{Field: "niche",
 				Reason: fmt.Sprintf("there is no niche named %q; make it with: cleverniche niche %q", name, name)}
 		}
 		return n, err
 	}
-	all, err := s.Niches.Niches(ctx)
+	all, err := s.Niches.All(ctx)
 	if err == nil && len(all) == 0 {
 		err = &input.Error{Field: "niche", Reason: "there is no niche yet; make one with: cleverniche niche NAME"}
 	}
@@ -115,10 +115,10 @@ func nicheCommand() *cobra.Command {
 		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, list []string) error {
 			if len(list) == 1 {
 				n.Name = list[0]
-				_, err := s.Niches.CreateNiche(cmd.Context(), n)
+				_, err := s.Niches.Create(cmd.Context(), n)
 				return err
 			}
-			all, err := s.Niches.Niches(cmd.Context())
+			all, err := s.Niches.All(cmd.Context())
 			for _, n := range all {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s-%s\t%s\n", n.Name, n.Language, n.Country, n.OwnSite)
 			}
@@ -142,7 +142,7 @@ func gatherCommand() *cobra.Command {
 			for _, p := range ignored {
 				fmt.Fprintf(cmd.ErrOrStderr(), "seed %d left out: %s\n", p.Line, p.Reason)
 			}
-			job, err := s.Gathering.Gather(cmd.Context(), n, gather.GatherPlan{Seeds: seeds, Letters: letters, Questions: questions})
+			job, err := s.Gathering.Gather(cmd.Context(), n, gather.Plan{Seeds: seeds, Letters: letters, Questions: questions})
 			if err != nil {
 				return err
 			}
@@ -273,7 +273,7 @@ func judgeCommand() *cobra.Command {
 			if most < 1 {
 				return &usageError{errors.New("--most is at least 1")}
 			}
-			by := sieveOf(*pairs, sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}})
+			by := sieveOf(*pairs, sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}})
 			ids, err := choose(cmd.Context(), s, n, by, list, most)
 			if err != nil {
 				return err
@@ -281,7 +281,7 @@ func judgeCommand() *cobra.Command {
 			if all && len(ids) == 0 {
 				return &usageError{errors.New("the sieve leaves no idea to look up")}
 			}
-			job, err := s.Results.Judge(cmd.Context(), n, ids, again)
+			job, err := s.Results.LookUp(cmd.Context(), n, ids, again)
 			if err != nil {
 				return err
 			}
@@ -290,7 +290,7 @@ func judgeCommand() *cobra.Command {
 	pairs = siftFlags(cmd)
 	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the sieve leaves, most searched first")
 	cmd.Flags().BoolVar(&again, "again", false, "ask everything anew, also what is at hand")
-	cmd.Flags().IntVar(&most, "most", results.MostJudged, "with --all-left: look up at most so many")
+	cmd.Flags().IntVar(&most, "most", results.MostLookedUp, "with --all-left: look up at most so many")
 	nicheFlag(cmd)
 	return cmd
 }
@@ -309,7 +309,7 @@ func choose(ctx context.Context, s *study.Study, n niches.Niche, by sieve.Sieve,
 			return nil, &usageError{fmt.Errorf("phrase %d cannot be looked up: %s", p.Line, p.Reason)}
 		}
 	}
-	b, err := s.Ideas.Board(ctx, n)
+	b, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		return nil, err
 	}
@@ -337,11 +337,11 @@ func exportCommand() *cobra.Command {
 			if !slices.Contains(sieve.Sorted(), order) || order.Waits != "" {
 				return &input.Error{Field: "sort", Reason: fmt.Sprintf("--sort %q is no column", sortBy)}
 			}
-			b, err := s.Ideas.Board(cmd.Context(), n)
+			b, err := s.Ideas.Table(cmd.Context(), n)
 			if err != nil {
 				return err
 			}
-			kept := sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}
+			kept := sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}
 			return s.Files.Export(cmd.Context(), cmd.OutOrStdout(), b,
 				sieveOf(*pairs, kept).By(order, !order.SmallestFirst), f)
 		})}
@@ -370,7 +370,7 @@ func (e *stoppedError) Error() string { return e.reason }
 // pauses it: the same command goes on with what is kept.
 func follow(cmd *cobra.Command, s *study.Study, job jobs.Job) error {
 	ended := make(chan error, 1)
-	go func() { ended <- s.Jobs.WaitJob(context.WithoutCancel(cmd.Context()), job.ID) }()
+	go func() { ended <- s.Jobs.Wait(context.WithoutCancel(cmd.Context()), job.ID) }()
 	tick := time.NewTicker(500 * time.Millisecond)
 	defer tick.Stop()
 	for {
@@ -378,13 +378,13 @@ func follow(cmd *cobra.Command, s *study.Study, job jobs.Job) error {
 		case <-cmd.Context().Done():
 			bg, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 			defer cancel()
-			if err := s.Jobs.PauseJob(bg, job.NicheID, job.ID); err != nil {
+			if err := s.Jobs.Pause(bg, job.NicheID, job.ID); err != nil {
 				return err
 			}
 			fmt.Fprintln(cmd.ErrOrStderr(), "\npaused; what was fetched is kept")
 			return context.Canceled
 		case <-tick.C:
-			v, err := s.Jobs.Job(cmd.Context(), job.NicheID, job.ID)
+			v, err := s.Jobs.Get(cmd.Context(), job.NicheID, job.ID)
 			if err == nil {
 				fmt.Fprintf(cmd.ErrOrStderr(), "\r%d of %d steps, %d lookups, %s ", v.Done+v.Failed, v.Total, v.Lookups, v.Cost)
 			}
@@ -398,7 +398,7 @@ func follow(cmd *cobra.Command, s *study.Study, job jobs.Job) error {
 }
 
 func report(w io.Writer, s *study.Study, job jobs.Job) error {
-	v, err := s.Jobs.Job(context.Background(), job.NicheID, job.ID)
+	v, err := s.Jobs.Get(context.Background(), job.NicheID, job.ID)
 	if err != nil {
 		return err
 	}

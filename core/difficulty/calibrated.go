@@ -14,7 +14,7 @@ var Calibrated = Model{
 	Curve:    0.5,
 	WellMade: WellMade,
 	Weights:  Weights{Page: 0.118, Site: 0.280, Fit: 0.602},
-	Tastes: []Taste{
+	Engines: []EngineWeights{
 		{Name: "11.1", Weight: 1. / 24, Ten: Weights{0.306, 0.127, 0.707}, Tau: 5.05,
 			Steps: []Step{{1, 0.37}, {2, -4.84}, {3, -8.57}, {5, -11.98},
 				{7, -13.80}, {10, -19.05}, {15, -20.48}, {20, -24.72}}},

@@ -49,8 +49,8 @@ type Step struct {
 	Above float64 `json:"above"`
 }
 
-// Taste is one way in which an engine may weigh what stands in front of a page.
-type Taste struct {
+// EngineWeights is one way in which an engine may weigh what stands in front of a page.
+type EngineWeights struct {
 	Name   string  `json:"name"`
 	Weight float64 `json:"weight"` // how much it is believed; those of a model sum to 1
 	Ten    Weights `json:"ten"`    // what the mean signals of the ten ask; Site is of g(site standing)
@@ -60,12 +60,12 @@ type Taste struct {
 
 // Model is a calibrated forecast.
 type Model struct {
-	Name     string  `json:"name"`     // when and on what it was calibrated
-	Gain     float64 `json:"gain"`     // links.LinkGain of the page standings that it was calibrated with
-	Curve    float64 `json:"curve"`    // exponent of g
-	WellMade float64 `json:"wellMade"` // fit of a well-made page: the middle of those made with care
-	Weights  Weights `json:"weights"`  // of strength; they sum to 1
-	Tastes   []Taste `json:"tastes"`
+	Name     string          `json:"name"`     // when and on what it was calibrated
+	Gain     float64         `json:"gain"`     // links.LinkGain of the page standings that it was calibrated with
+	Curve    float64         `json:"curve"`    // exponent of g
+	WellMade float64         `json:"wellMade"` // fit of a well-made page: the middle of those made with care
+	Weights  Weights         `json:"weights"`  // of strength; they sum to 1
+	Engines  []EngineWeights `json:"tastes"`
 }
 
 // Goals that a page can have: to be among the first so many.
@@ -150,7 +150,7 @@ func (f Field) Room(k int) bool { return len(f.Rivals) == 0 || f.All && len(f.Ri
 
 // Step returns the step of a rank. Between the calibrated ranks it is interpolated
 // along the logarithm of the rank; past the last one it stays.
-func (t Taste) Step(k int) float64 {
+func (t EngineWeights) Step(k int) float64 {
 	i := sort.Search(len(t.Steps), func(i int) bool { return t.Steps[i].Rank >= k })
 	switch {
 	case len(t.Steps) == 0:
@@ -174,15 +174,15 @@ type faced struct {
 
 func (m Model) face(f Field) faced {
 	page, site, fit := m.ten(f)
-	x := faced{m, f, make([]float64, len(m.Tastes))}
-	for i, t := range m.Tastes {
+	x := faced{m, f, make([]float64, len(m.Engines))}
+	for i, t := range m.Engines {
 		x.asks[i] = t.Ten.Page*page + t.Ten.Site*site + t.Ten.Fit*fit
 	}
 	return x
 }
 
 // need is the strength that a taste asks for even odds of the first k.
-func (x faced) need(taste, k int) float64 { return x.asks[taste] + x.Tastes[taste].Step(k) }
+func (x faced) need(taste, k int) float64 { return x.asks[taste] + x.Engines[taste].Step(k) }
 
 func odds(strength, need, tau float64) float64 { return 1 / (1 + math.Exp((need-strength)/tau)) }
 
@@ -195,17 +195,17 @@ func (m Model) Needed(f Field, k int) float64 { return m.face(f).even(k) }
 const halvings = 36
 
 func (x faced) even(k int) float64 {
-	if len(x.Tastes) == 0 {
+	if len(x.Engines) == 0 {
 		return 0
 	}
-	needs := make([]float64, len(x.Tastes))
+	needs := make([]float64, len(x.Engines))
 	for i := range needs {
 		needs[i] = x.need(i, k)
 	}
 	low, high := slices.Min(needs), slices.Max(needs)
 	for range halvings {
 		mid, sum := (low+high)/2, 0.0
-		for i, t := range x.Tastes {
+		for i, t := range x.Engines {
 			sum += t.Weight * odds(mid, needs[i], t.Tau)
 		}
 		if sum < 0.5 {
@@ -232,7 +232,7 @@ func (x faced) likely(strength float64, k int) float64 {
 		return 1
 	}
 	sum := 0.0
-	for i, t := range x.Tastes {
+	for i, t := range x.Engines {
 		sum += t.Weight * odds(strength, x.need(i, k), t.Tau)
 	}
 	return sum
@@ -255,13 +255,13 @@ func (m Model) Range(f Field, strength float64, k int) Range { return m.face(f).
 
 func (x faced) spread(strength float64, k int) Range {
 	r := Range{Mean: x.likely(strength, k)}
-	if x.Locked != "" || k < 1 || x.Room(k) || len(x.Tastes) == 0 {
+	if x.Locked != "" || k < 1 || x.Room(k) || len(x.Engines) == 0 {
 		r.Low, r.High = r.Mean, r.Mean
 		return r
 	}
 	r.Low = 1
-	for i, t := range x.Tastes {
-		if t.Weight*float64(len(x.Tastes)) >= hardlyBelieved {
+	for i, t := range x.Engines {
+		if t.Weight*float64(len(x.Engines)) >= hardlyBelieved {
 			c := odds(strength, x.need(i, k), t.Tau)
 			r.Low, r.High = math.Min(r.Low, c), math.Max(r.High, c)
 		}
@@ -276,12 +276,12 @@ func (m Model) Weighed(weights []float64) Model {
 	for _, w := range weights {
 		sum += w
 	}
-	if len(weights) != len(m.Tastes) || sum <= 0 {
+	if len(weights) != len(m.Engines) || sum <= 0 {
 		return m
 	}
-	m.Tastes = slices.Clone(m.Tastes)
-	for i := range m.Tastes {
-		m.Tastes[i].Weight = weights[i] / sum
+	m.Engines = slices.Clone(m.Engines)
+	for i := range m.Engines {
+		m.Engines[i].Weight = weights[i] / sum
 	}
 	return m
 }
@@ -289,11 +289,11 @@ func (m Model) Weighed(weights []float64) Model {
 // Tasted calls do for each taste that is believed, with the chances of the first positions for a page of
 // a strength.
 func (m Model) Tasted(f Field, strength float64, do func(chances []float64)) {
-	for _, t := range m.Tastes {
-		if t.Weight*float64(len(m.Tastes)) >= hardlyBelieved {
+	for _, t := range m.Engines {
+		if t.Weight*float64(len(m.Engines)) >= hardlyBelieved {
 			one := m
-			one.Tastes = []Taste{t}
-			one.Tastes[0].Weight = 1
+			one.Engines = []EngineWeights{t}
+			one.Engines[0].Weight = 1
 			do(one.Distribution(f, strength)[:Ranks])
 		}
 	}
@@ -302,11 +302,11 @@ func (m Model) Tasted(f Field, strength float64, do func(chances []float64)) {
 // Likelihoods are how likely each taste made it that a page of a strength came to a
 // position, 0 or more than Ranks being any further down: by them, and Bayes, the weights change.
 func (m Model) Likelihoods(f Field, strength float64, position int) []float64 {
-	out := make([]float64, len(m.Tastes))
-	for i, t := range m.Tastes {
+	out := make([]float64, len(m.Engines))
+	for i, t := range m.Engines {
 		one := m
-		one.Tastes = []Taste{t}
-		one.Tastes[0].Weight = 1
+		one.Engines = []EngineWeights{t}
+		one.Engines[0].Weight = 1
 		list := one.Distribution(f, strength)
 		if position < 1 || position > Ranks {
 			position = len(list)

@@ -8,7 +8,7 @@ import (
 
 // plain is a model that can be reckoned by hand: one taste, and site standing as it is.
 var plain = Model{Curve: 1, WellMade: 80, Weights: Weights{Page: 0.5, Site: 0.2, Fit: 0.3},
-	Tastes: []Taste{{Name: "one", Weight: 1, Ten: Weights{Page: 0.5, Site: 0.2, Fit: 0.3}, Tau: 5,
+	Engines: []EngineWeights{{Name: "one", Weight: 1, Ten: Weights{Page: 0.5, Site: 0.2, Fit: 0.3}, Tau: 5,
 		Steps: []Step{{1, -6}, {3, -14}, {5, -18}, {10, -24}, {20, -30}}}}}
 
 func even(n int, s Signals) Field {
@@ -93,14 +93,14 @@ func TestScale(t *testing.T) {
 }
 
 func TestStepsBetweenRanks(t *testing.T) {
-	one := plain.Tastes[0]
+	one := plain.Engines[0]
 	for k, want := range map[int]float64{1: -6, 3: -14, 4: -14 - 4*math.Log(4./3)/math.Log(5./3), 5: -18, 20: -30,
 		90: -30} {
 		if got := one.Step(k); math.Abs(got-want) > 1e-9 {
 			t.Errorf("step of %d is %v, want %v", k, got, want)
 		}
 	}
-	if (Taste{}).Step(5) != 0 {
+	if (EngineWeights{}).Step(5) != 0 {
 		t.Error("a taste without steps has some")
 	}
 }
@@ -109,10 +109,10 @@ func TestStepsBetweenRanks(t *testing.T) {
 // both; what a position makes likelier is the taste that expected it.
 func TestTastes(t *testing.T) {
 	m := plain
-	strict, lenient := plain.Tastes[0], plain.Tastes[0]
+	strict, lenient := plain.Engines[0], plain.Engines[0]
 	strict.Steps, lenient.Steps = []Step{{1, 0}, {5, -8}, {10, -14}, {20, -20}}, []Step{{1, -20}, {5, -28}, {20, -40}}
 	strict.Weight, lenient.Weight = 0.5, 0.5
-	m.Tastes = []Taste{strict, lenient}
+	m.Engines = []EngineWeights{strict, lenient}
 	f := even(10, Signals{40, 50, 60})
 	r := m.Range(f, 30, TopFive)
 	one := m.Weighed([]float64{1, 0}).Range(f, 30, TopFive)
@@ -129,8 +129,8 @@ func TestTastes(t *testing.T) {
 	if got := m.Likelihoods(f, 30, 0); got[0] <= got[1] {
 		t.Errorf("no place is likelier by the lenient taste: %v", got)
 	}
-	if got := m.Weighed([]float64{1}); len(got.Tastes) != 2 || got.Tastes[0].Weight != 0.5 {
-		t.Errorf("weights that fit no taste change it: %+v", got.Tastes)
+	if got := m.Weighed([]float64{1}); len(got.Engines) != 2 || got.Engines[0].Weight != 0.5 {
+		t.Errorf("weights that fit no taste change it: %+v", got.Engines)
 	}
 }
 
@@ -249,11 +249,11 @@ func TestOrderOfRivalsDoesNotMatter(t *testing.T) {
 func TestCalibratedIsSane(t *testing.T) {
 	w := Calibrated.Weights
 	if w.Page <= 0 || w.Site <= 0 || w.Fit <= 0 || math.Abs(w.Page+w.Site+w.Fit-1) > 1e-3 || Calibrated.Curve <= 0 ||
-		Calibrated.Curve > 1 || Calibrated.WellMade < 50 || Calibrated.WellMade > 100 || len(Calibrated.Tastes) < 8 {
+		Calibrated.Curve > 1 || Calibrated.WellMade < 50 || Calibrated.WellMade > 100 || len(Calibrated.Engines) < 8 {
 		t.Errorf("%+v", Calibrated)
 	}
 	weights := 0.0
-	for _, taste := range Calibrated.Tastes {
+	for _, taste := range Calibrated.Engines {
 		weights += taste.Weight
 		if taste.Tau <= 0 {
 			t.Errorf("taste %s: τ is %v", taste.Name, taste.Tau)

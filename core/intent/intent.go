@@ -16,30 +16,30 @@ import (
 	"cleverniche/core/phrase"
 )
 
-// Want is what a searcher is after.
-type Want int
+// Class is what a searcher is after.
+type Class int
 
 // The four wants; their standard names are given by Standard.
 const (
-	Learn   Want = iota // informational
-	Find                // navigational
-	Compare             // commercial investigation
-	Buy                 // transactional
-	wants
+	Learn   Class = iota // informational
+	Find                 // navigational
+	Compare              // commercial investigation
+	Buy                  // transactional
+	classes
 )
 
 // All lists the wants in their fixed order.
-var All = [wants]Want{Learn, Find, Compare, Buy}
+var All = [classes]Class{Learn, Find, Compare, Buy}
 
-func (w Want) String() string { return [...]string{"Learn", "Find", "Compare", "Buy"}[w] }
+func (w Class) String() string { return [...]string{"Learn", "Find", "Compare", "Buy"}[w] }
 
 // Standard is the name the literature uses.
-func (w Want) Standard() string {
+func (w Class) Standard() string {
 	return [...]string{"informational", "navigational", "commercial investigation", "transactional"}[w]
 }
 
 // Parse reads a want's name in any case.
-func Parse(s string) (Want, bool) {
+func Parse(s string) (Class, bool) {
 	for _, w := range All {
 		if strings.EqualFold(s, w.String()) {
 			return w, true
@@ -49,10 +49,10 @@ func Parse(s string) (Want, bool) {
 }
 
 // Shares is the share of each want; they sum to 1, or are all 0 when nothing is known.
-type Shares [wants]float64
+type Shares [classes]float64
 
 // Leading returns the want with the largest share; the earlier one wins a tie.
-func (s Shares) Leading() Want {
+func (s Shares) Leading() Class {
 	best := Learn
 	for _, w := range All {
 		if s[w] > s[best] {
@@ -115,7 +115,7 @@ func FromWords(s, lang string, brands ...string) Witness {
 	shapes := phrase.Shapes(s, lang)
 	votes := Shares{}
 	var because []string
-	vote := func(shape phrase.Shape, w Want, n float64, why string) {
+	vote := func(shape phrase.Shape, w Class, n float64, why string) {
 		if phrase.Has(shapes, shape) {
 			votes[w] += n
 			because = append(because, why)
@@ -150,7 +150,7 @@ func FromWords(s, lang string, brands ...string) Witness {
 
 // Ten is what a results page serves.
 type Ten struct {
-	Serve       [wants]int // results by the want their page answers
+	Serve       [classes]int // results by the want their page answers
 	Ads         int
 	ShoppingRow bool
 	AnswerBox   bool
@@ -219,7 +219,7 @@ type Judgement struct {
 	Words   Witness `json:"words"`
 	Ten     Witness `json:"ten"`
 	Shares  Shares  `json:"shares"`
-	Leading Want    `json:"leading"`
+	Leading Class   `json:"leading"`
 	Mixed   bool    `json:"mixed"`
 }
 

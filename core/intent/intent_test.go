@@ -10,7 +10,7 @@ import (
 // The examples marked B are after Broder 2002, those marked J after Jansen, Booth
 // & Spink 2008: their kinds, from memory, with brands replaced by invented ones.
 func TestFromWords(t *testing.T) {
-	for phrase, want := range map[string]Want{
+	for phrase, want := range map[string]Class{
 		"how to polar align a mount":      Learn,   // J: question words
 		"what is a barlow lens":           Learn,   // J
 		"saturn":                          Learn,   // B: a wide informational need

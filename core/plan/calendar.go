@@ -34,8 +34,8 @@ const (
 // Day is a date: midnight, UTC.
 func Day(t time.Time) time.Time { return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC) }
 
-// Sowing is an article in the calendar.
-type Sowing struct {
+// Article is an article in the calendar.
+type Article struct {
 	Hours     int
 	Start     time.Time // first day of writing; zero: it has no place in the calendar
 	Published time.Time // zero while it is not
@@ -43,8 +43,8 @@ type Sowing struct {
 	Peak      demand.Peak
 }
 
-// Sown is what a sowing comes to.
-type Sown struct {
+// Schedule is what a sowing comes to.
+type Schedule struct {
 	Start   time.Time // first day of writing
 	Ready   time.Time // the day it is published: the first after the writing
 	Settled time.Time // the day by which it has found its place
@@ -64,10 +64,10 @@ func WritingDays(hours, perWeek int) int {
 	return max(1, int(math.Ceil(7*float64(hours)/float64(perWeek))))
 }
 
-// Sow says when a sowing is ready, settled and harvested. lead is the days from publishing to the
+// ScheduleOf says when a sowing is ready, settled and harvested. lead is the days from publishing to the
 // place.
-func Sow(s Sowing, today time.Time, perWeek, lead int) Sown {
-	out := Sown{Start: s.Start}
+func ScheduleOf(s Article, today time.Time, perWeek, lead int) Schedule {
+	out := Schedule{Start: s.Start}
 	today = Day(today)
 	switch {
 	case !s.Published.IsZero():
@@ -118,7 +118,7 @@ type Load struct {
 func (l Load) Over() bool { return l.Booked > l.Have+0.5 }
 
 // Months are the loads of months, from the one of a day on. What is published takes no hours.
-func Months(list []Sowing, begin time.Time, months, perWeek int) []Load {
+func Months(list []Article, begin time.Time, months, perWeek int) []Load {
 	out := make([]Load, months)
 	first := time.Date(begin.Year(), begin.Month(), 1, 0, 0, 0, 0, time.UTC)
 	for i := range out {
@@ -130,7 +130,7 @@ func Months(list []Sowing, begin time.Time, months, perWeek int) []Load {
 }
 
 // Weeks are the loads of weeks that begin on a weekday, from the one of a day on.
-func Weeks(list []Sowing, begin time.Time, weeks, perWeek int, first time.Weekday) []Load {
+func Weeks(list []Article, begin time.Time, weeks, perWeek int, first time.Weekday) []Load {
 	out := make([]Load, weeks)
 	start := WeekOf(begin, first)
 	for i := range out {
@@ -146,7 +146,7 @@ func WeekOf(t time.Time, first time.Weekday) time.Time {
 }
 
 // book spreads the hours of each sowing evenly over its days of writing.
-func book(loads []Load, list []Sowing, perWeek int, end time.Time) {
+func book(loads []Load, list []Article, perWeek int, end time.Time) {
 	for _, s := range list {
 		if s.Start.IsZero() || !s.Published.IsZero() {
 			continue
@@ -171,7 +171,7 @@ func book(loads []Load, list []Sowing, perWeek int, end time.Time) {
 
 // LayOut gives those without a start one, one after the other in their order, from a day on, between
 // what has a start already: each begins when the one before it is ready. It returns the starts.
-func LayOut(list []Sowing, today time.Time, perWeek int) []time.Time {
+func LayOut(list []Article, today time.Time, perWeek int) []time.Time {
 	type span struct{ start, end time.Time }
 	var taken []span
 	for _, s := range list {

@@ -24,27 +24,27 @@ func on(text string) time.Time {
 func TestSow(t *testing.T) {
 	october := demand.Peak{First: time.October, Months: 2}
 	for name, c := range map[string]struct {
-		sowing                            Sowing
+		sowing                            Article
 		ready, settled, season, last, due string
 		late                              int
 		misses                            bool
 	}{
-		"no place, no season": {Sowing{Hours: 8}, "", "", "", "", "", 0, false},
-		"no place, a season":  {Sowing{Hours: 8, Peak: october}, "", "", "", "2027-07-03", "2027-07-03", 0, false},
-		"a week's hours":      {Sowing{Hours: 8, Start: on("2026-12-01")}, "2026-12-08", "2027-03-08", "", "", "", 0, false},
-		"half a week's":       {Sowing{Hours: 4, Start: on("2026-12-01")}, "2026-12-05", "2027-03-05", "", "", "", 0, false},
-		"in time": {Sowing{Hours: 8, Start: on("2027-06-01"), Peak: october},
+		"no place, no season": {Article{Hours: 8}, "", "", "", "", "", 0, false},
+		"no place, a season":  {Article{Hours: 8, Peak: october}, "", "", "", "2027-07-03", "2027-07-03", 0, false},
+		"a week's hours":      {Article{Hours: 8, Start: on("2026-12-01")}, "2026-12-08", "2027-03-08", "", "", "", 0, false},
+		"half a week's":       {Article{Hours: 4, Start: on("2026-12-01")}, "2026-12-05", "2027-03-05", "", "", "", 0, false},
+		"in time": {Article{Hours: 8, Start: on("2027-06-01"), Peak: october},
 			"2027-06-08", "2027-09-06", "2027-10-01", "2027-07-03", "2027-07-03", 0, false},
-		"late for the season": {Sowing{Hours: 8, Start: on("2027-07-01"), Peak: october},
+		"late for the season": {Article{Hours: 8, Start: on("2027-07-01"), Peak: october},
 			"2027-07-08", "2027-10-06", "2028-10-01", "2027-07-03", "2027-07-03", 5, true},
-		"late for a deadline": {Sowing{Hours: 8, Start: on("2027-06-01"), Peak: october, Deadline: on("2027-06-01")},
+		"late for a deadline": {Article{Hours: 8, Start: on("2027-06-01"), Peak: october, Deadline: on("2027-06-01")},
 			"2027-06-08", "2027-09-06", "2027-10-01", "2027-07-03", "2027-06-01", 7, false},
-		"a deadline long past": {Sowing{Hours: 1, Start: on("2026-11-26"), Deadline: on("2026-11-01")},
+		"a deadline long past": {Article{Hours: 1, Start: on("2026-11-26"), Deadline: on("2026-11-01")},
 			"2026-11-27", "2027-02-25", "", "", "2026-11-01", 26, false},
-		"published": {Sowing{Hours: 8, Published: on("2026-11-20"), Peak: october},
+		"published": {Article{Hours: 8, Published: on("2026-11-20"), Peak: october},
 			"2026-11-20", "2027-02-18", "2027-10-01", "2027-07-03", "2027-07-03", 0, false},
 	} {
-		got := Sow(c.sowing, on("2026-11-26"), 8, 90)
+		got := ScheduleOf(c.sowing, on("2026-11-26"), 8, 90)
 		if !got.Ready.Equal(on(c.ready)) || !got.Settled.Equal(on(c.settled)) || !got.Season.Equal(on(c.season)) ||
 			!got.Last.Equal(on(c.last)) || !got.Due.Equal(on(c.due)) || got.Late != c.late || got.Misses != c.misses {
 			t.Errorf("%s: %+v", name, got)
@@ -53,18 +53,18 @@ func TestSow(t *testing.T) {
 	// Between its last day and its end a peak is missed, and said to be; what is published has missed nothing.
 	for today, want := range map[string][2]string{"2026-07-03": {"2026-07-03", ""}, "2026-07-04": {"2027-07-03",
 		"2026-07-03"}, "2026-11-30": {"2027-07-03", "2026-07-03"}, "2026-12-01": {"2027-07-03", ""}} {
-		got := Sow(Sowing{Hours: 8, Peak: october}, on(today), 8, 90)
+		got := ScheduleOf(Article{Hours: 8, Peak: october}, on(today), 8, 90)
 		if !got.Last.Equal(on(want[0])) || !got.Missed.Equal(on(want[1])) {
 			t.Errorf("on %s: last %v, missed %v", today, got.Last, got.Missed)
 		}
-		if out := Sow(Sowing{Published: on(today), Peak: october}, on(today), 8, 90); !out.Missed.IsZero() {
+		if out := ScheduleOf(Article{Published: on(today), Peak: october}, on(today), 8, 90); !out.Missed.IsZero() {
 			t.Errorf("published on %s: missed %v", today, out.Missed)
 		}
 	}
 }
 
 func TestLoads(t *testing.T) {
-	list := []Sowing{{Hours: 16, Start: on("2026-12-28")}, {Hours: 4, Start: on("2026-12-28")},
+	list := []Article{{Hours: 16, Start: on("2026-12-28")}, {Hours: 4, Start: on("2026-12-28")},
 		{Hours: 9, Start: on("2026-12-01"), Published: on("2026-12-05")}, {Hours: 9}}
 	weeks := Weeks(list, on("2026-12-30"), 3, 8, time.Monday)
 	want := []Load{{on("2026-12-28"), 8, 12}, {on("2027-01-04"), 8, 8}, {on("2027-01-11"), 8, 0}}
@@ -91,10 +91,10 @@ func TestLoadsAddUp(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 9))
 	for range 100 {
 		begin, perWeek := on("2026-11-26"), 1+rng.IntN(40)
-		var list []Sowing
+		var list []Article
 		sum := 0.0
 		for range rng.IntN(20) {
-			s := Sowing{Hours: 1 + rng.IntN(30), Start: begin.AddDate(0, 0, rng.IntN(300))}
+			s := Article{Hours: 1 + rng.IntN(30), Start: begin.AddDate(0, 0, rng.IntN(300))}
 			sum += float64(s.Hours)
 			list = append(list, s)
 		}
@@ -112,7 +112,7 @@ func TestLoadsAddUp(t *testing.T) {
 }
 
 func TestLayOut(t *testing.T) {
-	got := LayOut([]Sowing{{Hours: 8}, {Hours: 8, Start: on("2026-12-01")}, {Hours: 4},
+	got := LayOut([]Article{{Hours: 8}, {Hours: 8, Start: on("2026-12-01")}, {Hours: 4},
 		{Hours: 2, Published: on("2026-01-01")}}, on("2026-11-26"), 8)
 	want := []time.Time{on("2026-12-08"), on("2026-12-01"), on("2026-12-15"), {}}
 	if !reflect.DeepEqual(got, want) {
@@ -121,7 +121,7 @@ func TestLayOut(t *testing.T) {
 }
 
 func TestHeld(t *testing.T) {
-	topics := []Topic{{Name: "a", Hours: 5, Worth: 10, Hub: NoHub}, {Name: "b", Hours: 5, Worth: 8, Hub: NoHub},
+	topics := []Candidate{{Name: "a", Hours: 5, Worth: 10, Hub: NoHub}, {Name: "b", Hours: 5, Worth: 8, Hub: NoHub},
 		{Name: "c", Hours: 5, Worth: 1, Hub: NoHub}}
 	topics[2].Held = In
 	got, err := Choose(topics, 10, Rules{})

@@ -14,8 +14,8 @@ import (
 // NoHub is the Hub of a topic that hangs on no other.
 const NoHub = -1
 
-// Topic is one article that could be written.
-type Topic struct {
+// Candidate is one article that could be written.
+type Candidate struct {
 	Name      string
 	Hours     int       // to write it, at least 1
 	Worth     int64     // expected a month, in any one unit
@@ -59,15 +59,15 @@ type Choice struct {
 
 // Task is a chosen topic with when it will be ready.
 type Task struct {
-	Topic int
-	Ready time.Time // zero when Rules.PerWeek is 0
-	Late  bool      // ready after its PublishBy
+	Candidate int
+	Ready     time.Time // zero when Rules.PerWeek is 0
+	Late      bool      // ready after its PublishBy
 }
 
 // Left is a topic that was not chosen, and why.
 type Left struct {
-	Topic   int
-	Because string
+	Candidate int
+	Because   string
 }
 
 // MostHours bounds the budget, and with it the time and memory of a choice.
@@ -79,9 +79,9 @@ const MostHours = 20_000
 // It is dynamic programming over hubs with their spokes and whole hours, O(topics ×
 // hours) (Kellerer, Pferschy & Pisinger 2004, *Knapsack Problems*, §2.3, and §13.1 for
 // the precedence of hubs; from memory).
-func Choose(topics []Topic, hours int, rules Rules) (Choice, error) {
+func Choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 	out, err := choose(topics, hours, rules)
-	if err != nil || !slices.ContainsFunc(topics, func(t Topic) bool { return t.Held != Free }) {
+	if err != nil || !slices.ContainsFunc(topics, func(t Candidate) bool { return t.Held != Free }) {
 		out.Free = out.Worth
 		return out, err
 	}
@@ -94,7 +94,7 @@ func Choose(topics []Topic, hours int, rules Rules) (Choice, error) {
 	return out, err
 }
 
-func choose(topics []Topic, hours int, rules Rules) (Choice, error) {
+func choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 	if hours < 0 || hours > MostHours {
 		return Choice{}, fmt.Errorf("a budget of %d hours is not between 0 and %d", hours, MostHours)
 	}
@@ -150,7 +150,7 @@ func (e *TooMuchError) Error() string {
 }
 
 // teaches holds for what a new site begins with.
-func teaches(t Topic) bool { return !t.Sells && t.Footholds > 0 }
+func teaches(t Candidate) bool { return !t.Sells && t.Footholds > 0 }
 
 func (r Rules) readyAfter(hours int) time.Time {
 	weeks := math.Ceil(float64(hours) / float64(r.PerWeek))
@@ -158,7 +158,7 @@ func (r Rules) readyAfter(hours int) time.Time {
 }
 
 type chooser struct {
-	topics []Topic
+	topics []Candidate
 	rules  Rules
 	in     []bool
 	out    []string       // why a topic may not be chosen; "" when it may
@@ -278,7 +278,7 @@ func (c *chooser) choice() Choice {
 	}
 	for i, t := range c.topics {
 		if c.in[i] {
-			out.Taken = append(out.Taken, Task{Topic: i})
+			out.Taken = append(out.Taken, Task{Candidate: i})
 			out.Hours += t.Hours
 			out.Worth += t.Worth
 			continue
@@ -295,23 +295,23 @@ func (c *chooser) choice() Choice {
 		}
 		out.Left = append(out.Left, Left{i, because})
 	}
-	rate := func(t Topic) float64 { return float64(t.Worth) / float64(t.Hours) }
-	first := func(t Topic) int {
+	rate := func(t Candidate) float64 { return float64(t.Worth) / float64(t.Hours) }
+	first := func(t Candidate) int {
 		if c.rules.LearnFirst && (t.Sells || t.Footholds == 0) {
 			return 1
 		}
 		return 0
 	}
 	slices.SortStableFunc(out.Taken, func(a, b Task) int {
-		x, y := c.topics[a.Topic], c.topics[b.Topic]
-		return cmp.Or(cmp.Compare(due(a.Topic), due(b.Topic)), cmp.Compare(first(x), first(y)),
+		x, y := c.topics[a.Candidate], c.topics[b.Candidate]
+		return cmp.Or(cmp.Compare(due(a.Candidate), due(b.Candidate)), cmp.Compare(first(x), first(y)),
 			cmp.Compare(rate(y), rate(x)), cmp.Compare(x.Name, y.Name))
 	})
 	out.Taken = c.hubsFirst(out.Taken)
 	if c.rules.PerWeek > 0 {
 		hours := 0
 		for i := range out.Taken {
-			t := c.topics[out.Taken[i].Topic]
+			t := c.topics[out.Taken[i].Candidate]
 			hours += t.Hours
 			out.Taken[i].Ready = c.rules.readyAfter(hours)
 			out.Taken[i].Late = !t.PublishBy.IsZero() && out.Taken[i].Ready.After(t.PublishBy)
@@ -325,10 +325,10 @@ func (c *chooser) hubsFirst(tasks []Task) []Task {
 	out := make([]Task, 0, len(tasks))
 	written := map[int]bool{}
 	for _, task := range tasks {
-		for _, i := range []int{c.topics[task.Topic].Hub, task.Topic} {
+		for _, i := range []int{c.topics[task.Candidate].Hub, task.Candidate} {
 			if i != NoHub && c.in[i] && !written[i] {
 				written[i] = true
-				out = append(out, Task{Topic: i})
+				out = append(out, Task{Candidate: i})
 			}
 		}
 	}

@@ -10,7 +10,7 @@ import (
 )
 
 // bestByHand goes through all sets.
-func bestByHand(topics []Topic, hours int, withHub bool) (worth int64) {
+func bestByHand(topics []Candidate, hours int, withHub bool) (worth int64) {
 next:
 	for set := range 1 << len(topics) {
 		var h int
@@ -35,9 +35,9 @@ next:
 func TestChooseOfBruteForce(t *testing.T) {
 	rng := rand.New(rand.NewPCG(7, 7))
 	for n := range 300 {
-		topics := make([]Topic, rng.IntN(11))
+		topics := make([]Candidate, rng.IntN(11))
 		for i := range topics {
-			topics[i] = Topic{Name: fmt.Sprint(i), Hours: 1 + rng.IntN(8), Worth: int64(rng.IntN(30)), Hub: NoHub}
+			topics[i] = Candidate{Name: fmt.Sprint(i), Hours: 1 + rng.IntN(8), Worth: int64(rng.IntN(30)), Hub: NoHub}
 			if i > 2 && rng.IntN(2) == 0 {
 				topics[i].Hub = rng.IntN(3)
 			}
@@ -55,10 +55,10 @@ func TestChooseOfBruteForce(t *testing.T) {
 			}
 			in := map[int]bool{}
 			for _, task := range got.Taken {
-				if in[task.Topic] || withHub && topics[task.Topic].Hub != NoHub && !in[topics[task.Topic].Hub] {
+				if in[task.Candidate] || withHub && topics[task.Candidate].Hub != NoHub && !in[topics[task.Candidate].Hub] {
 					t.Fatalf("case %d: %+v has a spoke before its hub, or a topic twice", n, got.Taken)
 				}
-				in[task.Topic] = true
+				in[task.Candidate] = true
 			}
 		}
 	}
@@ -66,7 +66,7 @@ func TestChooseOfBruteForce(t *testing.T) {
 
 func TestRules(t *testing.T) {
 	today := time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
-	topics := []Topic{
+	topics := []Candidate{
 		{Name: "best telescope", Hours: 10, Worth: 100, Hub: NoHub, Sells: true, Footholds: 1},
 		{Name: "see saturn", Hours: 5, Worth: 10, Hub: NoHub, Footholds: 5},
 		{Name: "see mars", Hours: 5, Worth: 12, Hub: NoHub, Footholds: 4, PublishBy: today.AddDate(0, 0, 21)},
@@ -75,7 +75,7 @@ func TestRules(t *testing.T) {
 	names := func(c Choice) string {
 		var out []string
 		for _, task := range c.Taken {
-			name := topics[task.Topic].Name
+			name := topics[task.Candidate].Name
 			if task.Late {
 				name += " (late)"
 			}
@@ -104,24 +104,24 @@ func TestRules(t *testing.T) {
 		}
 	}
 	first, _ := Choose(topics, 15, Rules{LearnFirst: true})
-	if l := first.Left[0]; topics[l.Topic].Name != "best telescope" || !strings.Contains(l.Because, "fills the hours") {
+	if l := first.Left[0]; topics[l.Candidate].Name != "best telescope" || !strings.Contains(l.Because, "fills the hours") {
 		t.Errorf("why what sells waits: %+v", first.Left)
 	}
-	family := []Topic{{Name: "saturn", Hours: 4, Worth: 3, Hub: NoHub}, {Name: "saturn by night", Hours: 4, Worth: 5,
+	family := []Candidate{{Name: "saturn", Hours: 4, Worth: 3, Hub: NoHub}, {Name: "saturn by night", Hours: 4, Worth: 5,
 		Footholds: 2}, {Name: "mars", Hours: 4, Worth: 2, Hub: NoHub, Footholds: 1}}
 	if got, _ := Choose(family, 8, Rules{LearnFirst: true, SpokesWithHub: true}); got.Worth != 8 {
 		t.Errorf("an overview without footholds does not go with its spoke: %+v", got)
 	}
 	got, _ := Choose(topics, 15, Rules{Today: today, PerWeek: 5, LateWaits: true})
 	for _, l := range got.Left {
-		if topics[l.Topic].Name == "comet tonight" && !strings.Contains(l.Because, "26 November 2026") {
+		if topics[l.Candidate].Name == "comet tonight" && !strings.Contains(l.Because, "26 November 2026") {
 			t.Errorf("why it waits: %q", l.Because)
 		}
 	}
 	if !got.Taken[0].Ready.Equal(today.AddDate(0, 0, 7)) || !got.Taken[1].Ready.Equal(today.AddDate(0, 0, 21)) {
 		t.Errorf("ready %+v", got.Taken)
 	}
-	for name, bad := range map[string][]Topic{"no hours": {{Name: "x", Hub: NoHub}},
+	for name, bad := range map[string][]Candidate{"no hours": {{Name: "x", Hub: NoHub}},
 		"less than nothing": {{Name: "x", Hours: 1, Worth: -1, Hub: NoHub}},
 		"more than can be added up": {{Name: "x", Hours: 1, Worth: math.MaxInt64, Hub: NoHub},
 			{Name: "y", Hours: 1, Worth: 1, Hub: NoHub}},
@@ -138,9 +138,9 @@ func TestRules(t *testing.T) {
 
 func BenchmarkChoose(b *testing.B) {
 	rng := rand.New(rand.NewPCG(1, 7))
-	topics := make([]Topic, 300)
+	topics := make([]Candidate, 300)
 	for i := range topics {
-		topics[i] = Topic{Name: fmt.Sprint(i), Hours: 2 + rng.IntN(10), Worth: int64(rng.IntN(1e6)), Hub: NoHub}
+		topics[i] = Candidate{Name: fmt.Sprint(i), Hours: 2 + rng.IntN(10), Worth: int64(rng.IntN(1e6)), Hub: NoHub}
 		if i > 30 && i%2 == 0 {
 			topics[i].Hub = rng.IntN(30)
 		}

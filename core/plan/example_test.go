@@ -8,7 +8,7 @@ import (
 
 // Ten hours: the two smaller articles bring more than the one that fills them.
 func ExampleChoose() {
-	topics := []plan.Topic{
+	topics := []plan.Candidate{
 		{Name: "best telescope", Hours: 9, Worth: 100, Hub: plan.NoHub},
 		{Name: "see saturn", Hours: 5, Worth: 60, Hub: plan.NoHub},
 		{Name: "see mars", Hours: 5, Worth: 55, Hub: plan.NoHub},
@@ -18,7 +18,7 @@ func ExampleChoose() {
 		panic(err)
 	}
 	for _, task := range c.Taken {
-		fmt.Println(topics[task.Topic].Name)
+		fmt.Println(topics[task.Candidate].Name)
 	}
 	fmt.Println(c.Hours, "hours,", c.Worth)
 	// Output:

@@ -192,7 +192,7 @@ func (q Query) best(texts []string) likeness {
 
 // FitOf goes through the checklist. majority is what most of the ten serve;
 // settled is false when there is no majority, and every type fits.
-func (q Query) FitOf(r Result, t PageType, majority intent.Want, settled bool) Fit {
+func (q Query) FitOf(r Result, t PageType, majority intent.Class, settled bool) Fit {
 	p := r.Page
 	known := p != nil
 	if p == nil {
@@ -309,7 +309,7 @@ func (q Query) alone(title, site string) likeness {
 	return best
 }
 
-func typeLikeness(t PageType, majority intent.Want, settled bool) likeness {
+func typeLikeness(t PageType, majority intent.Class, settled bool) likeness {
 	switch {
 	case !settled:
 		return likeness{1, "the ten serve no one want", true}

@@ -77,7 +77,7 @@ const (
 )
 
 // Want is what a page of this type answers.
-func (t PageType) Want() intent.Want {
+func (t PageType) Want() intent.Class {
 	switch t {
 	case Home:
 		return intent.Find

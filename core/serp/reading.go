@@ -81,15 +81,15 @@ const FirstPage = 10
 type Reading struct {
 	// what the phrase was taken for: itself, or what the titles say where it is misspelt; "" in readings from before
 	// this was looked at
-	ReadAs         string      `json:"readAs,omitempty"`
-	Entries        []Entry     `json:"entries"`
-	Serve          [4]int      `json:"serve"` // the ten by want
-	Majority       intent.Want `json:"majority"`
-	Settled        bool        `json:"settled"` // at least half of the ten serve Majority
-	Footholds      int         `json:"footholds"`
-	WeakestTopFive float64     `json:"weakestTopFive"` // lowest site standing among the first five; −1 without results
-	MedianWords    int         `json:"medianWords"`    // of the pages that could be read
-	Locked         string      `json:"locked"`         // why nobody else can win it; "" when it is open
+	ReadAs         string       `json:"readAs,omitempty"`
+	Entries        []Entry      `json:"entries"`
+	Serve          [4]int       `json:"serve"` // the ten by want
+	Majority       intent.Class `json:"majority"`
+	Settled        bool         `json:"settled"` // at least half of the ten serve Majority
+	Footholds      int          `json:"footholds"`
+	WeakestTopFive float64      `json:"weakestTopFive"` // lowest site standing among the first five; −1 without results
+	MedianWords    int          `json:"medianWords"`    // of the pages that could be read
+	Locked         string       `json:"locked"`         // why nobody else can win it; "" when it is open
 }
 
 // Ten returns the entries of the first page.

@@ -41,12 +41,12 @@ func (s Sieve) Pairs(base Sieve) []Pair {
 	if s.From != base.From {
 		out = append(out, Pair{keyFrom, s.From})
 	}
-	own, inBase := s.Meshes, len(base.Meshes)
-	if len(own) >= inBase && slices.EqualFunc(own[:inBase], base.Meshes, same) && !mentions(own[inBase:], base) {
+	own, inBase := s.Filters, len(base.Filters)
+	if len(own) >= inBase && slices.EqualFunc(own[:inBase], base.Filters, same) && !mentions(own[inBase:], base) {
 		own = own[inBase:]
 	} else {
-		for _, m := range base.Meshes {
-			if !mentions(own, Sieve{Meshes: []Mesh{m}}) {
+		for _, m := range base.Filters {
+			if !mentions(own, Sieve{Filters: []Filter{m}}) {
 				out = append(out, Pair{m.By.Key, m.By.Without()})
 			}
 		}
@@ -63,12 +63,12 @@ func (s Sieve) Pairs(base Sieve) []Pair {
 	return out
 }
 
-func same(a, b Mesh) bool { return a.key() == b.key() }
+func same(a, b Filter) bool { return a.key() == b.key() }
 
 // mentions reports whether one of the meshes is of a criterion of the base.
-func mentions(meshes []Mesh, base Sieve) bool {
-	return slices.ContainsFunc(meshes, func(m Mesh) bool {
-		return slices.ContainsFunc(base.Meshes, func(b Mesh) bool { return b.By == m.By })
+func mentions(meshes []Filter, base Sieve) bool {
+	return slices.ContainsFunc(meshes, func(m Filter) bool {
+		return slices.ContainsFunc(base.Filters, func(b Filter) bool { return b.By == m.By })
 	})
 }
 
@@ -83,7 +83,7 @@ func (c *Criterion) Without() string {
 	return ""
 }
 
-func (m Mesh) pairs() []Pair {
+func (m Filter) pairs() []Pair {
 	var out []Pair
 	add := func(key, value string) { out = append(out, Pair{key, value}) }
 	switch m.By.Control {
@@ -121,12 +121,12 @@ type Problem struct {
 // stay, before those of the pairs. Names that are no criterion's are somebody else's.
 func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 	s = base
-	s.Meshes = nil
+	s.Filters = nil
 	named := map[*Criterion]bool{}
 	wrong := func(p Pair, format string, args ...any) {
 		problems = append(problems, Problem{p, fmt.Sprintf(format, args...)})
 	}
-	var read []Mesh
+	var read []Filter
 	for i, p := range pairs {
 		switch p.Key {
 		case keyFrom:
@@ -137,7 +137,7 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 				continue
 			}
 			if ready, ok := ReadyMade(p.Value); ok {
-				s.From, read = ready.Name, slices.Concat(ready.Meshes, read)
+				s.From, read = ready.Name, slices.Concat(ready.Filters, read)
 			}
 		case keySort:
 			if f := FigureNamed(p.Value); f != nil && f.sortable() {
@@ -160,7 +160,7 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 					pairs[i-1].Key == ByEdges.Key {
 					read[k].Ends = terms
 				} else {
-					read = append(read, Mesh{By: ByEdges, Ends: terms})
+					read = append(read, Filter{By: ByEdges, Ends: terms})
 				}
 				named[ByEdges] = true
 			}
@@ -196,14 +196,14 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 			}
 		}
 	}
-	for _, m := range base.Meshes {
+	for _, m := range base.Filters {
 		if !named[m.By] {
-			s.Meshes = append(s.Meshes, m)
+			s.Filters = append(s.Filters, m)
 		}
 	}
 	for _, m := range read { // an Edges mesh may have come in two parts
 		if err := m.Check(); err == nil {
-			s.Meshes = append(s.Meshes, m)
+			s.Filters = append(s.Filters, m)
 		} else if m.By.Control != Edges {
 			wrong(Pair{Key: m.By.Key}, "%s.", capital(err.Error()))
 		}
@@ -253,7 +253,7 @@ func unmeasuredOf(key string) *Criterion {
 	return nil
 }
 
-func lastOf(meshes []Mesh, by *Criterion) int {
+func lastOf(meshes []Filter, by *Criterion) int {
 	for k := len(meshes) - 1; k >= 0; k-- {
 		if meshes[k].By == by {
 			return k
@@ -263,8 +263,8 @@ func lastOf(meshes []Mesh, by *Criterion) int {
 }
 
 // read reads one value; asks is false for one that asks for nothing.
-func (c *Criterion) read(value string) (m Mesh, asks bool, err error) {
-	m = Mesh{By: c, Unmeasured: c.lenient}
+func (c *Criterion) read(value string) (m Filter, asks bool, err error) {
+	m = Filter{By: c, Unmeasured: c.lenient}
 	value = strings.TrimSpace(value)
 	switch c.Control {
 	case Bar:
@@ -333,9 +333,9 @@ func capital(s string) string {
 }
 
 // contradiction finds two meshes on one figure that no value passes both of.
-func (s Sieve) contradiction() (a, b Mesh, none bool) {
-	for i, a := range s.Meshes {
-		for _, b := range s.Meshes[:i] {
+func (s Sieve) contradiction() (a, b Filter, none bool) {
+	for i, a := range s.Filters {
+		for _, b := range s.Filters[:i] {
 			if a.Off || b.Off || a.By.Figure == nil || a.By.Figure != b.By.Figure || a.By.within == nil || b.By.within == nil ||
 				a.By.Control != Bar || b.By.Control != Bar {
 				continue

@@ -11,7 +11,7 @@ import (
 )
 
 // written is a mesh as reading gives it back: lists that are empty are nil.
-func written(by *Criterion, rng *rand.Rand) Mesh {
+func written(by *Criterion, rng *rand.Rand) Filter {
 	m := anyMesh(by, rng)
 	if by.Control == Bar && by.Places > 0 {
 		m.Number += float64(rng.IntN(100)) / 100
@@ -35,9 +35,9 @@ func TestWhatWaitsIsRefused(t *testing.T) {
 		if by.Waits() == "" {
 			continue
 		}
-		s, problems := Read(Sieve{Meshes: []Mesh{written(by, rng)}}.Pairs(Sieve{}), Sieve{})
-		if len(s.Meshes) > 0 || len(problems) != 1 || !strings.Contains(problems[0].Reason, by.Waits()) {
-			t.Errorf("%s: %v, %v", by, s.Meshes, problems)
+		s, problems := Read(Sieve{Filters: []Filter{written(by, rng)}}.Pairs(Sieve{}), Sieve{})
+		if len(s.Filters) > 0 || len(problems) != 1 || !strings.Contains(problems[0].Reason, by.Waits()) {
+			t.Errorf("%s: %v, %v", by, s.Filters, problems)
 		}
 	}
 }
@@ -52,7 +52,7 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 		got, problems := Read(pairs, base)
 		problems = slices.DeleteFunc(problems, func(p Problem) bool { return strings.HasPrefix(p.Reason, "Nothing can") })
 		if !reflect.DeepEqual(got, s) || len(problems) > 0 {
-			t.Fatalf("%v\nis written %v on %v\nand read %v, %v", s.Meshes, pairs, base.Meshes, got.Meshes, problems)
+			t.Fatalf("%v\nis written %v on %v\nand read %v, %v", s.Filters, pairs, base.Filters, got.Filters, problems)
 		}
 		data, err := json.Marshal(s)
 		var back Sieve
@@ -60,17 +60,17 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 			err = json.Unmarshal(data, &back)
 		}
 		if err != nil || fmt.Sprint(back) != fmt.Sprint(s) {
-			t.Fatalf("%v\nis %s as JSON, and read %v, %v", s.Meshes, data, back.Meshes, err)
+			t.Fatalf("%v\nis %s as JSON, and read %v, %v", s.Filters, data, back.Filters, err)
 		}
 	}
-	bases := []Sieve{{}, {Meshes: []Mesh{NotDropped()}}, {Meshes: []Mesh{NotDropped(), On(ByLookedUp)},
+	bases := []Sieve{{}, {Filters: []Filter{NotDropped()}}, {Filters: []Filter{NotDropped(), On(ByLookedUp)},
 		Sort: "difficulty"},
-		{Meshes: []Mesh{OnlyDecided(Kept), At(ByLength, 4), Holding(ByHolding, "moon")}, Sort: "words", Down: true}}
+		{Filters: []Filter{OnlyDecided(Kept), At(ByLength, 4), Holding(ByHolding, "moon")}, Sort: "words", Down: true}}
 	usable := slices.DeleteFunc(Criteria(), func(c *Criterion) bool { return c.Waits() != "" })
 	for _, by := range usable {
 		for range 20 {
 			for _, base := range bases {
-				check(Sieve{Meshes: []Mesh{written(by, rng)}, Sort: base.Sort, Down: base.Down}, base)
+				check(Sieve{Filters: []Filter{written(by, rng)}, Sort: base.Sort, Down: base.Down}, base)
 				check(base.With(written(by, rng)), base)
 			}
 		}
@@ -84,8 +84,8 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 			s.Then, s.Up = Sorted()[rng.IntN(len(Sorted()))].Key, rng.IntN(2) == 0
 		}
 		for range 1 + rng.IntN(6) {
-			s.Meshes = append(s.Meshes, written(usable[rng.IntN(len(usable))], rng))
-			s.Meshes[len(s.Meshes)-1].Off = rng.IntN(4) == 0
+			s.Filters = append(s.Filters, written(usable[rng.IntN(len(usable))], rng))
+			s.Filters[len(s.Filters)-1].Off = rng.IntN(4) == 0
 		}
 		for _, base := range bases {
 			base.Sort, base.Down = FigureNamed(s.Sort).Key, s.Down
@@ -103,7 +103,7 @@ func pairs(text string) (out []Pair) {
 }
 
 func TestRead(t *testing.T) {
-	base := Sieve{Meshes: []Mesh{NotDropped(), On(ByLookedUp)}}
+	base := Sieve{Filters: []Filter{NotDropped(), On(ByLookedUp)}}
 	for text, want := range map[string]string{
 		"":                              "ideas not dropped; looked up",
 		"words=3":                       "ideas not dropped; looked up; words at least 3",
@@ -125,7 +125,7 @@ func TestRead(t *testing.T) {
 	} {
 		s, problems := Read(pairs(text), base)
 		var got []string
-		for _, m := range s.Meshes {
+		for _, m := range s.Filters {
 			got = append(got, m.String())
 		}
 		if strings.Join(got, "; ") != want || len(problems) > 0 {
@@ -153,7 +153,7 @@ func TestWhatCannotBeReadIsTold(t *testing.T) {
 			continue
 		}
 		if len(problems) != 1 || !strings.Contains(problems[0].Reason, says) {
-			t.Errorf("%s: %v, %v", text, s.Meshes, problems)
+			t.Errorf("%s: %v, %v", text, s.Filters, problems)
 		}
 	}
 }
@@ -204,14 +204,14 @@ func FuzzRead(f *testing.F) {
 		"ends=y&unmeasured=no&judged=no")
 	f.Add("cpc=0x1p-2&visits=1e15&difficulty=&wants=Buy&trend=not fading&ends=\xff")
 	table := NewTable("en", ideas(sample(60)))
-	base := Sieve{Meshes: []Mesh{NotDropped(), On(ByLookedUp)}}
+	base := Sieve{Filters: []Filter{NotDropped(), On(ByLookedUp)}}
 	f.Fuzz(func(t *testing.T, text string) {
 		s, _ := Read(pairs(text), base)
 		again, _ := Read(s.Pairs(base), base)
 		if !reflect.DeepEqual(s, again) {
 			t.Errorf("%q is read %+v, written %v, and read %+v", text, s, s.Pairs(base), again)
 		}
-		if res := table.Pass(s.Meshes); res.Count > table.Len() || res.Count != res.Left.Count() {
+		if res := table.Pass(s.Filters); res.Count > table.Len() || res.Count != res.Left.Count() {
 			t.Errorf("%q leaves %d", text, res.Count)
 		}
 	})

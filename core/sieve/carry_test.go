@@ -11,7 +11,7 @@ import (
 func TestWhatIsCarriedOverIsRight(t *testing.T) {
 	all := sample(2*chunkSize + 77)
 	rng := rand.New(rand.NewPCG(5, 6))
-	var meshes []Mesh
+	var meshes []Filter
 	for _, by := range Criteria() {
 		meshes = append(meshes, anyMesh(by, rng), anyMesh(by, rng))
 	}

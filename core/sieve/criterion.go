@@ -32,9 +32,9 @@ type Criterion struct {
 	ranked  bool // it goes by the rank of its figure
 	// What it lets through: values of the figure within two bounds, or those for which
 	// a function holds, or what a function over the table's phrases marks.
-	within func(m Mesh) (lo, hi int64)
-	passes func(m Mesh) func(value int64) bool
-	text   func(t *Table, m Mesh, out Set)
+	within func(m Filter) (lo, hi int64)
+	passes func(m Filter) func(value int64) bool
+	text   func(t *Table, m Filter, out Set)
 }
 
 // Control is how a criterion is asked for.
@@ -92,8 +92,8 @@ func CriterionNamed(key string) *Criterion {
 
 // Begin is a mesh of the criterion as one begins with it: its usual bar, its first choice;
 // words are still to be named.
-func (c *Criterion) Begin() Mesh {
-	m := Mesh{By: c, Number: c.Start, Unmeasured: c.lenient}
+func (c *Criterion) Begin() Filter {
+	m := Filter{By: c, Number: c.Start, Unmeasured: c.lenient}
 	if c.Control == OneOf && !c.own {
 		m.Choice = c.Choices[0].Key
 	}
@@ -135,14 +135,14 @@ func (c *Criterion) named(key string) string {
 
 // The ways in which a bar lets values through. Bars are in the criterion's unit.
 
-func atLeast(m Mesh) (int64, int64) {
+func atLeast(m Filter) (int64, int64) {
 	return bound(math.Ceil(m.Number * m.By.Figure.scale)), mostValue
 }
 
-func atMost(m Mesh) (int64, int64) { return 0, bound(math.Floor(m.Number * m.By.Figure.scale)) }
+func atMost(m Filter) (int64, int64) { return 0, bound(math.Floor(m.Number * m.By.Figure.scale)) }
 
 // percent is a least bar in hundredths of the figure.
-func percent(m Mesh) (int64, int64) {
+func percent(m Filter) (int64, int64) {
 	return bound(math.Ceil(m.Number * m.By.Figure.scale / 100)), mostValue
 }
 
@@ -151,13 +151,13 @@ func bound(x float64) int64 { return int64(min(x, mostValue)) }
 
 // asShown compares a figure at most as it is shown, without decimals: 20.4 is shown
 // as 20 and passes "at most 20".
-func asShown(m Mesh) (int64, int64) {
+func asShown(m Filter) (int64, int64) {
 	scale := m.By.Figure.scale
 	return 0, bound(math.Floor(m.Number)*scale + scale/2 - 1)
 }
 
-func isTrue(Mesh) (int64, int64)  { return 1, 1 }
-func isKnown(Mesh) (int64, int64) { return 0, mostValue }
+func isTrue(Filter) (int64, int64)  { return 1, 1 }
+func isKnown(Filter) (int64, int64) { return 0, mostValue }
 
 // ErrNoCriterion is returned for a key that no criterion has.
 type ErrNoCriterion string

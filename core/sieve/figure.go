@@ -137,7 +137,7 @@ func Showable() []*Figure {
 
 // OfTopics are the figures that a list of topics shows.
 func OfTopics() []*Figure {
-	return []*Figure{Phrase, Members, Searches, Difficulty, PageOne, Footholds, Wants, Article, Worth, Coming}
+	return []*Figure{Phrase, Members, Searches, Difficulty, PageOne, Footholds, Intent, Article, Worth, Coming}
 }
 
 // Columns are the figures that a list shows: the phrase, and those of the keys, in their

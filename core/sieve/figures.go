@@ -27,7 +27,7 @@ var (
 	ByDecision = criterion(Criterion{Key: "show", Name: "ideas", Control: OneOf, Figure: Decided, Open: "all",
 		Usual: true, always: true,
 		Choices: []Choice{{choiceOpen, "not dropped"}, {choiceKept, "kept"}, {choiceDropped, "dropped"}},
-		within: func(m Mesh) (int64, int64) {
+		within: func(m Filter) (int64, int64) {
 			switch m.Choice {
 			case choiceKept:
 				return int64(Kept), int64(Kept)
@@ -63,27 +63,27 @@ var (
 		Unit: "searches a month", Figure: Searches, Usual: true, lenient: true, within: atMost})
 	ByVisits = criterion(Criterion{Key: "visits", Start: 10, Name: "visits a day in first place at least",
 		Unit: "visits a day", Figure: Searches, Places: 1,
-		within: func(m Mesh) (int64, int64) {
-			return atLeast(Mesh{By: m.By, Number: m.Number / worth.VisitsADay(1, worth.DefaultCurve)})
+		within: func(m Filter) (int64, int64) {
+			return atLeast(Filter{By: m.By, Number: m.Number / worth.VisitsADay(1, worth.DefaultCurve)})
 		}})
 )
 
 // What goes by the words of the phrase.
 var (
 	ByHolding = criterion(Criterion{Key: "holds", Name: "holds any of", Control: Words, Hint: "best, …", Usual: true,
-		text: func(t *Table, m Mesh, out Set) { t.text.mark(m.Terms, anywhere, t.n, out) }})
+		text: func(t *Table, m Filter, out Set) { t.text.mark(m.Terms, anywhere, t.n, out) }})
 	ByLacking = criterion(Criterion{Key: "lacks", Name: "holds none of", Control: Words, Hint: "jobs, …", Usual: true,
-		text: func(t *Table, m Mesh, out Set) {
+		text: func(t *Table, m Filter, out Set) {
 			t.text.mark(m.Terms, anywhere, t.n, out)
 			out.not(t.n)
 		}})
 	ByEdges = criterion(Criterion{Key: "starts", Name: "starts or ends with", Control: Edges, Hint: "best, …",
-		text: func(t *Table, m Mesh, out Set) {
+		text: func(t *Table, m Filter, out Set) {
 			t.text.mark(m.Terms, atStart, t.n, out)
 			t.text.mark(m.Ends, atEnd, t.n, out)
 		}})
 	ByShape = criterion(Criterion{Key: "shape", Name: "shape", Control: OneOf, Choices: choices(phrase.AllShapes),
-		text: func(t *Table, m Mesh, out Set) { t.text.shaped(phrase.Shape(m.Choice), t.n, out) }})
+		text: func(t *Table, m Filter, out Set) { t.text.shaped(phrase.Shape(m.Choice), t.n, out) }})
 )
 
 var (
@@ -126,10 +126,10 @@ var (
 				"pages that miss the words. The stairs name them.",
 				of("footholds").Number)
 		}})
-	Wants = figure(Figure{Key: "wants", Name: "wants", Heading: "Wants", Form: Name, Names: names(intent.All[:]),
+	Intent = figure(Figure{Key: "wants", Name: "wants", Heading: "Wants", Form: Name, Names: names(intent.All[:]),
 		From: FromTen, Export: true, Brief: true, SmallestFirst: true,
 		Says: func(of Known) string {
-			want := intent.Want(of("wants").Number)
+			want := intent.Class(of("wants").Number)
 			says := "Searchers want to " + strings.ToLower(want.String()) + " (" + want.Standard() + ")"
 			if of("mixed").Number == 1 {
 				says += ", and clearly other things too: the results are mixed"
@@ -157,15 +157,15 @@ var (
 		Most: 100, Usual: true, Zero: true, within: asShown})
 	ByLeastDifficulty = criterion(Criterion{Key: "difficulty-from", Start: 20, Name: "difficulty at least",
 		Figure: Difficulty, Most: 100,
-		within: func(m Mesh) (int64, int64) {
+		within: func(m Filter) (int64, int64) {
 			return bound(math.Ceil(m.Number)*hundredths - hundredths/2), mostValue // as it is shown
 		}})
 	ByLeastFootholds = criterion(Criterion{Key: "footholds", Start: 4, Name: "footholds at least",
 		Figure: Footholds, Most: 10,
 		Usual: true, within: atLeast})
-	ByWant = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Wants,
+	ByIntent = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Intent,
 		Choices: lower(intent.All[:]),
-		within: func(m Mesh) (int64, int64) {
+		within: func(m Filter) (int64, int64) {
 			w, _ := intent.Parse(m.Choice)
 			return int64(w), int64(w)
 		}})
@@ -193,13 +193,13 @@ var (
 
 	BySeason = criterion(Criterion{Key: "season", Name: "season", Control: OneOf, Figure: Coming,
 		Choices: []Choice{{"seasonal", "with a season"}, {"none", "without a season"}},
-		within: func(m Mesh) (int64, int64) {
+		within: func(m Filter) (int64, int64) {
 			k := Coming.raw(Coming.Named(m.Choice))
 			return k, k
 		}})
 	ByTrend = criterion(Criterion{Key: "trend", Name: "trend", Control: OneOf, Figure: Trend,
 		Choices: append(choices(lastings), Choice{choiceNotFading, choiceNotFading}),
-		passes: func(m Mesh) func(int64) bool {
+		passes: func(m Filter) func(int64) bool {
 			fade, flash := Trend.raw(Trend.Named(string(demand.Fade))), Trend.raw(Trend.Named(string(demand.Flash)))
 			is := Trend.raw(Trend.Named(m.Choice))
 			return func(v int64) bool {
@@ -217,7 +217,7 @@ var (
 
 	BySource = criterion(Criterion{Key: "source", Name: "found in", Control: OneOf, Figure: FoundIn, always: true,
 		Choices: choices(FoundIn.Names),
-		passes: func(m Mesh) func(int64) bool {
+		passes: func(m Filter) func(int64) bool {
 			bit := FoundIn.raw(FoundIn.Named(m.Choice))
 			return func(v int64) bool { return bit >= 0 && v>>bit&1 == 1 }
 		}})
@@ -291,7 +291,7 @@ var (
 		Says: func(Known) string { return "Your own note." }})
 
 	ByLabel = criterion(Criterion{Key: "label", Name: "label", Control: OneOf, Figure: Labels, always: true, own: true,
-		Choices: []Choice{{"", "choose a label"}}, passes: func(m Mesh) func(int64) bool { return labelled(m.Choice) }})
+		Choices: []Choice{{"", "choose a label"}}, passes: func(m Filter) func(int64) bool { return labelled(m.Choice) }})
 
 	Ceiling = figure(Figure{Key: "ceiling", Name: "ceiling", Unit: "a month", Form: Amount,
 		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true, Says: func(Known) string {
@@ -332,7 +332,7 @@ var (
 		Says: func(of Known) string { return "What most of the ten are, put into what a niche site can write." }})
 
 	ByArticle = criterion(Criterion{Key: "article", Name: "kind of article", Control: OneOf, Figure: Article,
-		Choices: choices(serp.Articles), within: func(m Mesh) (int64, int64) {
+		Choices: choices(serp.Articles), within: func(m Filter) (int64, int64) {
 			k := Article.raw(Article.Named(m.Choice))
 			return k, k
 		}})

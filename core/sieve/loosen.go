@@ -10,7 +10,7 @@ import (
 // little as it takes, or without the words that stop it. ok is false where no change of
 // it lets the idea through but taking it out; what the mesh does not know of the idea is
 // let through as not measured.
-func (t *Table) Loosen(at int, m Mesh) (loose Mesh, ok bool) {
+func (t *Table) Loosen(at int, m Filter) (loose Filter, ok bool) {
 	if t.Lets(at, m) {
 		return m, true
 	}
@@ -35,7 +35,7 @@ func (t *Table) Loosen(at int, m Mesh) (loose Mesh, ok bool) {
 }
 
 // moveBar moves a bar, up or down, to the first of its steps at which the idea passes.
-func (t *Table) moveBar(at int, m Mesh) (Mesh, bool) {
+func (t *Table) moveBar(at int, m Filter) (Filter, bool) {
 	step := math.Pow(10, -float64(m.By.Places))
 	lets := func(steps float64) bool {
 		m.Number = steps * step
@@ -64,7 +64,7 @@ func (t *Table) moveBar(at int, m Mesh) (Mesh, bool) {
 
 // letsOne reports whether a mesh of a figure lets one idea through, without looking at
 // the others.
-func (t *Table) letsOne(at int, m Mesh) bool {
+func (t *Table) letsOne(at int, m Filter) bool {
 	if m.By.within == nil {
 		return t.Lets(at, m)
 	}

@@ -62,12 +62,12 @@ func TestOffLetsAllThrough(t *testing.T) {
 	table := NewTable("en", ideas(sample(50)))
 	m := At(ByLength, 5)
 	m.Off = true
-	res := table.Pass([]Mesh{m, At(ByLength, 3)})
+	res := table.Pass([]Filter{m, At(ByLength, 3)})
 	if s := res.Steps[0]; s.Removed != 0 || s.Left != 50 || !s.Mesh.Off || res.Steps[1].Removed == 0 {
 		t.Errorf("%+v", res.Steps)
 	}
 	for at := range 50 {
-		if len(table.Stops(at, []Mesh{m})) > 0 {
+		if len(table.Stops(at, []Filter{m})) > 0 {
 			t.Fatal("it stops an idea")
 		}
 	}

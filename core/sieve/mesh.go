@@ -16,9 +16,9 @@ const (
 	mostTerms  = 1000
 )
 
-// Mesh is one criterion with what it asks for. It is plain data, to be saved and
+// Filter is one criterion with what it asks for. It is plain data, to be saved and
 // compared; its zero fields ask for nothing.
-type Mesh struct {
+type Filter struct {
 	By     *Criterion `json:"by"`
 	Number float64    `json:"number,omitempty"` // the bar, in the criterion's unit
 	// lets through what the figure is not known of, or lies under a source's floor
@@ -31,8 +31,8 @@ type Mesh struct {
 }
 
 // UnmarshalJSON reads a mesh; an unknown criterion is an ErrNoCriterion.
-func (m *Mesh) UnmarshalJSON(data []byte) error {
-	type plain Mesh
+func (m *Filter) UnmarshalJSON(data []byte) error {
+	type plain Filter
 	var read struct {
 		By string `json:"by"`
 		plain
@@ -40,7 +40,7 @@ func (m *Mesh) UnmarshalJSON(data []byte) error {
 	if err := json.Unmarshal(data, &read); err != nil {
 		return err
 	}
-	*m = Mesh(read.plain)
+	*m = Filter(read.plain)
 	if m.By = CriterionNamed(read.By); m.By == nil {
 		return ErrNoCriterion(read.By)
 	}
@@ -49,27 +49,27 @@ func (m *Mesh) UnmarshalJSON(data []byte) error {
 
 // At is a mesh with a bar, in the criterion's unit; the criterion says on which side of
 // it ideas have to be.
-func At(by *Criterion, n float64) Mesh { return Mesh{By: by, Number: n, Unmeasured: by.lenient} }
+func At(by *Criterion, n float64) Filter { return Filter{By: by, Number: n, Unmeasured: by.lenient} }
 
 // Holding is a mesh of words or phrases in normal form.
-func Holding(by *Criterion, terms ...string) Mesh { return Mesh{By: by, Terms: terms} }
+func Holding(by *Criterion, terms ...string) Filter { return Filter{By: by, Terms: terms} }
 
 // Choosing is a mesh that chooses.
-func Choosing(by *Criterion, choice string) Mesh { return Mesh{By: by, Choice: choice} }
+func Choosing(by *Criterion, choice string) Filter { return Filter{By: by, Choice: choice} }
 
 // On is a mesh that asks for yes.
-func On(by *Criterion) Mesh { return Mesh{By: by} }
+func On(by *Criterion) Filter { return Filter{By: by} }
 
 // NotDropped stops dropped ideas.
-func NotDropped() Mesh { return Choosing(ByDecision, choiceOpen) }
+func NotDropped() Filter { return Choosing(ByDecision, choiceOpen) }
 
 // OnlyDecided lets ideas of one decision through: Kept or Dropped.
-func OnlyDecided(d Decision) Mesh {
+func OnlyDecided(d Decision) Filter {
 	return Choosing(ByDecision, map[Decision]string{Kept: choiceKept, Dropped: choiceDropped}[d])
 }
 
 // Check returns why a mesh cannot be used, or nil.
-func (m Mesh) Check() error {
+func (m Filter) Check() error {
 	terms := slices.Concat(m.Terms, m.Ends)
 	switch {
 	case m.By == nil:
@@ -100,7 +100,7 @@ func (c *Criterion) listed() string {
 }
 
 // String writes the mesh in plain words.
-func (m Mesh) String() string {
+func (m Filter) String() string {
 	if m.By == nil {
 		return "nothing"
 	}
@@ -137,32 +137,32 @@ func (m Mesh) String() string {
 func number(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
 
 // key tells meshes apart that let other ideas through.
-func (m Mesh) key() string {
+func (m Filter) key() string {
 	b, _ := json.Marshal(m)
 	return string(b)
 }
 
 // Sieve is an ordered set of meshes with a name, and an order for what it leaves.
 type Sieve struct {
-	Name   string `json:"name,omitempty"`
-	Why    string `json:"why,omitempty"`  // what it is good for
-	From   string `json:"from,omitempty"` // the name of the sieve that it was begun with
-	Meshes []Mesh `json:"meshes"`
-	Sort   string `json:"sort,omitempty"` // key of a figure; "" is searches
-	Down   bool   `json:"down,omitempty"` // largest first
-	Then   string `json:"then,omitempty"` // key of the figure that orders what is equal; "" is none
-	Up     bool   `json:"up,omitempty"`   // of that one the smallest first
+	Name    string   `json:"name,omitempty"`
+	Why     string   `json:"why,omitempty"`  // what it is good for
+	From    string   `json:"from,omitempty"` // the name of the sieve that it was begun with
+	Filters []Filter `json:"meshes"`
+	Sort    string   `json:"sort,omitempty"` // key of a figure; "" is searches
+	Down    bool     `json:"down,omitempty"` // largest first
+	Then    string   `json:"then,omitempty"` // key of the figure that orders what is equal; "" is none
+	Up      bool     `json:"up,omitempty"`   // of that one the smallest first
 }
 
-// ErrNoMesh is returned for a saved sieve without any mesh.
-var ErrNoMesh = errors.New("a sieve has at least one mesh")
+// ErrNoFilter is returned for a saved sieve without any mesh.
+var ErrNoFilter = errors.New("a sieve has at least one mesh")
 
 // Check returns why a sieve cannot be used, or nil.
 func (s Sieve) Check() error {
-	if len(s.Meshes) == 0 {
-		return ErrNoMesh
+	if len(s.Filters) == 0 {
+		return ErrNoFilter
 	}
-	for i, m := range s.Meshes {
+	for i, m := range s.Filters {
 		if err := m.Check(); err != nil {
 			return fmt.Errorf("mesh %d: %w", i+1, err)
 		}
@@ -172,7 +172,7 @@ func (s Sieve) Check() error {
 
 // Waits says why a sieve is of no use yet; "" when it is.
 func (s Sieve) Waits() string {
-	for _, m := range s.Meshes {
+	for _, m := range s.Filters {
 		if why := m.By.Waits(); why != "" {
 			return why
 		}
@@ -204,19 +204,19 @@ func (s Sieve) Thereby(f *Figure, down bool) Sieve {
 }
 
 // With is the sieve with meshes added.
-func (s Sieve) With(meshes ...Mesh) Sieve {
-	s.Meshes = slices.Concat(s.Meshes, meshes)
+func (s Sieve) With(meshes ...Filter) Sieve {
+	s.Filters = slices.Concat(s.Filters, meshes)
 	return s
 }
 
 // Free is the sieve with those of its meshes only that cost nothing.
 func (s Sieve) Free() Sieve {
-	s.Meshes = slices.DeleteFunc(slices.Clone(s.Meshes), func(m Mesh) bool { return m.By.Paid() })
+	s.Filters = slices.DeleteFunc(slices.Clone(s.Filters), func(m Filter) bool { return m.By.Paid() })
 	return s
 }
 
 // Same reports whether two sieves ask for the same, in the same order.
-func (s Sieve) Same(o Sieve) bool { return slices.EqualFunc(s.Meshes, o.Meshes, same) }
+func (s Sieve) Same(o Sieve) bool { return slices.EqualFunc(s.Filters, o.Filters, same) }
 
 // By is the sieve in another order.
 func (s Sieve) By(f *Figure, down bool) Sieve {
@@ -227,16 +227,16 @@ func (s Sieve) By(f *Figure, down bool) Sieve {
 // BuiltIn are the sieves that come with the product; the names are ours. Their bars are
 // common practice of the trade, no source.
 func BuiltIn() []Sieve {
-	ready := func(name, why string, meshes ...Mesh) Sieve { return Sieve{Name: name, Why: why, Meshes: meshes} }
-	from := func(n float64) Mesh { return At(ByLeastSearches, n) }
-	hard := func(most float64) Mesh { return Mesh{By: ByMostDifficulty, Number: most} }
-	to := func(n float64) Mesh { return Mesh{By: ByMostSearches, Number: n} }
+	ready := func(name, why string, meshes ...Filter) Sieve { return Sieve{Name: name, Why: why, Filters: meshes} }
+	from := func(n float64) Filter { return At(ByLeastSearches, n) }
+	hard := func(most float64) Filter { return Filter{By: ByMostDifficulty, Number: most} }
+	to := func(n float64) Filter { return Filter{By: ByMostSearches, Number: n} }
 	return []Sieve{
 		ready("New porch", "For a site that nobody knows yet: easy, and searched enough to be worth an evening.",
 			from(500), hard(20)),
 		ready("Long and quiet", "Long phrases that somebody searches all the same.", At(ByLength, 5), from(100)),
 		ready("Small buyers", "People about to buy, in numbers too small for the big sites to care.",
-			Mesh{By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}}, from(80), to(500)),
+			Filter{By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}}, from(80), to(500)),
 		ready("Open door", "Very easy, with a small site among the first five already.",
 			At(ByLength, 4), hard(10), At(ByWeakest, 20)),
 		ready("Hundred a day", "A hundred visits a day for the first place, and few pages that compete for the very "+

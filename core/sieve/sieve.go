@@ -19,7 +19,7 @@ import (
 
 // Step is what one mesh did.
 type Step struct {
-	Mesh    Mesh
+	Mesh    Filter
 	Left    int // after it
 	Removed int // by it, of what was left before it
 	Alone   int // that it would remove alone
@@ -36,7 +36,7 @@ type Result struct {
 
 // passed is what a mesh lets through.
 type passed struct {
-	mesh Mesh
+	mesh Filter
 	set  Set
 }
 
@@ -47,7 +47,7 @@ const mostValue = math.MaxInt64 / 2
 
 // lets returns what a mesh lets through, computed once. It is nobody's to change. A
 // mesh that cannot be used lets everything through: Check says why.
-func (t *Table) lets(m Mesh) Set {
+func (t *Table) lets(m Filter) Set {
 	key := m.key()
 	t.mu.Lock()
 	p, ok := t.passed[key]
@@ -67,7 +67,7 @@ func (t *Table) lets(m Mesh) Set {
 	return s
 }
 
-func (t *Table) compute(m Mesh) Set {
+func (t *Table) compute(m Filter) Set {
 	out := newSet(t.n)
 	if m.Check() != nil {
 		out.fill(t.n)
@@ -92,7 +92,7 @@ func (t *Table) compute(m Mesh) Set {
 }
 
 // computeChunk puts into a set what a mesh of a figure lets through of one chunk.
-func (t *Table) computeChunk(m Mesh, at int, out Set) {
+func (t *Table) computeChunk(m Filter, at int, out Set) {
 	col := t.columns[m.By.Figure.column]
 	if m.By.within != nil {
 		lo, hi := m.By.within(m)
@@ -171,7 +171,7 @@ func (t *Table) changedChunks(from *Table, f *Figure) (out []int) {
 }
 
 // cannotTell is the ideas whose figure the mesh does not know.
-func (t *Table) cannotTell(m Mesh) Set {
+func (t *Table) cannotTell(m Filter) Set {
 	if m.By != nil && !m.By.always {
 		return t.notKnown(m.By.Figure)
 	}
@@ -180,7 +180,7 @@ func (t *Table) cannotTell(m Mesh) Set {
 
 // Pass lets the table's ideas through the meshes in order. O(ideas × meshes / 64) once
 // the meshes' sets are known.
-func (t *Table) Pass(meshes []Mesh) Result {
+func (t *Table) Pass(meshes []Filter) Result {
 	res := Result{All: t.n, Count: t.n, Left: newSet(t.n), Steps: make([]Step, len(meshes))}
 	res.Left.fill(t.n)
 	for m, mesh := range meshes {
@@ -208,7 +208,7 @@ func (t *Table) Pass(meshes []Mesh) Result {
 
 // Stops lists the meshes, by their places in the sieve, that stop the idea at a
 // position: why is this not here? None when all let it through.
-func (t *Table) Stops(at int, meshes []Mesh) []int {
+func (t *Table) Stops(at int, meshes []Filter) []int {
 	var out []int
 	for m, mesh := range meshes {
 		if !mesh.Off && !t.lets(mesh).Has(at) {
@@ -219,7 +219,7 @@ func (t *Table) Stops(at int, meshes []Mesh) []int {
 }
 
 // Without is what of a set a mesh does not let through.
-func (t *Table) Without(set Set, m Mesh) Set {
+func (t *Table) Without(set Set, m Filter) Set {
 	out := slices.Clone(set)
 	for i, w := range t.lets(m) {
 		out[i] &^= w
@@ -237,10 +237,10 @@ func (t *Table) Lacking(set Set, f *Figure) Set {
 }
 
 // Lets reports whether a mesh alone lets the idea at a position through.
-func (t *Table) Lets(at int, m Mesh) bool { return t.lets(m).Has(at) }
+func (t *Table) Lets(at int, m Filter) bool { return t.lets(m).Has(at) }
 
 // Count is how many ideas a mesh alone lets through.
-func (t *Table) Count(m Mesh) int { return t.lets(m).Count() }
+func (t *Table) Count(m Filter) int { return t.lets(m).Count() }
 
 // Matching returns the positions whose phrase is the given one, in normal form.
 func (t *Table) Matching(normal string) (at int, ok bool) {

@@ -34,7 +34,7 @@ type facts struct {
 	Unread                                            int
 	Labels                                            string
 	ExactPages, TitlePages, Footholds, LinksNeeded    int
-	Want                                              intent.Want
+	Want                                              intent.Class
 	Article                                           int
 	Worth                                             int
 }
@@ -81,7 +81,7 @@ func (f facts) idea() Idea {
 	if !f.Locked {
 		number(LinksNeeded, float64(f.LinksNeeded))
 	}
-	i.Put(Wants, Of(float64(f.Want)))
+	i.Put(Intent, Of(float64(f.Want)))
 	i.Put(Article, Of(float64(f.Article)))
 	return i
 }
@@ -127,7 +127,7 @@ func sample(n int) []facts {
 			f.Unread = rng.IntN(4)
 			f.Weakest, f.Beyond = float64(rng.IntN(100)), max(0, 120*rng.Float64()-40)
 			f.PageOne, f.TopFive = float64(rng.IntN(1000))/1000, float64(rng.IntN(1000))/1000
-			f.LinksNeeded, f.Want = rng.IntN(60), intent.Want(rng.IntN(4))
+			f.LinksNeeded, f.Want = rng.IntN(60), intent.Class(rng.IntN(4))
 			f.Article = rng.IntN(len(Article.Names))
 			f.Worth, f.Locked = maybe(rng.IntN(1000)), rng.IntN(20) == 0
 		}
@@ -137,7 +137,7 @@ func sample(n int) []facts {
 }
 
 // slowly says of one idea what a mesh says of all, from the definition.
-func slowly(m Mesh, i facts, all []facts) bool {
+func slowly(m Filter, i facts, all []facts) bool {
 	known := func(is, passes bool) bool { return is && passes || !is && m.Unmeasured }
 	term := func(list []string, has func(a, b string) bool) bool {
 		return slices.ContainsFunc(list, func(t string) bool { return has(" "+i.Phrase+" ", " "+t+" ") })
@@ -206,7 +206,7 @@ func slowly(m Mesh, i facts, all []facts) bool {
 		return known(i.Judged, i.Beyond < m.Number+0.5)
 	case ByLinks:
 		return known(i.Judged && !i.Locked, float64(i.LinksNeeded) <= m.Number)
-	case ByWant:
+	case ByIntent:
 		return known(i.Judged, strings.ToLower(i.Want.String()) == m.Choice)
 	case ByArticle:
 		return known(i.Judged, Article.Names[i.Article] == m.Choice)
@@ -223,8 +223,8 @@ func slowly(m Mesh, i facts, all []facts) bool {
 }
 
 // anyMesh draws a mesh of a criterion.
-func anyMesh(by *Criterion, rng *rand.Rand) Mesh {
-	m := Mesh{By: by, Unmeasured: rng.IntN(2) == 0}
+func anyMesh(by *Criterion, rng *rand.Rand) Filter {
+	m := Filter{By: by, Unmeasured: rng.IntN(2) == 0}
 	switch by.Control {
 	case Bar:
 		most := map[*Criterion]int{ByLength: 7, ByCost: 4, ByLeastFootholds: 10, ByVisits: 70, ByExact: 200_000,
@@ -255,7 +255,7 @@ func TestEveryCriterionAsDefined(t *testing.T) {
 	table := NewTable("en", ideas(all))
 	rng := rand.New(rand.NewPCG(4, 4))
 	for round := range 6 {
-		var meshes []Mesh
+		var meshes []Filter
 		for _, by := range Criteria() {
 			m := anyMesh(by, rng)
 			if err := m.Check(); err != nil {
@@ -306,7 +306,7 @@ func TestLooserMeshNeverLetsFewerThrough(t *testing.T) {
 			if !rising {
 				bar = float64((39 - k) * (39 - k) / 4)
 			}
-			left := table.Pass([]Mesh{{By: by, Number: bar}}).Count
+			left := table.Pass([]Filter{{By: by, Number: bar}}).Count
 			if left < last {
 				t.Errorf("%s %v lets %d through, a tighter one let %d", by, bar, left, last)
 			}
@@ -319,10 +319,10 @@ func TestUnmeasuredIsNotZero(t *testing.T) {
 	under, few := bare(2, "b", 1), bare(3, "c", 1)
 	under.Searches, under.Under, few.Searches = 10, true, 5
 	table := NewTable("en", ideas([]facts{bare(1, "a", 1), under, few}))
-	if s := table.Pass([]Mesh{At(ByLeastSearches, 100)}).Steps[0]; s.Removed != 3 || s.Unknown != 2 {
+	if s := table.Pass([]Filter{At(ByLeastSearches, 100)}).Steps[0]; s.Removed != 3 || s.Unknown != 2 {
 		t.Errorf("%d removed, %d of them not measured", s.Removed, s.Unknown)
 	}
-	res := table.Pass([]Mesh{{By: ByLeastSearches, Number: 100, Unmeasured: true}})
+	res := table.Pass([]Filter{{By: ByLeastSearches, Number: 100, Unmeasured: true}})
 	if got := slices.Collect(res.Left.All()); !slices.Equal(got, []int{0, 1}) {
 		t.Errorf("with what is not measured, %v are left", got)
 	}
@@ -345,8 +345,8 @@ func TestAHugeBarIsNoSmallOne(t *testing.T) {
 			continue
 		}
 		m := At(by, mostNumber)
-		known := table.Pass([]Mesh{{By: by, Number: mostNumber, Unmeasured: true}}).Count
-		left := table.Pass([]Mesh{{By: by, Number: mostNumber}}).Count
+		known := table.Pass([]Filter{{By: by, Number: mostNumber, Unmeasured: true}}).Count
+		left := table.Pass([]Filter{{By: by, Number: mostNumber}}).Count
 		atMost := strings.Contains(by.Name, "at most") || by == ByMostSearches
 		if err := m.Check(); err != nil || atMost && known != table.Len() || !atMost && left != 0 {
 			t.Errorf("%s %v leaves %d of %d, %v", by, m.Number, left, table.Len(), err)
@@ -361,7 +361,7 @@ func TestTermsAreWholeWords(t *testing.T) {
 	table := NewTable("en", []Idea{Unmeasured(1, "stargazing chair", 2), Unmeasured(2, "north star", 2),
 		Unmeasured(3, "star star", 2)})
 	for m, want := range map[string][]int{"star": {1, 2}, "star star": {2}, "stargazing chair": {0}, "chair star": nil} {
-		if got := slices.Collect(table.Pass([]Mesh{Holding(ByHolding, m)}).Left.All()); !slices.Equal(got,
+		if got := slices.Collect(table.Pass([]Filter{Holding(ByHolding, m)}).Left.All()); !slices.Equal(got,
 			want) {
 			t.Errorf("%q is held by %v, not %v", m, got, want)
 		}
@@ -377,7 +377,7 @@ func TestTermsAreWholeWords(t *testing.T) {
 // TestChangingOneMeshComputesOnlyThat counts what is computed.
 func TestChangingOneMeshComputesOnlyThat(t *testing.T) {
 	table := NewTable("en", ideas(sample(500)))
-	sieve := []Mesh{NotDropped(), At(ByLength, 3), At(ByLeastSearches, 300), At(ByMostDifficulty, 60)}
+	sieve := []Filter{NotDropped(), At(ByLength, 3), At(ByLeastSearches, 300), At(ByMostDifficulty, 60)}
 	table.Pass(sieve)
 	if table.asked != 4 {
 		t.Fatalf("four meshes took %d computations", table.asked)
@@ -388,7 +388,7 @@ func TestChangingOneMeshComputesOnlyThat(t *testing.T) {
 		t.Errorf("a changed mesh and a new one took %d computations", table.asked-4)
 	}
 	for k := range 200 {
-		table.Pass([]Mesh{At(ByLength, float64(k))})
+		table.Pass([]Filter{At(ByLength, float64(k))})
 	}
 	if len(table.passed) > mostKept {
 		t.Errorf("%d sets are kept", len(table.passed))
@@ -412,7 +412,7 @@ func TestWith(t *testing.T) {
 		got := NewTable("en", ideas(c.start)).With(ideas(c.changed))
 		for _, by := range Criteria() {
 			m := anyMesh(by, rand.New(rand.NewPCG(2, 8)))
-			if !slices.Equal(got.Pass([]Mesh{m}).Left, whole.Pass([]Mesh{m}).Left) {
+			if !slices.Equal(got.Pass([]Filter{m}).Left, whole.Pass([]Filter{m}).Left) {
 				t.Errorf("%s: %s lets other ideas through", name, m)
 			}
 		}
@@ -442,7 +442,7 @@ func TestWith(t *testing.T) {
 
 func TestTopIsTheHeadOfTheSortedList(t *testing.T) {
 	table := NewTable("en", ideas(sample(3000)))
-	all := table.Pass([]Mesh{NotDropped()}).Left
+	all := table.Pass([]Filter{NotDropped()}).Left
 	for _, by := range Sorted() {
 		for _, down := range []bool{true, false} {
 			whole := table.Top(all, by, down, 0, -1)
@@ -471,7 +471,7 @@ func TestPagesOfALongListAsTheyAreAskedFor(t *testing.T) {
 	list := ideas(sample(20_000))
 	for _, keys := range [][]Key{{{Searches, true}}, {{Length, false}, {CPC, true}}, {{Difficulty, false}}} {
 		table := NewTable("en", list)
-		all, kept := table.Pass(nil).Left, table.Pass([]Mesh{NotDropped()}).Left
+		all, kept := table.Pass(nil).Left, table.Pass([]Filter{NotDropped()}).Left
 		whole := NewTable("en", list).TopBy(all, keys, 0, -1)
 		for range 200 {
 			from := rng.IntN(len(whole))
@@ -550,7 +550,7 @@ func TestBuiltIn(t *testing.T) {
 		if err := s.Check(); err != nil {
 			t.Errorf("%s: %v", s.Name, err)
 		}
-		if got := slices.Collect(table.Pass(s.Meshes).Left.All()); !slices.Equal(got, want[s.Name]) {
+		if got := slices.Collect(table.Pass(s.Filters).Left.All()); !slices.Equal(got, want[s.Name]) {
 			t.Errorf("%s leaves %v, not %v", s.Name, got, want[s.Name])
 		}
 		data, err := json.Marshal(s)
@@ -562,20 +562,20 @@ func TestBuiltIn(t *testing.T) {
 }
 
 func TestMeshesThatCannotBeUsed(t *testing.T) {
-	for _, m := range []Mesh{{}, {By: ByLength, Number: -1}, {By: ByDecision, Choice: "maybe"},
+	for _, m := range []Filter{{}, {By: ByLength, Number: -1}, {By: ByDecision, Choice: "maybe"},
 		{By: ByHolding}, {By: BySource}, {By: ByLacking, Terms: []string{"Not, normal"}},
 		{By: ByLacking, Terms: make([]string, mostTerms+1)}, {By: ByLinks, Number: 1e300}} {
 		if m.Check() == nil {
 			t.Errorf("%v is taken", m)
 		}
-		if got := NewTable("en", ideas(sample(10))).Pass([]Mesh{m}).Count; got != 10 {
+		if got := NewTable("en", ideas(sample(10))).Pass([]Filter{m}).Count; got != 10 {
 			t.Errorf("%v stops %d ideas", m, 10-got)
 		}
 	}
-	if (Sieve{}).Check() != ErrNoMesh || (Sieve{Meshes: []Mesh{{}}}).Check() == nil {
+	if (Sieve{}).Check() != ErrNoFilter || (Sieve{Filters: []Filter{{}}}).Check() == nil {
 		t.Error("an empty sieve, or one with a bad mesh, is taken")
 	}
-	for m, want := range map[string]Mesh{"words at least 4": At(ByLength, 4), "ideas kept": OnlyDecided(Kept),
+	for m, want := range map[string]Filter{"words at least 4": At(ByLength, 4), "ideas kept": OnlyDecided(Kept),
 		"looked up":                            {By: ByLookedUp},
 		"starts with best or ends with review": {By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}},
 		"holds any of moon, near me":           {By: ByHolding, Terms: []string{"moon", "near me"}},
@@ -592,7 +592,7 @@ func TestMeshesThatCannotBeUsed(t *testing.T) {
 
 // TestBrandsAreAShape: what is a brand, the niche says.
 func TestBrandsAreAShape(t *testing.T) {
-	brand := []Mesh{Choosing(ByShape, string(phrase.Brand))}
+	brand := []Filter{Choosing(ByShape, string(phrase.Brand))}
 	list := []Idea{Unmeasured(2, "halvorn telescope", 2), Unmeasured(3, "best telescope", 2)}
 	if got := slices.Collect(NewTable("en", list, "halvorn").Pass(brand).Left.All()); !slices.Equal(got, []int{0}) {
 		t.Errorf("with its brand the niche has %v", got)
@@ -613,7 +613,7 @@ func TestManyAtOnce(t *testing.T) {
 		wg.Go(func() {
 			rng := rand.New(rand.NewPCG(uint64(k), 1))
 			for _, by := range Criteria() {
-				table.Top(table.Pass([]Mesh{anyMesh(by, rng)}).Left, Searches, true, 0, 10)
+				table.Top(table.Pass([]Filter{anyMesh(by, rng)}).Left, Searches, true, 0, 10)
 			}
 			table.With([]Idea{Unmeasured(uint(5000+k), fmt.Sprintf("another %d", k), 2)})
 		})
@@ -622,8 +622,8 @@ func TestManyAtOnce(t *testing.T) {
 }
 
 // eight meshes, all of which some ideas pass.
-func eight() []Mesh {
-	return []Mesh{NotDropped(), At(ByLength, 3), At(ByLeastSearches, 250), At(ByMostSearches, 4900),
+func eight() []Filter {
+	return []Filter{NotDropped(), At(ByLength, 3), At(ByLeastSearches, 250), At(ByMostSearches, 4900),
 		{By: ByLacking, Terms: []string{"jobs", "login"}}, {By: ByHolding, Terms: []string{"best", "how", "moon", "dark"}},
 		At(ByMostDifficulty, 70), At(ByLeastFootholds, 1)}
 }
@@ -696,8 +696,8 @@ func FuzzTerms(f *testing.F) {
 				t.Errorf("%q is not in normal form", term)
 			}
 		}
-		m := Mesh{By: ByEdges, Terms: terms, Ends: terms}
-		if res := table.Pass([]Mesh{m, {By: ByHolding, Terms: terms}}); res.Count > table.Len() ||
+		m := Filter{By: ByEdges, Terms: terms, Ends: terms}
+		if res := table.Pass([]Filter{m, {By: ByHolding, Terms: terms}}); res.Count > table.Len() ||
 			m.Check() == nil && res.Steps[1].Removed != 0 {
 			t.Errorf("%q: what starts or ends with a term does not hold it", s)
 		}

@@ -17,7 +17,7 @@ func ExampleGroup() {
 		idea("beginner telescope", 400, "a", "b", "c", "d", "e", "g"),
 		idea("clean a mirror", 200, "u", "v", "w", "x", "y", "z"),
 	}
-	for _, t := range topic.Group(ideas, topic.Shared) {
+	for _, t := range topic.ByResults(ideas, topic.Shared) {
 		fmt.Println(ideas[t.Lead()].Phrase, len(t.Members))
 	}
 	// Output:

@@ -18,7 +18,7 @@ func alike(n int) (out []Idea) {
 }
 
 // members are the topics as sorted lists of ideas, by their leads.
-func members(topics []Topic) (out [][]int) {
+func members(topics []Group) (out [][]int) {
 	for _, t := range topics {
 		list := []int{t.Lead()}
 		for _, m := range t.Members[1:] {
@@ -50,12 +50,12 @@ func TestByHand(t *testing.T) {
 		"not looked up, taken out by hand": {append(alike(1), Idea{Phrase: "x", Searches: 2, Variant: "v"},
 			Idea{Phrase: "y", Searches: 1, Variant: "v"}), []Hand{{}, {Topic: 1}, {Topic: 2}}, [][]int{{0}, {1}, {2}}},
 	} {
-		if got := members(Calibrated.Grouped(c.ideas, c.hands, Shared).Topics); !reflect.DeepEqual(got, c.want) {
+		if got := members(Calibrated.Grouped(c.ideas, c.hands, Shared).Groups); !reflect.DeepEqual(got, c.want) {
 			t.Errorf("%s: %v, want %v", name, got, c.want)
 		}
 	}
 	g := Calibrated.Grouped(alike(4), []Hand{{Topic: 1}, {Topic: 2}, {Topic: 1}, {Topic: 2}}, Shared)
-	if why := g.Topics[0].Members[1].Because("idea 0"); why != "put here by hand" {
+	if why := g.Groups[0].Members[1].Because("idea 0"); why != "put here by hand" {
 		t.Errorf("because: %s", why)
 	}
 	if near := g.Near(0, 5); len(near) != 1 || near[0].Topic != 1 || near[0].Alike < 0.9 {
@@ -79,7 +79,7 @@ func TestHandsHold(t *testing.T) {
 				hands[i].Topic = int32(1 + rng.IntN(4))
 			}
 		}
-		topics := Calibrated.Grouped(ideas, hands, 2).Topics
+		topics := Calibrated.Grouped(ideas, hands, 2).Groups
 		in := make([]int, n)
 		count := 0
 		for k, one := range topics {
@@ -103,7 +103,7 @@ func TestHandsHold(t *testing.T) {
 		for i, to := range turn {
 			ideas2[to], hands2[to] = ideas[i], hands[i]
 		}
-		again := Calibrated.Grouped(ideas2, hands2, 2).Topics
+		again := Calibrated.Grouped(ideas2, hands2, 2).Groups
 		for k, one := range again {
 			if ideas2[one.Lead()].Phrase != ideas[topics[k].Lead()].Phrase || len(one.Members) != len(topics[k].Members) {
 				t.Fatalf("in another order topic %d is another one", k)

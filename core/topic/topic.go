@@ -91,16 +91,16 @@ func (m Member) Because(lead string) string {
 		}[m.Titles])
 }
 
-// Topic is ideas that one article answers; the first member is the lead.
-type Topic struct{ Members []Member }
+// Group is ideas that one article answers; the first member is the lead.
+type Group struct{ Members []Member }
 
 // Lead is the index of the phrase that belongs in the title.
-func (t Topic) Lead() int { return t.Members[0].Idea }
+func (t Group) Lead() int { return t.Members[0].Idea }
 
 // Counted are the ideas of the topic whose searches add up, as indices into what was grouped. Variants of
 // one another are searched by the same people in other words: of each variant key only the most searched
 // idea counts, of equals the first.
-func (t Topic) Counted(ideas []Idea) (out []int) {
+func (t Group) Counted(ideas []Idea) (out []int) {
 	of := map[string]int{} // place in out, by variant
 	for _, m := range t.Members {
 		i := ideas[m.Idea]
@@ -117,7 +117,7 @@ func (t Topic) Counted(ideas []Idea) (out []int) {
 }
 
 // Searches adds up what the topic is searched.
-func (t Topic) Searches(ideas []Idea) (sum float64) {
+func (t Group) Searches(ideas []Idea) (sum float64) {
 	for _, i := range t.Counted(ideas) {
 		sum += ideas[i].Searches
 	}
@@ -148,18 +148,18 @@ func (m Model) Chance(p Pair) float64 {
 	return 1 / (1 + math.Exp(-sum))
 }
 
-// Group groups ideas by the calibrated model.
-func Group(ideas []Idea, shared int) []Topic { return Calibrated.Group(ideas, shared) }
+// ByResults groups ideas by the calibrated model.
+func ByResults(ideas []Idea, shared int) []Group { return Calibrated.Group(ideas, shared) }
 
 // Group groups ideas, those that share fewer pages than given being nothing alike. The
 // topics come by the searches of their leads, the members by their searches. Ideas
 // without results join the topic of their most searched variant, or of one another. The
 // same ideas give the same topics in whatever order they come.
-func (m Model) Group(ideas []Idea, shared int) []Topic { return m.Grouped(ideas, nil, shared).Topics }
+func (m Model) Group(ideas []Idea, shared int) []Group { return m.Grouped(ideas, nil, shared).Groups }
 
 // Grouping is ideas in topics, with what they were grouped by.
 type Grouping struct {
-	Topics []Topic
+	Groups []Group
 	ideas  []Idea
 	links  []link
 	topics []int32 // by place: the topic
@@ -190,7 +190,7 @@ func (m Model) Grouped(ideas []Idea, hands []Hand, shared int) *Grouping {
 	}
 	topicOf, sizes := assign(ideas, hands, order, placeOf, roots)
 
-	topics := make([]Topic, len(sizes))
+	topics := make([]Group, len(sizes))
 	room := make([]Member, len(ideas))
 	for t, size := range sizes {
 		topics[t].Members, room = room[:0:size], room[size:]
@@ -221,11 +221,11 @@ func (m Model) Grouped(ideas []Idea, hands []Hand, shared int) *Grouping {
 			}
 		}
 	}
-	slices.SortStableFunc(topics, func(a, b Topic) int {
+	slices.SortStableFunc(topics, func(a, b Group) int {
 		x, y := &ideas[a.Lead()], &ideas[b.Lead()]
 		return cmp.Or(cmp.Compare(y.Searches, x.Searches), cmp.Compare(x.Phrase, y.Phrase))
 	})
-	g := &Grouping{Topics: topics, ideas: ideas, links: links, topics: make([]int32, len(sheets.ideas))}
+	g := &Grouping{Groups: topics, ideas: ideas, links: links, topics: make([]int32, len(sheets.ideas))}
 	for t := range topics {
 		for _, m := range topics[t].Members {
 			if place := placeOf[m.Idea]; place != nowhere {
@@ -237,7 +237,7 @@ func (m Model) Grouped(ideas []Idea, hands []Hand, shared int) *Grouping {
 }
 
 // leadByHand puts the member first that somebody made the lead.
-func (t Topic) leadByHand(hands []Hand) {
+func (t Group) leadByHand(hands []Hand) {
 	for k, m := range t.Members {
 		if hands[m.Idea].Leads {
 			copy(t.Members[1:k+1], t.Members[:k])
@@ -266,7 +266,7 @@ func (g *Grouping) Near(topic, most int) (out []Near) {
 		}
 	}
 	looked := func(t int32) (n float64) {
-		for _, m := range g.Topics[t].Members {
+		for _, m := range g.Groups[t].Members {
 			if len(g.ideas[m.Idea].Results) > 0 {
 				n++
 			}

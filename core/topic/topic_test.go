@@ -16,7 +16,7 @@ import (
 func pages(list ...uint32) []uint32 { return list }
 
 // told writes topics by the phrases in them.
-func told(ideas []Idea, topics []Topic) string {
+func told(ideas []Idea, topics []Group) string {
 	var out []string
 	for _, t := range topics {
 		var names []string
@@ -136,7 +136,7 @@ func TestGroupByHand(t *testing.T) {
 		"age cheddar+cheddar age? cheddar f+g? age gouda ripen clean a lens h i j"; got != want {
 		t.Errorf("with four shared: got %s, want %s", got, want)
 	}
-	if got := Group(nil, 3); len(got) != 0 {
+	if got := ByResults(nil, 3); len(got) != 0 {
 		t.Errorf("nothing gives %v", got)
 	}
 	top := simple.Group(ideas, 3)[0]
@@ -214,7 +214,7 @@ func TestSameTenNeedNoWord(t *testing.T) {
 		{"stargazing evening", 80, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{3, 4}, nil},
 		{"party star", 70, "", pages(11, 12, 13, 14), []uint32{1, 2}, nil},
 	}
-	if got, want := told(ideas, Group(ideas, Shared)), "star party+stargazing evening party star"; got != want {
+	if got, want := told(ideas, ByResults(ideas, Shared)), "star party+stargazing evening party star"; got != want {
 		t.Errorf("got %s, want %s", got, want)
 	}
 }
@@ -384,11 +384,11 @@ func invented(n int, seed uint64) (ideas []Idea, needs []int) {
 
 func TestOrderDoesNotMatter(t *testing.T) {
 	ideas, _ := invented(800, 1)
-	want := told(ideas, Group(ideas, Shared))
+	want := told(ideas, ByResults(ideas, Shared))
 	for seed := range uint64(5) {
 		mixed := slices.Clone(ideas)
 		rand.New(rand.NewPCG(seed, 1)).Shuffle(len(mixed), func(i, j int) { mixed[i], mixed[j] = mixed[j], mixed[i] })
-		if got := told(mixed, Group(mixed, Shared)); got != want {
+		if got := told(mixed, ByResults(mixed, Shared)); got != want {
 			t.Fatal("another order gives other topics")
 		}
 	}
@@ -403,7 +403,7 @@ func TestEveryIdeaOnce(t *testing.T) {
 			}
 		}
 		var seen []int
-		for _, topic := range Group(ideas, int(shared%10)) {
+		for _, topic := range ByResults(ideas, int(shared%10)) {
 			for _, m := range topic.Members {
 				seen = append(seen, m.Idea)
 			}
@@ -445,9 +445,9 @@ func TestAdjustedRand(t *testing.T) {
 
 func benchmarkGroup(b *testing.B, n int) {
 	ideas, needs := invented(n, 2)
-	var topics []Topic
+	var topics []Group
 	for b.Loop() {
-		topics = Group(ideas, Shared)
+		topics = ByResults(ideas, Shared)
 	}
 	found := make([]int, n)
 	for i, t := range topics {

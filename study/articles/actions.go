@@ -35,7 +35,7 @@ const MostActions = 60
 // Actions lists the phrases that pages of mine stand for or answer, the most searched first, from a place
 // on; all is how many there are.
 func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []Action, all int, err error) {
-	t, err := s.topics.Topics(ctx, n)
+	t, err := s.topics.Of(ctx, n)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -58,7 +58,7 @@ func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []
 					idea = i
 				}
 			}
-			if !seen[idea.ID] && idea.Judged {
+			if !seen[idea.ID] && idea.LookedUp {
 				seen[idea.ID] = true
 				list = append(list, mine{idea.ID, own, idea.Searches})
 			}
@@ -140,15 +140,15 @@ func (s *Planner) ownKind() jobs.Kind {
 
 // EstimateOwnPages says what looking for the pages of the niche's own site would ask at most.
 func (s *Planner) EstimateOwnPages(ctx context.Context) (e ask.Estimate, err error) {
-	if err = s.asker.Reckon(ctx, &e, ask.Results, 1, 0, 1); err == nil {
-		err = s.asker.Reckon(ctx, &e, ask.Page, ask.MostOwnPages, 0, 1)
+	if err = s.asker.EstimateOpen(ctx, &e, ask.Results, 1, 0, 1); err == nil {
+		err = s.asker.EstimateOpen(ctx, &e, ask.Page, ask.MostOwnPages, 0, 1)
 	}
 	return e, err
 }
 
-// AskOwnPages starts a job that asks the search engine for the pages of the niche's own site, and for each
+// LookUpOwnPages starts a job that asks the search engine for the pages of the niche's own site, and for each
 // of them, so that topics that they answer are told.
-func (s *Planner) AskOwnPages(ctx context.Context, n niches.Niche) (jobs.Job, error) {
+func (s *Planner) LookUpOwnPages(ctx context.Context, n niches.Niche) (jobs.Job, error) {
 	if n.OwnSite == "" {
 		return jobs.Job{}, input.Bad("site", "Say in the settings which site is yours first.")
 	}
@@ -156,7 +156,7 @@ func (s *Planner) AskOwnPages(ctx context.Context, n niches.Niche) (jobs.Job, er
 }
 
 func (s *Planner) ownStep(ctx context.Context, n niches.Niche, _ string) (found int, err error) {
-	asked, err := s.asker.AskSite(ctx, n.OwnSite, n.Locale())
+	asked, err := s.asker.Site(ctx, n.OwnSite, n.Locale())
 	if err != nil {
 		return 0, err
 	}
@@ -167,7 +167,7 @@ func (s *Planner) ownStep(ctx context.Context, n niches.Niche, _ string) (found 
 		}
 	}
 	for _, p := range pages { // one that cannot be had is known by its title
-		if _, err := s.asker.AskPage(ctx, p.URL); err != nil && (ask.StopsWork(err) || ctx.Err() != nil) {
+		if _, err := s.asker.Page(ctx, p.URL); err != nil && (ask.StopsWork(err) || ctx.Err() != nil) {
 			return 0, err
 		}
 	}

@@ -13,8 +13,8 @@ import (
 	"cleverniche/study/topics"
 )
 
-// ChoiceRules are what a choice keeps to, and for how many weeks it chooses.
-type ChoiceRules struct {
+// Rules are what a choice keeps to, and for how many weeks it chooses.
+type Rules struct {
 	Weeks                            int
 	SpokesWithHub, LearnFirst, Waits bool
 	In, Out                          []uint // leads of topics that are in or out whatever they bring
@@ -45,7 +45,7 @@ type ChosenArticle struct {
 
 // Choose chooses among the topics that are not published those that bring most in the hours of some
 // weeks. Topics whose lead is not looked up are not chosen from: nobody knows what they bring.
-func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules ChoiceRules) (Chosen, error) {
+func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chosen, error) {
 	var out Chosen
 	switch {
 	case rules.Weeks < 1 || rules.Weeks > MostWeeks:
@@ -55,17 +55,17 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules ChoiceRules)
 	case n.VisitMicros == 0:
 		return out, input.Bad("visit", "What a visit brings is not said in the settings, so nobody knows which bring most.")
 	}
-	t, err := s.topics.Topics(ctx, n)
+	t, err := s.topics.Of(ctx, n)
 	if err != nil {
 		return out, err
 	}
 	var list []topics.Topic
 	for _, one := range t.List {
-		if one.Judged() && one.State() != plan.Published {
+		if one.LookedUp() && one.State() != plan.Published {
 			list = append(list, one)
 		}
 	}
-	articles, err := s.Articles(ctx, n, t, list)
+	articles, err := s.Read(ctx, n, t, list)
 	if err != nil {
 		return out, err
 	}
@@ -73,11 +73,11 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules ChoiceRules)
 	for i, a := range articles {
 		at[a.At] = i
 	}
-	topics := make([]plan.Topic, len(articles))
+	topics := make([]plan.Candidate, len(articles))
 	for i, a := range articles {
 		_, likely, _, _ := a.Worth()
-		topics[i] = plan.Topic{Name: a.Name, Hours: a.Hours, Worth: likely, Hub: plan.NoHub, Sells: a.Sells(),
-			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Sown.Due}
+		topics[i] = plan.Candidate{Name: a.Name, Hours: a.Hours, Worth: likely, Hub: plan.NoHub, Sells: a.Sells(),
+			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Schedule.Due}
 		if h, there := at[a.Hub]; there && a.Hub != topic.NoHub {
 			topics[i].Hub = h
 		}
@@ -95,11 +95,11 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules ChoiceRules)
 		return out, input.Bad("weeks", "It cannot be chosen: %v.", err)
 	}
 	for _, task := range c.Taken {
-		a := ChosenArticle{Article: articles[task.Topic], Ready: task.Ready, Late: task.Late, Held: topics[task.Topic].Held}
+		a := ChosenArticle{Article: articles[task.Candidate], Ready: task.Ready, Late: task.Late, Held: topics[task.Candidate].Held}
 		out.Taken = append(out.Taken, a)
 	}
 	for _, l := range c.Left {
-		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Topic], Because: l.Because, Held: topics[l.Topic].Held})
+		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Candidate], Because: l.Because, Held: topics[l.Candidate].Held})
 	}
 	slices.SortStableFunc(out.Left, func(a, b ChosenArticle) int {
 		_, x, _, _ := a.Worth()

@@ -17,9 +17,9 @@ import (
 	"cleverniche/study/topics"
 )
 
-// PutAside puts the topics of ideas on the sheet, to write, behind what is there. It returns how many
+// Add puts the topics of ideas on the sheet, to write, behind what is there. It returns how many
 // were not there yet. Ideas that are in no topic are grouped alone.
-func (s *Planner) PutAside(ctx context.Context, n niches.Niche, ids []uint) (names []string, err error) {
+func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []string, err error) {
 	if len(ids) > topics.MostPutAtOnce {
 		return nil, input.Bad("ideas", "More than %d topics are not put aside at once.", topics.MostPutAtOnce)
 	}
@@ -62,16 +62,16 @@ func (s *Planner) PutAside(ctx context.Context, n niches.Niche, ids []uint) (nam
 	return names, err
 }
 
-// SheetChange is what a user changes of an article on the sheet; nil stays as it is. Days are written
+// Change is what a user changes of an article on the sheet; nil stays as it is. Days are written
 // 2006-01-02, "" is none.
-type SheetChange struct {
+type Change struct {
 	State, Start, Deadline, Address, Published, Note *string
 	Hours                                            *string // a number; "" is what its kind takes
 	Before                                           *uint   // it moves before another one on the sheet; 0 is the end
 }
 
 // says tells what a change is of.
-func (c SheetChange) says() string {
+func (c Change) says() string {
 	var of []string
 	for _, f := range []struct {
 		name string
@@ -85,11 +85,11 @@ func (c SheetChange) says() string {
 	return "Changing the " + strings.Join(of, " and the ")
 }
 
-// ChangeSheet changes an article on the sheet.
-func (s *Planner) ChangeSheet(ctx context.Context, n niches.Niche, id uint, c SheetChange) error {
+// Change changes an article on the sheet.
+func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change) error {
 	says := ""
-	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicEdit) error {
-		r, err := e.Topic(id)
+	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicTx) error {
+		r, err := e.Edit(id)
 		if errors.Is(err, input.ErrNotFound) {
 			return input.Bad("article", "That article is not on the sheet any more, perhaps by another tab. Look at it again.")
 		}
@@ -113,7 +113,7 @@ func (s *Planner) ChangeSheet(ctx context.Context, n niches.Niche, id uint, c Sh
 }
 
 // apply checks a change, and makes it.
-func (s *Planner) apply(n niches.Niche, r *store.Topic, c SheetChange) error {
+func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 	for _, d := range []struct {
 		field, says string
 		to          *string
@@ -193,17 +193,17 @@ func ReadDay(text string) (time.Time, error) {
 }
 
 // placeBefore is a place on the sheet before another article, or at the end.
-func placeBefore(e *store.TopicEdit, id, before uint) (float64, error) {
+func placeBefore(e *store.TopicTx, id, before uint) (float64, error) {
 	all, err := e.All()
 	if err != nil {
 		return 0, err
 	}
-	all = slices.DeleteFunc(all, func(t store.Topic) bool { return t.State == "" || t.ID == id })
+	all = slices.DeleteFunc(all, func(t store.TopicEdit) bool { return t.State == "" || t.ID == id })
 	slices.SortStableFunc(all, byPlace)
 	if len(all) == 0 {
 		return 1, nil
 	}
-	at := slices.IndexFunc(all, func(t store.Topic) bool { return t.ID == before })
+	at := slices.IndexFunc(all, func(t store.TopicEdit) bool { return t.ID == before })
 	switch {
 	case before == 0:
 		return all[len(all)-1].Place + 1, nil
@@ -225,7 +225,7 @@ func placeBefore(e *store.TopicEdit, id, before uint) (float64, error) {
 	return float64(at) + 0.5, nil
 }
 
-func byPlace(a, b store.Topic) int {
+func byPlace(a, b store.TopicEdit) int {
 	switch {
 	case a.Place != b.Place:
 		return map[bool]int{true: -1, false: 1}[a.Place < b.Place]
@@ -233,8 +233,8 @@ func byPlace(a, b store.Topic) int {
 	return int(a.ID) - int(b.ID)
 }
 
-// TakeOff takes an article off the sheet. What was decided on its ideas stays.
-func (s *Planner) TakeOff(ctx context.Context, n niches.Niche, id uint) error {
+// Remove takes an article off the sheet. What was decided on its ideas stays.
+func (s *Planner) Remove(ctx context.Context, n niches.Niche, id uint) error {
 	none := string(plan.None)
-	return s.ChangeSheet(ctx, n, id, SheetChange{State: &none})
+	return s.Change(ctx, n, id, Change{State: &none})
 }

@@ -32,7 +32,7 @@ type Article struct {
 	Address  string
 	Note     string
 	Season   demand.Season
-	Sown     plan.Sown
+	Schedule plan.Schedule
 	Gone     bool // none of its ideas is there any more
 }
 
@@ -41,8 +41,8 @@ func (a Article) Key() uint { return a.Decided.ID }
 
 // Sells reports whether it is for those who compare or buy.
 func (a Article) Sells() bool {
-	w := a.Idea.Value(sieve.Wants)
-	return w.Known && (intent.Want(w.Number) == intent.Compare || intent.Want(w.Number) == intent.Buy)
+	w := a.Idea.Value(sieve.Intent)
+	return w.Known && (intent.Class(w.Number) == intent.Compare || intent.Class(w.Number) == intent.Buy)
 }
 
 // Worth is what it would bring a month, in micro-units, the least, the likely and the most; known is false
@@ -56,13 +56,13 @@ func (a Article) Worth() (low, likely, high int64, known bool) {
 	return micros(a.Idea.Value(sieve.WorthLow)), micros(v), micros(a.Idea.Value(sieve.WorthHigh)), true
 }
 
-// sowing is the article as the calendar takes it.
-func (a Article) sowing() plan.Sowing {
-	return plan.Sowing{Hours: a.Hours, Start: a.Start, Published: a.Day, Deadline: a.Deadline, Peak: a.Season.Peak}
+// scheduled is the article as the calendar takes it.
+func (a Article) scheduled() plan.Article {
+	return plan.Article{Hours: a.Hours, Start: a.Start, Published: a.Day, Deadline: a.Deadline, Peak: a.Season.Peak}
 }
 
-// Articles reads topics as something to write.
-func (s *Planner) Articles(ctx context.Context, n niches.Niche, t *topics.Topics, list []topics.Topic) ([]Article, error) {
+// Read reads topics as something to write.
+func (s *Planner) Read(ctx context.Context, n niches.Niche, t *topics.Topics, list []topics.Topic) ([]Article, error) {
 	ids := make([]uint, len(list))
 	for i, one := range list {
 		ids[i] = one.ID
@@ -97,12 +97,12 @@ func (s *Planner) article(n niches.Niche, one topics.Topic, lead ideas.Idea) Art
 	if one.State() == plan.Published {
 		a.Day, _ = ReadDay(h.Published)
 	}
-	a.Sown = plan.Sow(a.sowing(), s.store.Now(), n.WeekHours, n.LeadDays)
+	a.Schedule = plan.ScheduleOf(a.scheduled(), s.store.Now(), n.WeekHours, n.LeadDays)
 	return a
 }
 
-// Sheet is the running sheet: what is put aside to write, what is being written and what is out.
-type Sheet struct {
+// Plan is the running sheet: what is put aside to write, what is being written and what is out.
+type Plan struct {
 	Articles []Article // in their order, what is published last
 	Weeks    []plan.Load
 	Topics   *topics.Topics
@@ -110,13 +110,13 @@ type Sheet struct {
 }
 
 // Booked are the hours of months, from the one of a day on: those there are, and those booked.
-func (sh Sheet) Booked(begin time.Time, months int) []plan.Load {
-	return plan.Months(sh.sowings(), begin, months, sh.perWeek)
+func (sh Plan) Booked(begin time.Time, months int) []plan.Load {
+	return plan.Months(sh.schedules(), begin, months, sh.perWeek)
 }
 
-func (sh Sheet) sowings() (out []plan.Sowing) {
+func (sh Plan) schedules() (out []plan.Article) {
 	for _, a := range sh.Articles {
-		out = append(out, a.sowing())
+		out = append(out, a.scheduled())
 	}
 	return out
 }
@@ -124,11 +124,11 @@ func (sh Sheet) sowings() (out []plan.Sowing) {
 // sheetWeeks is how far ahead the sheet looks.
 const sheetWeeks = 8
 
-// Sheet returns the running sheet of a niche.
-func (s *Planner) Sheet(ctx context.Context, n niches.Niche) (Sheet, error) {
-	t, err := s.topics.Topics(ctx, n)
+// Plan returns the running sheet of a niche.
+func (s *Planner) Plan(ctx context.Context, n niches.Niche) (Plan, error) {
+	t, err := s.topics.Of(ctx, n)
 	if err != nil {
-		return Sheet{}, err
+		return Plan{}, err
 	}
 	var list []topics.Topic
 	for _, one := range t.List {
@@ -136,8 +136,8 @@ func (s *Planner) Sheet(ctx context.Context, n niches.Niche) (Sheet, error) {
 			list = append(list, one)
 		}
 	}
-	out := Sheet{Topics: t, perWeek: n.WeekHours}
-	if out.Articles, err = s.Articles(ctx, n, t, list); err != nil {
+	out := Plan{Topics: t, perWeek: n.WeekHours}
+	if out.Articles, err = s.Read(ctx, n, t, list); err != nil {
 		return out, err
 	}
 	for _, h := range t.Empty {
@@ -160,7 +160,7 @@ func (s *Planner) Sheet(ctx context.Context, n niches.Niche) (Sheet, error) {
 		}
 		return byPlace(a.Decided, b.Decided)
 	})
-	out.Weeks = plan.Weeks(out.sowings(), s.store.Now(), sheetWeeks, n.WeekHours, n.WeekStart)
+	out.Weeks = plan.Weeks(out.schedules(), s.store.Now(), sheetWeeks, n.WeekHours, n.WeekStart)
 	return out, nil
 }
 
@@ -170,12 +170,12 @@ func (s *Planner) LayOut(ctx context.Context, n niches.Niche) (laid int, err err
 	if n.WeekHours == 0 {
 		return 0, input.Bad("week-hours", "Say in the settings how many hours you have a week first.")
 	}
-	sheet, err := s.Sheet(ctx, n)
+	sheet, err := s.Plan(ctx, n)
 	if err != nil {
 		return 0, err
 	}
 	var list []Article
-	var sowings []plan.Sowing
+	var sowings []plan.Article
 	var due []time.Time
 	var rate []float64
 	for _, a := range sheet.Articles {
@@ -183,19 +183,19 @@ func (s *Planner) LayOut(ctx context.Context, n niches.Niche) (laid int, err err
 			continue
 		}
 		_, likely, _, _ := a.Worth()
-		list, due, rate = append(list, a), append(due, a.Sown.Due), append(rate, float64(likely)/float64(a.Hours))
+		list, due, rate = append(list, a), append(due, a.Schedule.Due), append(rate, float64(likely)/float64(a.Hours))
 	}
 	order := plan.ByDue(due, rate)
 	for _, i := range order {
-		sowings = append(sowings, list[i].sowing())
+		sowings = append(sowings, list[i].scheduled())
 	}
 	starts := plan.LayOut(sowings, s.store.Now().AddDate(0, 0, 1), n.WeekHours)
-	err = s.store.EditTopics(ctx, n.ID, func() string { return "Laying the sheet out" }, func(e *store.TopicEdit) error {
+	err = s.store.EditTopics(ctx, n.ID, func() string { return "Laying the sheet out" }, func(e *store.TopicTx) error {
 		for k, i := range order {
 			if !list[i].Start.IsZero() {
 				continue
 			}
-			r, err := e.Topic(list[i].Decided.ID)
+			r, err := e.Edit(list[i].Decided.ID)
 			if err != nil {
 				return err
 			}

@@ -18,8 +18,8 @@ import (
 	"cleverniche/study/money"
 )
 
-// Errand is the piece of work that questions are asked for: a job's, if it is one's.
-type Errand struct {
+// Request is the piece of work that questions are asked for: a job's, if it is one's.
+type Request struct {
 	Job     uint
 	Lookups atomic.Int64 // made for it
 	Tried   *SeenIdeas   // whose demand failed in this run of the job
@@ -28,19 +28,19 @@ type Errand struct {
 type contextKey int
 
 const (
-	errandKey contextKey = iota
+	requestKey contextKey = iota
 	againKey
 )
 
-func WithErrand(ctx context.Context, e *Errand) context.Context {
-	return context.WithValue(ctx, errandKey, e)
+func WithRequest(ctx context.Context, e *Request) context.Context {
+	return context.WithValue(ctx, requestKey, e)
 }
 
-func ErrandOf(ctx context.Context) *Errand {
-	if e, ok := ctx.Value(errandKey).(*Errand); ok {
+func RequestOf(ctx context.Context) *Request {
+	if e, ok := ctx.Value(requestKey).(*Request); ok {
 		return e
 	}
-	return &Errand{}
+	return &Request{}
 }
 
 // SeenIdeas is a set of ideas that several may add to.
@@ -70,8 +70,8 @@ func (s *SeenIdeas) Has(id uint) bool {
 	return s.ids[id]
 }
 
-// AskAgain makes answers older than a moment count as stale, whatever their age.
-func AskAgain(ctx context.Context, before time.Time) context.Context {
+// Again makes answers older than a moment count as stale, whatever their age.
+func Again(ctx context.Context, before time.Time) context.Context {
 	return context.WithValue(ctx, againKey, before)
 }
 
@@ -115,18 +115,18 @@ func Ask[T any](ctx context.Context, s *Asker, q Question, key string,
 	if kept, ok, err := Recall[T](ctx, s, q, key); err != nil || ok {
 		return kept, err
 	}
-	out, own, err := fly(ctx, s, q, key, fetch)
+	out, own, err := join(ctx, s, q, key, fetch)
 	if err != nil && !own && ctx.Err() == nil {
-		out, _, err = fly(ctx, s, q, key, fetch)
+		out, _, err = join(ctx, s, q, key, fetch)
 	}
 	return out, err
 }
 
-// fly joins the asking that is under way, or begins an own one.
-func fly[T any](ctx context.Context, s *Asker, q Question, key string,
+// join joins the asking that is under way, or begins an own one.
+func join[T any](ctx context.Context, s *Asker, q Question, key string,
 	fetch func(context.Context) (T, error)) (Asked[T], bool, error) {
 	own := false // to be read once the flight has ended
-	done := s.flights.DoChan(string(q)+"\x00"+key, func() (any, error) {
+	done := s.inFlight.DoChan(string(q)+"\x00"+key, func() (any, error) {
 		own = true
 		bg := context.WithoutCancel(ctx)
 		// Someone may have asked between the look and the flight.
@@ -148,7 +148,7 @@ func fly[T any](ctx context.Context, s *Asker, q Question, key string,
 		if err != nil {
 			return Asked[T]{}, bill.Fail(bg, err)
 		}
-		ErrandOf(bg).Lookups.Add(1)
+		RequestOf(bg).Lookups.Add(1)
 		out := Asked[T]{v, s.store.Now().UTC(), s.market.Names[q]}
 		return out, s.Keep(bg, q, key, v, out.At, out.At.Sub(begun), bill.calls...)
 	})
@@ -231,8 +231,8 @@ func LocaleKey(in market.Locale, parts ...string) string {
 	return in.Country + "|" + in.Language + "|" + strings.Join(parts, "|")
 }
 
-// AskSuggest, askResults, askPage and askLinks put one question each.
-func (s *Asker) AskSuggest(ctx context.Context, text string, in market.Locale) (Asked[[]string], error) {
+// Suggest, askResults, askPage and askLinks put one question each.
+func (s *Asker) Suggest(ctx context.Context, text string, in market.Locale) (Asked[[]string], error) {
 	if s.market.Suggest == nil {
 		return Asked[[]string]{}, &MissingSourceError{Suggestions}
 	}
@@ -245,7 +245,7 @@ func (s *Asker) AskSuggest(ctx context.Context, text string, in market.Locale) (
 // cost; the forecast is made of the ten.
 const DefaultDepth = 10
 
-func (s *Asker) AskResults(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
+func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
 	if s.market.Search == nil {
 		return Asked[market.Results]{}, &MissingSourceError{Results}
 	}
@@ -257,8 +257,8 @@ func (s *Asker) AskResults(ctx context.Context, phrase string, in market.Locale)
 // MostOwnPages is how many pages of a site are asked for.
 const MostOwnPages = 100
 
-// AskSite asks for the pages of a site that the search engine knows.
-func (s *Asker) AskSite(ctx context.Context, own string, in market.Locale) (Asked[market.Results], error) {
+// Site asks for the pages of a site that the search engine knows.
+func (s *Asker) Site(ctx context.Context, own string, in market.Locale) (Asked[market.Results], error) {
 	if s.market.Search == nil {
 		return Asked[market.Results]{}, &MissingSourceError{Results}
 	}
@@ -273,7 +273,7 @@ func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
 	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(s.options.Depth), phrase)
 }
 
-func (s *Asker) AskPage(ctx context.Context, url string) (Asked[market.Fetched], error) {
+func (s *Asker) Page(ctx context.Context, url string) (Asked[market.Fetched], error) {
 	if s.market.Pages == nil {
 		return Asked[market.Fetched]{}, &MissingSourceError{Page}
 	}
@@ -282,7 +282,7 @@ func (s *Asker) AskPage(ctx context.Context, url string) (Asked[market.Fetched],
 	})
 }
 
-func (s *Asker) AskLinks(ctx context.Context, url string) (Asked[market.LinkList], error) {
+func (s *Asker) Links(ctx context.Context, url string) (Asked[market.LinkList], error) {
 	if s.market.Links == nil {
 		return Asked[market.LinkList]{}, &MissingSourceError{Links}
 	}
@@ -352,7 +352,7 @@ func (s *Asker) TotalsKey(text string, in market.Locale) string {
 	return LocaleKey(in, s.market.Names[Results], text)
 }
 
-func (s *Asker) AskTotal(ctx context.Context, text string, in market.Locale) (Asked[int], error) {
+func (s *Asker) Total(ctx context.Context, text string, in market.Locale) (Asked[int], error) {
 	if s.market.Search == nil {
 		return Asked[int]{}, &MissingSourceError{Results}
 	}
@@ -362,7 +362,7 @@ func (s *Asker) AskTotal(ctx context.Context, text string, in market.Locale) (As
 	})
 }
 
-func (s *Asker) AskName(ctx context.Context, domain string) (Asked[market.Registration], error) {
+func (s *Asker) Registration(ctx context.Context, domain string) (Asked[market.Registration], error) {
 	if s.market.Registry == nil {
 		return Asked[market.Registration]{}, &MissingSourceError{Names}
 	}

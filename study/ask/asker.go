@@ -42,7 +42,7 @@ type Asker struct {
 	market   Market
 	options  Options
 	log      *slog.Logger
-	flights  singleflight.Group
+	inFlight singleflight.Group
 	graph    standings
 	outcomes outcomes
 }

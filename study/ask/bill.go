@@ -27,8 +27,8 @@ func (e *DoubtError) Error() string {
 		"came: try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"), money.Text(e.Micros, e.Currency))
 }
 
-// Bill is the entries of the ledger for what is being asked: a call a key.
-type Bill struct {
+// Charge is the entries of the ledger for what is being asked: a call a key.
+type Charge struct {
 	study *Asker
 	ctx   context.Context
 	mu    sync.Mutex
@@ -51,13 +51,13 @@ func (s *Asker) turn(ctx context.Context, q Question) (context.Context, error) {
 // Charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
 // the day's budget does not cover them, and a *DoubtError where one of them is in doubt. What is
 // free needs no entry.
-func (s *Asker) Charge(ctx context.Context, q Question, keys ...string) (*Bill, error) {
+func (s *Asker) Charge(ctx context.Context, q Question, keys ...string) (*Charge, error) {
 	price := s.options.Prices[q]
-	b := &Bill{study: s, ctx: ctx}
+	b := &Charge{study: s, ctx: ctx}
 	if price == 0 {
 		return b, nil
 	}
-	job := ErrandOf(ctx).Job
+	job := RequestOf(ctx).Job
 	doubts, err := s.store.InDoubt(ctx, string(q), keys)
 	if err != nil {
 		return b, err
@@ -106,7 +106,7 @@ func (s *Asker) Midnight() time.Time {
 }
 
 // watching is a context under which tries are entered that a client makes by itself.
-func (b *Bill) watching(ctx context.Context) context.Context {
+func (b *Charge) watching(ctx context.Context) context.Context {
 	if len(b.calls) == 0 {
 		return ctx
 	}
@@ -114,7 +114,7 @@ func (b *Bill) watching(ctx context.Context) context.Context {
 }
 
 // May implements market.Meter.
-func (b *Bill) May() bool {
+func (b *Charge) May() bool {
 	if b.study.options.Budget <= 0 {
 		return true
 	}
@@ -123,7 +123,7 @@ func (b *Bill) May() bool {
 }
 
 // Again implements market.Meter.
-func (b *Bill) Again() {
+func (b *Charge) Again() {
 	if err := b.settle(b.ctx, market.Free); err != nil {
 		b.study.log.Error("entering what a call cost", "error", err)
 	}
@@ -138,7 +138,7 @@ func (b *Bill) Again() {
 }
 
 // at is the call of one of the keys, if they cost anything.
-func (b *Bill) at(i int) []store.Entry {
+func (b *Charge) at(i int) []store.Entry {
 	if len(b.calls) == 0 {
 		return nil
 	}
@@ -146,16 +146,16 @@ func (b *Bill) at(i int) []store.Entry {
 }
 
 // settleOne enters that the call of one of the keys was answered, though with nothing to keep.
-func (b *Bill) settleOne(ctx context.Context, i int) error {
+func (b *Charge) settleOne(ctx context.Context, i int) error {
 	return b.study.store.Settle(ctx, b.at(i), store.CallPaid)
 }
 
 // Fail settles what ended with an error, and returns that.
-func (b *Bill) Fail(ctx context.Context, err error) error {
+func (b *Charge) Fail(ctx context.Context, err error) error {
 	return errors.Join(err, b.settle(ctx, market.ChargeOf(err)))
 }
 
-func (b *Bill) settle(ctx context.Context, c market.Charge) error {
+func (b *Charge) settle(ctx context.Context, c market.Charge) error {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	switch c {

@@ -7,8 +7,8 @@ import (
 	"cleverniche/market"
 )
 
-// AskDemand asks for phrases in one call and keeps each one's answer.
-func (s *Asker) AskDemand(ctx context.Context, in market.Locale, phrases []string,
+// Demand asks for phrases in one call and keeps each one's answer.
+func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 	into map[string]Asked[demand.Series]) error {
 	keys := make([]string, len(phrases))
 	for i, p := range phrases {
@@ -30,7 +30,7 @@ func (s *Asker) AskDemand(ctx context.Context, in market.Locale, phrases []strin
 		return bill.Fail(bg, err)
 	}
 	now := s.store.Now().UTC()
-	ErrandOf(ctx).Lookups.Add(1)
+	RequestOf(ctx).Lookups.Add(1)
 	for i, p := range phrases {
 		series, ok := got[p]
 		if !ok {

@@ -13,7 +13,7 @@ type Estimate struct {
 	Micros  int64
 	Time    time.Duration
 	Timed   bool // Time is known
-	Kept    int  // questions that fresh answers are at hand for
+	Fresh   int  // questions that fresh answers are at hand for
 }
 
 // Cost writes the estimate's money.
@@ -25,16 +25,16 @@ func (s *Asker) Estimate(ctx context.Context, e *Estimate, q Question, keys []st
 	if err != nil {
 		return err
 	}
-	return s.Reckon(ctx, e, q, len(keys)-len(fresh), len(fresh), workers)
+	return s.EstimateOpen(ctx, e, q, len(keys)-len(fresh), len(fresh), workers)
 }
 
-func (s *Asker) Reckon(ctx context.Context, e *Estimate, q Question, open, kept, workers int) error {
+func (s *Asker) EstimateOpen(ctx context.Context, e *Estimate, q Question, open, kept, workers int) error {
 	pace, known, err := s.store.Pace(ctx, string(q))
 	if err != nil {
 		return err
 	}
 	e.Lookups += open
-	e.Kept += kept
+	e.Fresh += kept
 	e.Micros += int64(open) * s.options.Prices[q]
 	e.Timed = e.Timed || known
 	e.Time += pace * time.Duration(open) / time.Duration(workers)

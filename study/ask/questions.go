@@ -34,10 +34,10 @@ type Market struct {
 	Names map[Question]string
 }
 
-// Asking is one kind of question: for how long its answers are fresh (ours), what its
+// Service is one kind of question: for how long its answers are fresh (ours), what its
 // settings are called and help with, and how its client is made. Settings, prices and
 // lifetimes range over Askings.
-type Asking struct {
+type Service struct {
 	Question Question
 	Life     time.Duration
 	Address  string // help of the setting of its address; "" when it has none
@@ -56,9 +56,9 @@ type Connection struct {
 // Day is a day of lifetimes.
 const Day = 24 * time.Hour
 
-// Askings lists the questions.
-func Askings() []Asking {
-	return []Asking{
+// Services lists the questions.
+func Services() []Service {
+	return []Service{
 		{Question: Suggestions, Life: 30 * Day, Address: "address of an OpenSearch Suggestions service",
 			Price: "price of one suggestion lookup", Source: "the suggestion service",
 			StandIn: "/suggest",
@@ -121,7 +121,7 @@ func (s *Asker) Lifetime(q Question) time.Duration {
 	if d, ok := s.options.Lifetimes[q]; ok {
 		return d
 	}
-	for _, a := range Askings() {
+	for _, a := range Services() {
 		if a.Question == q {
 			return a.Life
 		}

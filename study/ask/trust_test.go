@@ -27,11 +27,11 @@ func TestCancelledElsewhere(t *testing.T) {
 	f := &studytest.Fake{Slow: 10 * time.Millisecond}
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, _ := studytest.Open(t, f, path, nil)
-	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
 	other, _ := studytest.Open(t, f, path, nil)
-	for state, say := range map[string]func(context.Context, uint, uint) error{store.Cancelled: other.Jobs.CancelJob,
-		store.Paused: other.Jobs.PauseJob} {
-		j, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: []string{state, "x " + state, "y " + state, "z " + state}, Letters: true,
+	for state, say := range map[string]func(context.Context, uint, uint) error{store.Cancelled: other.Jobs.Cancel,
+		store.Paused: other.Jobs.Pause} {
+		j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{state, "x " + state, "y " + state, "z " + state}, Letters: true,
 			Questions: true})
 		if err != nil {
 			t.Fatal(err)
@@ -42,7 +42,7 @@ func TestCancelledElsewhere(t *testing.T) {
 		time.Sleep(2 * jobs.Glance)
 		asked := f.Asked.Load()
 		time.Sleep(2 * jobs.Glance)
-		v, _ := s.Jobs.Job(ctx, n.ID, j.ID)
+		v, _ := s.Jobs.Get(ctx, n.ID, j.ID)
 		if v.State != state || f.Asked.Load() != asked || v.Done == v.Total {
 			t.Errorf("%s elsewhere it is %s, %d of %d done, and asks on: %d", state, v.State, v.Done, v.Total,
 				f.Asked.Load()-asked)
@@ -59,8 +59,8 @@ func TestAClockSetBack(t *testing.T) {
 		o.Now = func() time.Time { return time.Now().Add(-time.Duration(back.Load())) }
 	}
 	s, st := studytest.Open(t, f, path, clock)
-	n, _ := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	killed := store.Job{NicheID: n.ID, Kind: gather.GatherJob, Title: "Look up searches", State: store.Running, Params: "{}",
+	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	killed := store.Job{NicheID: n.ID, Kind: gather.Job, Title: "Look up searches", State: store.Running, Params: "{}",
 		Owner: "killed"}
 	if err := st.CreateJob(ctx, &killed, jobs.Encode([]gather.Step{{Demand: true}})); err != nil {
 		t.Fatal(err)
@@ -72,7 +72,7 @@ func TestAClockSetBack(t *testing.T) {
 	st.SetJob(ctx, killed.ID, store.Paused, "paused")
 	st.Claim(ctx, store.Job{ID: killed.ID}, "killed again") // and never given back
 	s.Jobs.Watch()
-	if err := s.Jobs.GoOn(ctx, n.ID, killed.ID); err != nil {
+	if err := s.Jobs.Resume(ctx, n.ID, killed.ID); err != nil {
 		t.Fatal(err)
 	}
 	if v := studytest.Finish(t, s, jobs.Job{ID: killed.ID, NicheID: n.ID}, nil); v.State != jobs.Done {
@@ -86,12 +86,12 @@ func TestInDoubt(t *testing.T) {
 	f := &studytest.Fake{}
 	s, n := studytest.Begin(t, f, func(o *studytest.Setup) { o.Budget = 1_000_000 })
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	key := s.Ask.ResultsKey("star chart", n.Locale())
 	if _, err := s.Ask.Charge(ctx, ask.Results, key); err != nil { // and then the program is killed
 		t.Fatal(err)
 	}
-	j, err := s.Results.Judge(ctx, n, b.Named("star chart"), false)
+	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	v := studytest.Finish(t, s, j, err)
 	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error, "nobody knows whether $0.002 was paid") {
 		t.Fatalf("%+v", v)
@@ -102,7 +102,7 @@ func TestInDoubt(t *testing.T) {
 	if spent := today(t, s); spent != 2000 {
 		t.Errorf("spent %d", spent)
 	}
-	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+	if err := s.Jobs.Resume(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
 	if v = studytest.Finish(t, s, j, nil); v.Failed != 0 || v.CostMicros != 2000+10*1000 {
@@ -117,9 +117,9 @@ func TestInDoubt(t *testing.T) {
 func TestAskedAgainCosts(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget = 30_000 })
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	for i := range 4 {
-		j, err := s.Results.Judge(ctx, n, b.Named("star chart"), true)
+		j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), true)
 		v := studytest.Finish(t, s, j, err)
 		if want := map[bool]string{true: jobs.Done, false: jobs.Stopped}[i < 2]; v.State != want {
 			t.Errorf("time %d: %s, %s", i, v.State, v.Message)
@@ -154,21 +154,21 @@ func TestFiguresThatFailed(t *testing.T) {
 	}
 	s.Ideas.Import(ctx, n, "list", strings.NewReader(list.String()))
 	f.times.Store(1)
-	j, err := s.Gathering.GatherDemand(ctx, n)
+	j, err := s.Gathering.LookUpSearches(ctx, n)
 	v := studytest.Finish(t, s, j, err)
 	left, _ := s.Ideas.Undemanded(ctx, n.ID)
 	if v.State != jobs.Done || v.Failed != 1 || left != 100 {
 		t.Fatalf("%+v; %d are without figures", v, left)
 	}
 	f.times.Store(1)
-	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+	if err := s.Jobs.Resume(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
 	studytest.Finish(t, s, j, nil)
 	if left, _ := s.Ideas.Undemanded(ctx, n.ID); left != 100 {
 		t.Errorf("%d are without figures", left)
 	}
-	j, err = s.Gathering.GatherDemand(ctx, n)
+	j, err = s.Gathering.LookUpSearches(ctx, n)
 	if studytest.Finish(t, s, j, err); f.times.Load() != -1 {
 		t.Errorf("asked %d times", f.times.Load())
 	}
@@ -186,11 +186,11 @@ func TestSuggestionsThatFailed(t *testing.T) {
 		t.Fatalf("%+v", j)
 	}
 	f.Refuses = ""
-	if err := s.Jobs.GoOn(ctx, n.ID, j.ID); err != nil {
+	if err := s.Jobs.Resume(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
 	studytest.Finish(t, s, j, nil)
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	for _, p := range []string{"moon k one", "moon k two"} {
 		if idea := studytest.Tell(t, s, n, studytest.Named(b, p)).Idea; !idea.Value(sieve.Searches).Known {
 			t.Errorf("%s has no searches: %s", p, idea.DemandError)

@@ -53,9 +53,9 @@ const (
 // MostSection is how long an edited section of a brief is at most, in characters.
 const MostSection = 8000
 
-// BriefOf writes the brief of the topic that an idea is in, with what was edited.
-func (s *Writer) BriefOf(ctx context.Context, n niches.Niche, t *topics.Topics, one topics.Topic) (Brief, error) {
-	articles, err := s.planner.Articles(ctx, n, t, []topics.Topic{one})
+// Of writes the brief of the topic that an idea is in, with what was edited.
+func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one topics.Topic) (Brief, error) {
+	articles, err := s.planner.Read(ctx, n, t, []topics.Topic{one})
 	if err != nil {
 		return Brief{}, err
 	}
@@ -78,7 +78,7 @@ func (s *Writer) BriefOf(ctx context.Context, n niches.Niche, t *topics.Topics, 
 		out.Unread = fmt.Sprintf("%d of the ten pages are not at hand: look the lead up again for what they say.", missing)
 	}
 	subject := plan.Subject{Lead: a.Lead(), Related: ev.Results.Related, Lang: n.Language, Reading: ev.Reading,
-		Pages: pages, Links: ev.Verdict.Links, PublishBy: a.Sown.Due}
+		Pages: pages, Links: ev.Verdict.Links, PublishBy: a.Schedule.Due}
 	var searched []phrase.Searched
 	for _, idea := range a.Ideas {
 		if idea.ID != a.ID {
@@ -122,11 +122,11 @@ func about(t *topics.Topics, lead string) (out []phrase.Searched) {
 	}
 	seen := map[string]bool{}
 	look := func(words ...string) {
-		meshes := []sieve.Mesh{sieve.NotDropped()}
+		meshes := []sieve.Filter{sieve.NotDropped()}
 		for _, w := range words {
 			meshes = append(meshes, sieve.Holding(sieve.ByHolding, w))
 		}
-		for _, p := range t.From.Pass(sieve.Sieve{Meshes: meshes}).Searched(mostAbout) {
+		for _, p := range t.From.Pass(sieve.Sieve{Filters: meshes}).Searched(mostAbout) {
 			if !seen[p.Phrase] {
 				seen[p.Phrase] = true
 				out = append(out, p)
@@ -234,9 +234,9 @@ func (s *Writer) sections(n niches.Niche, t *topics.Topics, a articles.Article, 
 	}
 	add("solid", "Links from others", solid...)
 	var when []string
-	if !a.Sown.Last.IsZero() {
-		when = append(when, fmt.Sprintf("Publish by %s: people look for it from %s on", day(a.Sown.Last),
-			a.Sown.Last.AddDate(0, 0, n.LeadDays).Format("January")))
+	if !a.Schedule.Last.IsZero() {
+		when = append(when, fmt.Sprintf("Publish by %s: people look for it from %s on", day(a.Schedule.Last),
+			a.Schedule.Last.AddDate(0, 0, n.LeadDays).Format("January")))
 	}
 	if !a.Deadline.IsZero() {
 		when = append(when, "Deadline: "+day(a.Deadline))
@@ -317,9 +317,9 @@ func readEdits(text string) map[string]string {
 	return out
 }
 
-// EditBrief edits a section of a brief, or with nil takes the proposal again. The topic's ideas are held
+// Edit edits a section of a brief, or with nil takes the proposal again. The topic's ideas are held
 // together from then on.
-func (s *Writer) EditBrief(ctx context.Context, n niches.Niche, id uint, key string, text *string) error {
+func (s *Writer) Edit(ctx context.Context, n niches.Niche, id uint, key string, text *string) error {
 	if text != nil {
 		clean := strings.TrimSpace(strings.ReplaceAll(*text, "\r\n", "\n"))
 		if k := len([]rune(clean)); k > MostSection {
@@ -327,7 +327,7 @@ func (s *Writer) EditBrief(ctx context.Context, n niches.Niche, id uint, key str
 		}
 		text = &clean
 	}
-	return s.topics.EditOne(ctx, n, "Editing a brief", id, func(_ *topics.Hands, _ topics.Topic, r *store.Topic) error {
+	return s.topics.EditOne(ctx, n, "Editing a brief", id, func(_ *topics.Hands, _ topics.Topic, r *store.TopicEdit) error {
 		if key == sectionNote && text != nil {
 			r.Note = *text
 			return nil
@@ -347,9 +347,9 @@ func (s *Writer) EditBrief(ctx context.Context, n niches.Niche, id uint, key str
 	})
 }
 
-// Briefs writes the briefs of all that is to write or being written.
-func (s *Writer) Briefs(ctx context.Context, n niches.Niche) (out []Brief, err error) {
-	sheet, err := s.planner.Sheet(ctx, n)
+// All writes the briefs of all that is to write or being written.
+func (s *Writer) All(ctx context.Context, n niches.Niche) (out []Brief, err error) {
+	sheet, err := s.planner.Plan(ctx, n)
 	if err != nil {
 		return nil, err
 	}
@@ -357,7 +357,7 @@ func (s *Writer) Briefs(ctx context.Context, n niches.Niche) (out []Brief, err e
 		if a.Gone || a.State() == plan.Published {
 			continue
 		}
-		b, err := s.BriefOf(ctx, n, sheet.Topics, a.Topic)
+		b, err := s.Of(ctx, n, sheet.Topics, a.Topic)
 		if err != nil {
 			return nil, err
 		}

@@ -57,7 +57,7 @@ func FormatNamed(name string) (Format, error) {
 const ReadAtOnce = 500
 
 // Export writes the ideas of a board that a sieve leaves, in its order.
-func (s *Exporter) Export(ctx context.Context, w io.Writer, b ideas.Board, by sieve.Sieve, f Format) error {
+func (s *Exporter) Export(ctx context.Context, w io.Writer, b ideas.Table, by sieve.Sieve, f Format) error {
 	return s.ExportIdeas(ctx, w, b.Niche, b.Pass(by).IDs(0, -1), f)
 }
 

@@ -64,13 +64,13 @@ var planColumns = []planColumn{
 	{"difficulty", false, figureCell(sieve.Difficulty)},
 	{"page-one chance", false, figureCell(sieve.PageOne)},
 	{"footholds", false, figureCell(sieve.Footholds)},
-	{"wants", false, figureCell(sieve.Wants)},
+	{"wants", false, figureCell(sieve.Intent)},
 	{"kind of article", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return string(a.Kind) }},
 	{"worth least", false, figureCell(sieve.WorthLow)},
 	{"worth", false, figureCell(sieve.Worth)},
 	{"worth most", false, figureCell(sieve.WorthHigh)},
 	{"currency", false, func(n niches.Niche, _ *topics.Topics, _ articles.Article) any { return n.Currency }},
-	{"publish by", false, dayCell(func(a articles.Article) time.Time { return a.Sown.Last })},
+	{"publish by", false, dayCell(func(a articles.Article) time.Time { return a.Schedule.Last })},
 	{"hub", false, func(_ niches.Niche, t *topics.Topics, a articles.Article) any {
 		if a.Hub == topic.NoHub {
 			return ""
@@ -88,9 +88,9 @@ var planColumns = []planColumn{
 	{"state", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return string(a.State()) }},
 	{"hours", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Hours }},
 	{"begin", true, dayCell(func(a articles.Article) time.Time { return a.Start })},
-	{"ready", true, dayCell(func(a articles.Article) time.Time { return a.Sown.Ready })},
+	{"ready", true, dayCell(func(a articles.Article) time.Time { return a.Schedule.Ready })},
 	{"deadline", true, dayCell(func(a articles.Article) time.Time { return a.Deadline })},
-	{"days late", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Sown.Late }},
+	{"days late", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Schedule.Late }},
 	{"address", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Address }},
 	{"published", true, dayCell(func(a articles.Article) time.Time { return a.Day })},
 	{"note", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Note }},
@@ -108,14 +108,14 @@ func columnsOf(sheet bool) (out []planColumn) {
 // planned are the rows of the file of topics, or of the sheet.
 func (s *Exporter) planned(ctx context.Context, n niches.Niche, sheet bool) (*topics.Topics, []articles.Article, error) {
 	if sheet {
-		sh, err := s.planner.Sheet(ctx, n)
+		sh, err := s.planner.Plan(ctx, n)
 		return sh.Topics, sh.Articles, err
 	}
-	t, err := s.topics.Topics(ctx, n)
+	t, err := s.topics.Of(ctx, n)
 	if err != nil {
 		return nil, nil, err
 	}
-	list, err := s.planner.Articles(ctx, n, t, t.List)
+	list, err := s.planner.Read(ctx, n, t, t.List)
 	return t, list, err
 }
 
@@ -130,7 +130,7 @@ func (s *Exporter) PlanCSV(ctx context.Context, n niches.Niche, w io.Writer, she
 
 // TopicsCSV writes the topics of some leads, in their order.
 func (s *Exporter) TopicsCSV(ctx context.Context, n niches.Niche, w io.Writer, leads []uint) error {
-	t, err := s.topics.Topics(ctx, n)
+	t, err := s.topics.Of(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -140,7 +140,7 @@ func (s *Exporter) TopicsCSV(ctx context.Context, n niches.Niche, w io.Writer, l
 			list = append(list, one)
 		}
 	}
-	articles, err := s.planner.Articles(ctx, n, t, list)
+	articles, err := s.planner.Read(ctx, n, t, list)
 	if err != nil {
 		return err
 	}
@@ -272,7 +272,7 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 	if err != nil {
 		return err
 	}
-	sheet, err := s.planner.Sheet(ctx, n)
+	sheet, err := s.planner.Plan(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -290,7 +290,7 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 			one.Fields[strings.NewReplacer(" ", "_", "-", "_").Replace(c.name)] = c.value(n, t, a)
 		}
 		for k, i := range a.Ideas {
-			idea := ideaJSON{Phrase: i.Phrase, ByHand: i.ByHand, LookedUp: i.Judged}
+			idea := ideaJSON{Phrase: i.Phrase, ByHand: i.ByHand, LookedUp: i.LookedUp}
 			if i.Searches >= 0 {
 				idea.Searches = &i.Searches
 			}
@@ -300,7 +300,7 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 			one.Ideas = append(one.Ideas, idea)
 		}
 		if a.State() != plan.None && !a.Gone {
-			b, err := s.writer.BriefOf(ctx, n, t, a.Topic)
+			b, err := s.writer.Of(ctx, n, t, a.Topic)
 			if err != nil {
 				return err
 			}
@@ -323,7 +323,7 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 // Calendar writes the sheet as a calendar of RFC 5545: for each article an event for writing it, and one
 // for the last day to publish. Each has the same UID every time.
 func (s *Exporter) Calendar(ctx context.Context, n niches.Niche, w io.Writer) error {
-	sheet, err := s.planner.Sheet(ctx, n)
+	sheet, err := s.planner.Plan(ctx, n)
 	if err != nil {
 		return err
 	}
@@ -347,11 +347,11 @@ func (s *Exporter) Calendar(ctx context.Context, n niches.Niche, w io.Writer) er
 				e.SetURL(a.Address)
 			}
 		}
-		if !a.Sown.Start.IsZero() && a.State() != plan.Published {
-			event("write", fmt.Sprintf("Write: %s (%d h)", a.Name, a.Hours), a.Sown.Start, a.Sown.Ready)
+		if !a.Schedule.Start.IsZero() && a.State() != plan.Published {
+			event("write", fmt.Sprintf("Write: %s (%d h)", a.Name, a.Hours), a.Schedule.Start, a.Schedule.Ready)
 		}
-		if !a.Sown.Due.IsZero() && a.State() != plan.Published {
-			event("publish", "Publish by today: "+a.Name, a.Sown.Due, a.Sown.Due.AddDate(0, 0, 1))
+		if !a.Schedule.Due.IsZero() && a.State() != plan.Published {
+			event("publish", "Publish by today: "+a.Name, a.Schedule.Due, a.Schedule.Due.AddDate(0, 0, 1))
 		}
 	}
 	return cal.SerializeTo(w, ics.WithNewLineWindows)

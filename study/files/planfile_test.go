@@ -31,18 +31,18 @@ const hostile = "=cmd|' /C calc'!A0, \"quoted\"; 🔭 ירח — a name that is 
 func sown(t *testing.T) (*study.Study, niches.Niche, map[string]uint) {
 	t.Helper()
 	s, n, ids := studytest.Planted(t)
-	if _, err := s.Plan.PutAside(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Plan.LayOut(ctx, n); err != nil {
+	if _, err := s.Articles.LayOut(ctx, n); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Topics.Name(ctx, n, ids["moon map"], hostile); err != nil {
 		t.Fatal(err)
 	}
-	sheet, _ := s.Plan.Sheet(ctx, n)
-	change := articles.SheetChange{Deadline: studytest.Text("2026-12-24"), Note: studytest.Text("line one,\nline two; three\\four")}
-	if err := s.Plan.ChangeSheet(ctx, n, sheet.Articles[0].Key(), change); err != nil {
+	sheet, _ := s.Articles.Plan(ctx, n)
+	change := articles.Change{Deadline: studytest.Text("2026-12-24"), Note: studytest.Text("line one,\nline two; three\\four")}
+	if err := s.Articles.Change(ctx, n, sheet.Articles[0].Key(), change); err != nil {
 		t.Fatal(err)
 	}
 	return s, n, ids
@@ -80,8 +80,8 @@ func TestCalendarFile(t *testing.T) {
 	if len(before) != 3 || len(slices.Compact(slices.Sorted(slices.Values(before)))) != 3 {
 		t.Errorf("UIDs %q", before)
 	}
-	sheet, _ := s.Plan.Sheet(ctx, n)
-	s.Plan.ChangeSheet(ctx, n, sheet.Articles[0].Key(), articles.SheetChange{Start: studytest.Text("2027-01-04"), Hours: studytest.Text("3")})
+	sheet, _ := s.Articles.Plan(ctx, n)
+	s.Articles.Change(ctx, n, sheet.Articles[0].Key(), articles.Change{Start: studytest.Text("2027-01-04"), Hours: studytest.Text("3")})
 	s.Topics.Name(ctx, n, ids["moon map"], "another name")
 	if after := uids(strings.NewReplacer("\r\n ", "").Replace(write())); !slices.Equal(after, before) {
 		t.Errorf("UIDs changed with the articles: %q, %q", before, after)
@@ -167,12 +167,12 @@ func opened(t *testing.T, file []byte, name, to string) string {
 func TestPapers(t *testing.T) {
 	s, n, ids := sown(t)
 	edit := "# no heading\n1. no list\n<b>bold</b> & *stars* _lines_ \x01\n=SUM(A1)\n🔭 ירח"
-	if err := s.Briefs.EditBrief(ctx, n, ids["moon map"], "questions", &edit); err != nil {
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", &edit); err != nil {
 		t.Fatal(err)
 	}
-	topics, _ := s.Topics.Topics(ctx, n)
+	topics, _ := s.Topics.Of(ctx, n)
 	one, _ := topics.Of(ids["moon map"])
-	b, err := s.Briefs.BriefOf(ctx, n, topics, one)
+	b, err := s.Briefs.Of(ctx, n, topics, one)
 	if err != nil || b.Title != "Moon map" {
 		t.Fatalf("%q, %v", b.Title, err)
 	}
@@ -208,30 +208,30 @@ func TestPapers(t *testing.T) {
 		}
 	}
 	none := " \n"
-	s.Briefs.EditBrief(ctx, n, ids["moon map"], "title", &none)
-	topics, _ = s.Topics.Topics(ctx, n)
+	s.Briefs.Edit(ctx, n, ids["moon map"], "title", &none)
+	topics, _ = s.Topics.Of(ctx, n)
 	one, _ = topics.Of(ids["moon map"])
-	if b, _ := s.Briefs.BriefOf(ctx, n, topics, one); b.Title != hostile {
+	if b, _ := s.Briefs.Of(ctx, n, topics, one); b.Title != hostile {
 		t.Errorf("a title that was edited away: %q", b.Title)
 	}
-	s.Briefs.EditBrief(ctx, n, ids["moon map"], "title", nil)
-	if err := s.Briefs.EditBrief(ctx, n, ids["moon map"], "questions", nil); err != nil {
+	s.Briefs.Edit(ctx, n, ids["moon map"], "title", nil)
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil); err != nil {
 		t.Fatal(err)
 	}
 	long := strings.Repeat("x", briefs.MostSection+1)
-	if err := s.Briefs.EditBrief(ctx, n, ids["moon map"], "questions", &long); err == nil {
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", &long); err == nil {
 		t.Error("a section without end")
 	}
-	topics, _ = s.Topics.Topics(ctx, n)
+	topics, _ = s.Topics.Of(ctx, n)
 	one, _ = topics.Of(ids["moon map"])
-	if b, _ = s.Briefs.BriefOf(ctx, n, topics, one); slices.ContainsFunc(b.Sections, func(s briefs.Section) bool { return s.Edited }) {
+	if b, _ = s.Briefs.Of(ctx, n, topics, one); slices.ContainsFunc(b.Sections, func(s briefs.Section) bool { return s.Edited }) {
 		t.Error("the proposal did not come back")
 	}
 }
 
 func TestBriefsAndJSON(t *testing.T) {
 	s, n, _ := sown(t)
-	list, err := s.Briefs.Briefs(ctx, n)
+	list, err := s.Briefs.All(ctx, n)
 	if err != nil || len(list) != 2 {
 		t.Fatalf("%d briefs, %v", len(list), err)
 	}

@@ -29,12 +29,12 @@ func (s *Exporter) ExportWhole(ctx context.Context, n niches.Niche, w io.Writer)
 // What is wrong with a file is an *InputError, and nothing of it stays.
 func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (niches.Niche, error) {
 	checkNiche := func(row *store.Niche) error {
-		n, err := s.niches.CheckNiche(niches.FromRow(*row))
+		n, err := s.niches.Check(niches.FromRow(*row))
 		if err != nil {
 			return err
 		}
 		for i := 2; errors.As(s.niches.Free(ctx, n), new(*input.Error)); i++ {
-			n.Name = fmt.Sprintf("%s (%d)", input.Clip(row.Name, niches.MostNameRunes-10), i)
+			n.Name = fmt.Sprintf("%s (%d)", input.Clip(row.Name, niches.MostName-10), i)
 		}
 		n.Calibration = "" // so that everything is reckoned as this version does
 		columns := row.Columns
@@ -66,7 +66,7 @@ func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (
 	case err != nil:
 		return niches.Niche{}, input.Bad("whole", "The file cannot be read: %v.", err)
 	}
-	n, err := s.niches.Niche(ctx, row.ID)
+	n, err := s.niches.Get(ctx, row.ID)
 	if err == nil {
 		_, err = s.results.Renew(ctx)
 	}
@@ -74,7 +74,7 @@ func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (
 }
 
 // checkTopic refuses what nobody can have said of a topic.
-func (s *Exporter) checkTopic(t *store.Topic) error {
+func (s *Exporter) checkTopic(t *store.TopicEdit) error {
 	switch {
 	case !slices.Contains(plan.States, plan.State(t.State)):
 		return fmt.Errorf("a topic is “%s”, which is no state", input.Clip(t.State, 40))

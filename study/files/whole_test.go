@@ -47,9 +47,9 @@ func remade(t *testing.T, file []byte, name string, change func([]byte) []byte) 
 func TestAWholeNiche(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	studytest.Gather(t, s, n, "moon")
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Pass(sieve.Sieve{}).IDs(0, 6)
-	j, err := s.Results.Judge(ctx, n, ids, false)
+	j, err := s.Results.LookUp(ctx, n, ids, false)
 	studytest.Finish(t, s, j, err)
 	s.Ideas.Decide(ctx, n.ID, ids[:2], sieve.Kept)
 	s.Ideas.Label(ctx, n, ids[:3], "later, <b>🔭</b>", false)
@@ -59,11 +59,11 @@ func TestAWholeNiche(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Plan.PutAside(ctx, n, ids[:1])
+	s.Articles.Add(ctx, n, ids[:1])
 	s.Topics.Name(ctx, n, ids[0], "My moon")
-	sheet, _ := s.Plan.Sheet(ctx, n)
+	sheet, _ := s.Articles.Plan(ctx, n)
 	state, day, address := "published", "2026-01-02", "mine.example/moon"
-	err = s.Plan.ChangeSheet(ctx, n, sheet.Articles[0].Key(), articles.SheetChange{State: &state, Published: &day, Address: &address})
+	err = s.Articles.Change(ctx, n, sheet.Articles[0].Key(), articles.Change{State: &state, Published: &day, Address: &address})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -74,10 +74,10 @@ func TestAWholeNiche(t *testing.T) {
 	other, st, o := studytest.BeginWith(t, &studytest.Fake{}, nil)
 	export := func(s *study.Study, n niches.Niche) string {
 		t.Helper()
-		for _, job := range studytest.Must(s.Jobs.Jobs(ctx, n.ID, 9)) {
+		for _, job := range studytest.Must(s.Jobs.List(ctx, n.ID, 9)) {
 			studytest.Finish(t, s, job, nil)
 		}
-		b, err := s.Ideas.Board(ctx, n)
+		b, err := s.Ideas.Table(ctx, n)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -97,12 +97,12 @@ func TestAWholeNiche(t *testing.T) {
 		if export(other, got) != want {
 			t.Errorf("%s holds other ideas", name)
 		}
-		sheet, err := other.Plan.Sheet(ctx, got)
+		sheet, err := other.Articles.Plan(ctx, got)
 		if err != nil || len(sheet.Articles) != 1 || sheet.Articles[0].Name != "My moon" || got.Shared != 5 ||
 			got.Scope != niches.ScopeLooked || sheet.Articles[0].Address != "https://mine.example/moon" {
 			t.Errorf("%s has another sheet: %+v, %v", name, sheet.Articles, err)
 		}
-		b, _ := other.Ideas.Board(ctx, got)
+		b, _ := other.Ideas.Table(ctx, got)
 		story := studytest.Tell(t, other, got, studytest.Named(b, b.Table.Phrase(0)))
 		if len(story.Origins) == 0 {
 			t.Error("where an idea was found is lost")

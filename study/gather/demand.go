@@ -27,7 +27,7 @@ func (s *Gatherer) fillDemand(ctx context.Context, n niches.Niche) error {
 	if err != nil {
 		return err
 	}
-	tried := ask.ErrandOf(ctx).Tried
+	tried := ask.RequestOf(ctx).Tried
 	ideas = slices.DeleteFunc(ideas, func(i store.Idea) bool { return tried.Has(i.ID) })
 	var failed error
 	for batch := range slices.Chunk(ideas, market.DemandBatch) {
@@ -63,7 +63,7 @@ func (s *Gatherer) demandBatch(ctx context.Context, n niches.Niche, ideas []stor
 		}
 	}
 	if len(missing) > 0 {
-		err := s.asker.AskDemand(ctx, in, missing, known)
+		err := s.asker.Demand(ctx, in, missing, known)
 		if err != nil {
 			if ask.StopsWork(err) || ctx.Err() != nil {
 				return err

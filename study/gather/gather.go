@@ -16,9 +16,9 @@ import (
 	"cleverniche/study/niches"
 )
 
-// EstimateGather says what gathering would ask. Demand is reckoned as one batch a
+// Estimate says what gathering would ask. Demand is reckoned as one batch a
 // seed: how many ideas will come is not known.
-func (s *Gatherer) EstimateGather(ctx context.Context, n niches.Niche, p GatherPlan) (ask.Estimate, error) {
+func (s *Gatherer) Estimate(ctx context.Context, n niches.Niche, p Plan) (ask.Estimate, error) {
 	var keys []string
 	seeds := 0
 	for _, st := range p.steps(n.Language) {
@@ -40,8 +40,8 @@ func (s *Gatherer) EstimateGather(ctx context.Context, n niches.Niche, p GatherP
 // MostSeeds is how many seeds are taken at once.
 const MostSeeds = 50
 
-// GatherPlan is what a gathering would ask.
-type GatherPlan struct {
+// Plan is what a gathering would ask.
+type Plan struct {
 	Seeds     []string // normal form
 	Questions bool
 	Letters   bool
@@ -49,9 +49,9 @@ type GatherPlan struct {
 	Ignored   []market.LineProblem
 }
 
-// DigPlan is how a gathering grows from an idea.
-func DigPlan(idea ideas.Idea) GatherPlan {
-	return GatherPlan{Seeds: []string{idea.Phrase}, Letters: true, Questions: true, FromIdea: idea.ID}
+// PlanFrom is how a gathering grows from an idea.
+func PlanFrom(idea ideas.Idea) Plan {
+	return Plan{Seeds: []string{idea.Phrase}, Letters: true, Questions: true, FromIdea: idea.ID}
 }
 
 // ReadSeeds reads seeds, one a line. A line that is no phrase comes back with its
@@ -94,7 +94,7 @@ type Step struct {
 
 // steps lists what is asked for the seeds: each seed's own completions, the seed
 // followed by each letter, question words before it; and demand after each seed.
-func (p GatherPlan) steps(lang string) []Step {
+func (p Plan) steps(lang string) []Step {
 	var out []Step
 	for _, seed := range p.Seeds {
 		out = append(out, Step{Kind: ideas.FromCompletion, Query: seed, Seed: seed})
@@ -116,15 +116,15 @@ func (p GatherPlan) steps(lang string) []Step {
 // gatherWorkers is how many suggestions are asked for at once.
 const gatherWorkers = 4
 
-// GatherJob is the job kind of gathering and of demand lookups alone.
-const GatherJob = "gather"
+// Job is the job kind of gathering and of demand lookups alone.
+const Job = "gather"
 
 func (s *Gatherer) gatherKind() jobs.Kind {
-	return jobs.Kind{Name: GatherJob, Workers: gatherWorkers, Brings: "new", Waits: isDemandStep, Do: s.gatherStep}
+	return jobs.Kind{Name: Job, Workers: gatherWorkers, Brings: "new", Waits: isDemandStep, Do: s.gatherStep}
 }
 
 // Gather starts a gathering and returns its job.
-func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p GatherPlan) (jobs.Job, error) {
+func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p Plan) (jobs.Job, error) {
 	var seeds []store.Seed
 	for _, text := range p.Seeds {
 		seed := store.Seed{NicheID: n.ID, Phrase: text}
@@ -140,12 +140,12 @@ func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p GatherPlan) (jo
 	if p.FromIdea != 0 {
 		title = "Dig from " + quoted(p.Seeds)
 	}
-	return s.runner.Start(ctx, n, GatherJob, title, jobs.Encode(p.steps(n.Language)))
+	return s.runner.Start(ctx, n, Job, title, jobs.Encode(p.steps(n.Language)))
 }
 
-// GatherDemand starts a job that asks for the searches of ideas that have none.
-func (s *Gatherer) GatherDemand(ctx context.Context, n niches.Niche) (jobs.Job, error) {
-	return s.runner.Start(ctx, n, GatherJob, "Look up searches", jobs.Encode([]Step{{Demand: true}}))
+// LookUpSearches starts a job that asks for the searches of ideas that have none.
+func (s *Gatherer) LookUpSearches(ctx context.Context, n niches.Niche) (jobs.Job, error) {
+	return s.runner.Start(ctx, n, Job, "Look up searches", jobs.Encode([]Step{{Demand: true}}))
 }
 
 func quoted(list []string) string {
@@ -169,7 +169,7 @@ func (s *Gatherer) gatherStep(ctx context.Context, n niches.Niche, payload strin
 	if st.Demand {
 		return 0, s.fillDemand(ctx, n)
 	}
-	ans, err := s.asker.AskSuggest(ctx, st.Query, n.Locale())
+	ans, err := s.asker.Suggest(ctx, st.Query, n.Locale())
 	if err != nil {
 		return 0, err
 	}

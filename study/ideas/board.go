@@ -10,46 +10,46 @@ import (
 	"cleverniche/study/niches"
 )
 
-// Board is a niche's ideas as they were at one moment. It does not change.
-type Board struct {
+// Table is a niche's ideas as they were at one moment. It does not change.
+type Table struct {
 	study *Keeper
 	Niche uint
-	*board.Board
+	*board.Snapshot
 	overlay func(Idea) Idea // puts in what is joined; nil of ideas
 }
 
-// BoardOf is a board of rows that stand for more than themselves; overlay puts that into an idea.
-func (s *Keeper) BoardOf(niche uint, b *board.Board, overlay func(Idea) Idea) Board {
-	return Board{s, niche, b, overlay}
+// TableOf is a board of rows that stand for more than themselves; overlay puts that into an idea.
+func (s *Keeper) TableOf(niche uint, b *board.Snapshot, overlay func(Idea) Idea) Table {
+	return Table{s, niche, b, overlay}
 }
 
-// Board returns the niche's ideas as they are now.
-func (s *Keeper) Board(ctx context.Context, n niches.Niche) (Board, error) {
-	b, err := s.boards.Of(ctx, n.Row())
-	return Board{s, n.ID, b, nil}, err
+// Table returns the niche's ideas as they are now.
+func (s *Keeper) Table(ctx context.Context, n niches.Niche) (Table, error) {
+	b, err := s.tables.Of(ctx, n.Row())
+	return Table{s, n.ID, b, nil}, err
 }
 
 // Founds is what was found for the niche's ideas, as grouping looks at it.
 func (s *Keeper) Founds(ctx context.Context, n niches.Niche) (board.Founds, error) {
-	return s.boards.Founds(ctx, n.Row())
+	return s.tables.Founds(ctx, n.Row())
 }
 
 // Len is how many ideas there are.
-func (b Board) Len() int { return b.Table.Len() }
+func (b Table) Len() int { return b.Table.Len() }
 
 // Sifted is what a sieve leaves of a board.
 type Sifted struct {
 	sieve.Result
-	board Board
+	table Table
 	sieve sieve.Sieve
 }
 
 // Pass lets the board's ideas through a sieve.
-func (b Board) Pass(s sieve.Sieve) Sifted { return Sifted{b.Table.Pass(s.Meshes), b, s} }
+func (b Table) Pass(s sieve.Sieve) Sifted { return Sifted{b.Table.Pass(s.Filters), b, s} }
 
 // Folded keeps of wordings of one thing the strongest, and returns by its ID what is behind it.
 func (s Sifted) Folded() (Sifted, map[uint]Wordings) {
-	t := s.board.Table
+	t := s.table.Table
 	set, behind := t.Fold(s.Left)
 	out := make(map[uint]Wordings, len(behind))
 	for at, f := range behind {
@@ -70,23 +70,16 @@ type Wordings struct {
 	Searches float64
 }
 
-// Unjudged is what is left and not looked up yet.
-func (s Sifted) Unjudged() Sifted {
-	s.Left = s.board.Table.Without(s.Left, sieve.On(sieve.ByLookedUp))
-	s.Count = s.Left.Count()
-	return s
-}
-
 // Without is what is left of which a figure has not been asked for.
 func (s Sifted) Without(f *sieve.Figure) Sifted {
-	s.Left = s.board.Table.Lacking(s.Left, f)
+	s.Left = s.table.Table.Lacking(s.Left, f)
 	s.Count = s.Left.Count()
 	return s
 }
 
 // Searched are the most searched of what is left, at most so many.
 func (s Sifted) Searched(most int) []phrase.Searched {
-	t := s.board.Table
+	t := s.table.Table
 	at := t.Top(s.Left, sieve.Searches, true, 0, most)
 	out := make([]phrase.Searched, len(at))
 	for k, i := range at {
@@ -99,36 +92,36 @@ func (s Sifted) Searched(most int) []phrase.Searched {
 // IDs are the ideas that are left in the sieve's order, from a place on, at most so
 // many; with most below 0 all.
 func (s Sifted) IDs(from, most int) []uint {
-	at := s.board.Table.TopBy(s.Left, s.sieve.Keys(), from, most)
+	at := s.table.Table.TopBy(s.Left, s.sieve.Keys(), from, most)
 	out := make([]uint, len(at))
 	for i, p := range at {
-		out[i] = s.board.Table.ID(p)
+		out[i] = s.table.Table.ID(p)
 	}
 	return out
 }
 
 // Place is where an idea stands in the sieve's order, from 0; ok is false when it is not left.
 func (s Sifted) Place(id uint) (place int, ok bool) {
-	at, ok := s.board.Table.Find(id)
+	at, ok := s.table.Table.Find(id)
 	if !ok || !s.Left.Has(at) {
 		return 0, false
 	}
-	return s.board.Table.Place(s.Left, s.sieve.Keys(), at), true
+	return s.table.Table.Place(s.Left, s.sieve.Keys(), at), true
 }
 
 // Ideas are those of IDs, read from the data file.
 func (s Sifted) Ideas(ctx context.Context, from, most int) ([]Idea, error) {
-	ideas, err := s.board.study.Ideas(ctx, s.board.Niche, s.IDs(from, most))
-	if s.board.overlay != nil {
+	ideas, err := s.table.study.Ideas(ctx, s.table.Niche, s.IDs(from, most))
+	if s.table.overlay != nil {
 		for i := range ideas {
-			ideas[i] = s.board.overlay(ideas[i])
+			ideas[i] = s.table.overlay(ideas[i])
 		}
 	}
 	return ideas, err
 }
 
 // Named returns the ideas of phrases in normal form that are there.
-func (b Board) Named(phrases ...string) (ids []uint) {
+func (b Table) Named(phrases ...string) (ids []uint) {
 	for _, p := range phrases {
 		if at, ok := b.Table.Matching(p); ok {
 			ids = append(ids, b.Table.ID(at))
@@ -138,13 +131,13 @@ func (b Board) Named(phrases ...string) (ids []uint) {
 }
 
 // Stops lists the meshes of a sieve that stop an idea of the board.
-func (b Board) Stops(id uint, s sieve.Sieve) []sieve.Mesh {
+func (b Table) Stops(id uint, s sieve.Sieve) []sieve.Filter {
 	at, ok := b.Table.Find(id)
 	if !ok {
 		return nil
 	}
-	meshes := s.Meshes
-	var out []sieve.Mesh
+	meshes := s.Filters
+	var out []sieve.Filter
 	for _, m := range b.Table.Stops(at, meshes) {
 		out = append(out, meshes[m])
 	}
@@ -155,31 +148,31 @@ func (b Board) Stops(id uint, s sieve.Sieve) []sieve.Mesh {
 // to be instead; Out where only taking it out helps.
 type Loosened struct {
 	At   int
-	Mesh sieve.Mesh
+	Mesh sieve.Filter
 	Out  bool
 }
 
 // Apply is a sieve with the mesh changed. One that has to go leaves an empty one in its
 // place, so that others keep theirs.
 func (l Loosened) Apply(s sieve.Sieve) sieve.Sieve {
-	s.Meshes = slices.Clone(s.Meshes)
-	s.Meshes[l.At] = l.Mesh
+	s.Filters = slices.Clone(s.Filters)
+	s.Filters[l.At] = l.Mesh
 	if l.Out {
-		s.Meshes[l.At] = sieve.Mesh{}
+		s.Filters[l.At] = sieve.Filter{}
 	}
 	return s
 }
 
 // LetThrough lists the meshes of a sieve that stop a phrase, loosened as far as it takes;
 // found is false when the board has no such idea.
-func (b Board) LetThrough(text string, s sieve.Sieve) (out []Loosened, found bool) {
+func (b Table) LetThrough(text string, s sieve.Sieve) (out []Loosened, found bool) {
 	ids := b.Named(phrase.Normal(text))
 	if len(ids) == 0 {
 		return nil, false
 	}
 	at, _ := b.Table.Find(ids[0])
-	for _, m := range b.Table.Stops(at, s.Meshes) {
-		loose, ok := b.Table.Loosen(at, s.Meshes[m])
+	for _, m := range b.Table.Stops(at, s.Filters) {
+		loose, ok := b.Table.Loosen(at, s.Filters[m])
 		out = append(out, Loosened{m, loose, !ok})
 	}
 	return out, true
@@ -187,20 +180,20 @@ func (b Board) LetThrough(text string, s sieve.Sieve) (out []Loosened, found boo
 
 // Counts are the numbers under the stages of the trail.
 type Counts struct {
-	Seeds, Ideas, Left, Judged, Kept int
-	Topics                           int // −1 while they are not grouped
-	Sheet                            int // articles to write or being written
+	Seeds, Ideas, Left, LookedUp, Kept int
+	Topics                             int // −1 while they are not grouped
+	Sheet                              int // articles to write or being written
 }
 
 // Count counts a board, with what its sieve leaves.
-func (b Board) Count(left int) Counts {
-	return Counts{Ideas: b.Len(), Left: left, Judged: b.Table.Count(sieve.On(sieve.ByLookedUp)),
+func (b Table) Count(left int) Counts {
+	return Counts{Ideas: b.Len(), Left: left, LookedUp: b.Table.Count(sieve.On(sieve.ByLookedUp)),
 		Kept: b.Table.Count(sieve.OnlyDecided(sieve.Kept))}
 }
 
 // UsualCPC is the middle cost per click of the ideas that have one in the niche's
 // currency, in micro-units; −1 when none has.
-func (b Board) UsualCPC() int64 {
+func (b Table) UsualCPC() int64 {
 	x, ok := b.Table.Middle(sieve.CPC)
 	if !ok {
 		return -1

@@ -18,7 +18,7 @@ type Idea struct {
 	NicheID     uint
 	Phrase      string // normal form
 	Decision    sieve.Decision
-	JudgedAt    time.Time // zero while it is not looked up
+	LookedUpAt  time.Time // zero while it is not looked up
 	DemandError string    // why its searches are not known
 	JudgeError  string    // why it could not be judged
 	PhraseMatch int       // searches that hold the phrase
@@ -47,18 +47,18 @@ func FromRow(row store.Idea, visit int64) Idea {
 		DemandError: row.DemandError, JudgeError: row.JudgeError, PhraseMatch: row.PhraseMatch,
 		BroadMatch: row.BroadMatch, Supposed: Suppose{row.MyStanding, row.MyLinks, row.MyFit}, Row: row, visit: visit}
 	if row.JudgedAt != nil {
-		i.JudgedAt = *row.JudgedAt
+		i.LookedUpAt = *row.JudgedAt
 	}
 	// Months that cannot be read are months that are not known.
 	i.Counts, _ = store.DecodeMonths(row.Months)
 	return i
 }
 
-// Judged reports whether the idea is looked up.
-func (i Idea) Judged() bool { return !i.JudgedAt.IsZero() }
+// LookedUp reports whether the idea is looked up.
+func (i Idea) LookedUp() bool { return !i.LookedUpAt.IsZero() }
 
 // Locked reports whether the idea is looked up, and nobody else's to win.
-func (i Idea) Locked() bool { return i.Judged() && i.Row.Locked }
+func (i Idea) Locked() bool { return i.LookedUp() && i.Row.Locked }
 
 // Value is what is known of a figure.
 func (i Idea) Value(f *sieve.Figure) sieve.Value {
@@ -109,7 +109,7 @@ func (i Idea) Said(f *sieve.Figure) (source string, at time.Time) {
 			at = *i.Row.DemandAt
 		}
 	case sieve.FromTen:
-		at = i.JudgedAt
+		at = i.LookedUpAt
 	case sieve.FromTotals:
 		at = moment(i.Row.PagesAt)
 	case sieve.FromNames:

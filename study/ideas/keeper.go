@@ -31,12 +31,12 @@ type Store interface {
 // Keeper keeps the ideas of a data file.
 type Keeper struct {
 	store  Store
-	boards *board.Boards
+	tables *board.Tables
 	asker  *ask.Asker
 }
 
 // New returns the keeper of a data file's ideas.
-func New(st Store, boards *board.Boards, asker *ask.Asker) *Keeper { return &Keeper{st, boards, asker} }
+func New(st Store, boards *board.Tables, asker *ask.Asker) *Keeper { return &Keeper{st, boards, asker} }
 
 // Forget lets go of the board of a niche that is in memory.
-func (s *Keeper) Forget(niche uint) { s.boards.Forget(niche) }
+func (s *Keeper) Forget(niche uint) { s.tables.Forget(niche) }

@@ -26,7 +26,7 @@ type Points struct {
 const MostPoints = 60_000
 
 // Points are those of what a sieve leaves.
-func (s *Keeper) Points(ctx context.Context, n niches.Niche, b Board, by sieve.Sieve) Points {
+func (s *Keeper) Points(ctx context.Context, n niches.Niche, b Table, by sieve.Sieve) Points {
 	t := b.Table
 	at := t.Top(b.Pass(by).Left, sieve.Searches, true, 0, MostPoints)
 	p := Points{IDs: make([]uint, len(at)), Phrases: make([]string, len(at)), Difficulty: make([]float64, len(at)),
@@ -41,7 +41,7 @@ func (s *Keeper) Points(ctx context.Context, n niches.Niche, b Board, by sieve.S
 	for k, i := range at {
 		p.IDs[k], p.Phrases[k] = t.ID(i), t.Phrase(i)
 		p.Difficulty[k], p.Searches[k] = number(i, sieve.Difficulty, 10), number(i, sieve.Searches, 1)
-		p.Wants[k], p.Decided[k] = int(number(i, sieve.Wants, 1)), int(number(i, sieve.Decided, 1))
+		p.Wants[k], p.Decided[k] = int(number(i, sieve.Intent, 1)), int(number(i, sieve.Decided, 1))
 		p.Worth[k] = -1
 		if cost := number(i, sieve.CPC, 100); cost >= 0 && p.Searches[k] >= 0 {
 			p.Worth[k] = math.Round(cost * p.Searches[k])

@@ -45,19 +45,19 @@ const (
 // Runs reports whether the job is being worked on.
 func (j Job) Runs() bool { return j.State == Running }
 
-// CanGoOn reports whether the job waits to be taken up again.
-func (j Job) CanGoOn() bool { return j.State == Stopped || j.State == Paused }
+// CanResume reports whether the job waits to be taken up again.
+func (j Job) CanResume() bool { return j.State == Stopped || j.State == Paused }
 
 // Lacks reports whether the job is done but for steps that failed, which can be tried again.
 func (j Job) Lacks() bool { return j.State == Done && j.Failed > 0 }
 
-// Job returns one job of a niche with its progress.
-func (r *Runner) Job(ctx context.Context, niche, id uint) (Job, error) {
+// Get returns one job of a niche with its progress.
+func (r *Runner) Get(ctx context.Context, niche, id uint) (Job, error) {
 	j, err := r.jobOf(ctx, niche, id)
 	if err != nil {
 		return Job{}, err
 	}
-	return r.ViewJob(ctx, j)
+	return r.View(ctx, j)
 }
 
 func (r *Runner) jobOf(ctx context.Context, niche, id uint) (store.Job, error) {
@@ -68,15 +68,15 @@ func (r *Runner) jobOf(ctx context.Context, niche, id uint) (store.Job, error) {
 	return j, err
 }
 
-// Jobs lists a niche's latest jobs, newest first.
-func (r *Runner) Jobs(ctx context.Context, niche uint, most int) ([]Job, error) {
+// List lists a niche's latest jobs, newest first.
+func (r *Runner) List(ctx context.Context, niche uint, most int) ([]Job, error) {
 	jobs, err := r.store.Jobs(ctx, niche, most)
 	if err != nil {
 		return nil, err
 	}
 	out := make([]Job, len(jobs))
 	for i, j := range jobs {
-		if out[i], err = r.ViewJob(ctx, j); err != nil {
+		if out[i], err = r.View(ctx, j); err != nil {
 			return nil, err
 		}
 	}
@@ -86,7 +86,7 @@ func (r *Runner) Jobs(ctx context.Context, niche uint, most int) ([]Job, error) 
 // shownFailures is how many failures a job tells of.
 const shownFailures = 20
 
-func (r *Runner) ViewJob(ctx context.Context, j store.Job) (v Job, err error) {
+func (r *Runner) View(ctx context.Context, j store.Job) (v Job, err error) {
 	v = Job{ID: j.ID, NicheID: j.NicheID, Kind: j.Kind, Title: j.Title, State: j.State, Message: j.Message,
 		Found: j.Found, Lookups: j.Lookups}
 	spent, err := r.store.JobSpent(ctx, j.ID)
@@ -122,18 +122,18 @@ func (r *Runner) ViewJob(ctx context.Context, j store.Job) (v Job, err error) {
 	return v, nil
 }
 
-// PauseJob stops a job so that it can go on; CancelJob for good. What was fetched
+// Pause stops a job so that it can go on; CancelJob for good. What was fetched
 // is kept either way.
-func (r *Runner) PauseJob(ctx context.Context, niche, id uint) error {
-	return r.EndJob(ctx, niche, id, store.Paused, "paused; what was fetched is kept")
+func (r *Runner) Pause(ctx context.Context, niche, id uint) error {
+	return r.End(ctx, niche, id, store.Paused, "paused; what was fetched is kept")
 }
 
-// CancelJob ends a job for good.
-func (r *Runner) CancelJob(ctx context.Context, niche, id uint) error {
-	return r.EndJob(ctx, niche, id, store.Cancelled, "cancelled; what was fetched is kept")
+// Cancel ends a job for good.
+func (r *Runner) Cancel(ctx context.Context, niche, id uint) error {
+	return r.End(ctx, niche, id, store.Cancelled, "cancelled; what was fetched is kept")
 }
 
-func (r *Runner) EndJob(ctx context.Context, niche, id uint, state, reason string) error {
+func (r *Runner) End(ctx context.Context, niche, id uint, state, reason string) error {
 	j, err := r.jobOf(ctx, niche, id)
 	if err != nil {
 		return err
@@ -159,9 +159,9 @@ func (r *Runner) EndJob(ctx context.Context, niche, id uint, state, reason strin
 	}
 }
 
-// GoOn takes up a paused or stopped job where it was left; items that failed are
+// Resume takes up a paused or stopped job where it was left; items that failed are
 // tried again.
-func (r *Runner) GoOn(ctx context.Context, niche, id uint) error {
+func (r *Runner) Resume(ctx context.Context, niche, id uint) error {
 	row, err := r.jobOf(ctx, niche, id)
 	if err != nil {
 		return err
@@ -189,9 +189,9 @@ func (r *Runner) GoOn(ctx context.Context, niche, id uint) error {
 	return nil
 }
 
-// WaitJob waits until a job is no longer worked on, here or by another program, or the
+// Wait waits until a job is no longer worked on, here or by another program, or the
 // study is closed. It goes on with one whose holder has fallen silent.
-func (r *Runner) WaitJob(ctx context.Context, id uint) error {
+func (r *Runner) Wait(ctx context.Context, id uint) error {
 	for {
 		r.mu.Lock()
 		l := r.live[id]

@@ -30,7 +30,7 @@ const (
 // Store is what is asked of the data file.
 type Store interface {
 	AddLookups(ctx context.Context, job uint, lookups int) error
-	Beat(ctx context.Context, job uint, owner string) (out store.Job, err error)
+	Heartbeat(ctx context.Context, job uint, owner string) (out store.Job, err error)
 	Claim(ctx context.Context, seen store.Job, owner string) (got bool, err error)
 	CreateJob(ctx context.Context, j *store.Job, payloads []string) error
 	EndJob(ctx context.Context, id uint, state, message string) error
@@ -131,7 +131,7 @@ func (r *Runner) StartWith(ctx context.Context, n niches.Niche, kindName, title 
 		return Job{}, err
 	}
 	r.launch(row)
-	return r.ViewJob(ctx, row)
+	return r.View(ctx, row)
 }
 
 func (r *Runner) launch(job store.Job) {
@@ -209,8 +209,8 @@ func (r *Runner) silent(j store.Job) bool {
 		return r.live[j.ID] == nil && j.State == Running
 	}
 	was, known := r.seen[j.ID]
-	if !known || was.owner != j.Owner || was.beat != j.Beat {
-		r.seen[j.ID] = seenJob{j.Owner, j.Beat, r.forward()}
+	if !known || was.owner != j.Owner || was.beat != j.Heartbeat {
+		r.seen[j.ID] = seenJob{j.Owner, j.Heartbeat, r.forward()}
 		return j.Owner == ""
 	}
 	return j.Owner == "" || r.forward().Sub(was.at) >= lease
@@ -264,7 +264,7 @@ func (r *Runner) ended(ctx context.Context, job store.Job) error {
 	if err != nil || k.Ended == nil {
 		return err
 	}
-	n, err := r.niches.Niche(ctx, job.NicheID)
+	n, err := r.niches.Get(ctx, job.NicheID)
 	if err != nil {
 		return err
 	}
@@ -284,7 +284,7 @@ func (r *Runner) hold(ctx context.Context, job uint, l *live) {
 		case <-tick.C:
 		}
 		if now := r.forward(); now.Sub(shown) >= renewal {
-			if _, err := r.store.Beat(ctx, job, r.owner); errors.Is(err, input.ErrNotFound) {
+			if _, err := r.store.Heartbeat(ctx, job, r.owner); errors.Is(err, input.ErrNotFound) {
 				l.end(store.Running, "another program took it over")
 			}
 			shown = now
@@ -321,7 +321,7 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 		}
 		group.Go(func() error {
 			if r.heed(ctx, job.ID, l); ctx.Err() == nil {
-				r.item(ctx, k, job.NicheID, item, l, &ask.Errand{Job: job.ID, Tried: tried})
+				r.item(ctx, k, job.NicheID, item, l, &ask.Request{Job: job.ID, Tried: tried})
 			}
 			return nil
 		})
@@ -332,11 +332,11 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 // item does one item. A failure of its own is noted with it and fails nothing
 // else; one that says going on is of no use now stops the job. What the user says of the
 // niche holds from the next item on.
-func (r *Runner) item(ctx context.Context, k Kind, niche uint, item store.JobItem, l *live, e *ask.Errand) {
+func (r *Runner) item(ctx context.Context, k Kind, niche uint, item store.JobItem, l *live, e *ask.Request) {
 	found := 0
-	n, err := r.niches.Niche(ctx, niche)
+	n, err := r.niches.Get(ctx, niche)
 	if err == nil {
-		found, err = k.Do(ask.WithErrand(ctx, e), n, item.Payload)
+		found, err = k.Do(ask.WithRequest(ctx, e), n, item.Payload)
 	}
 	lookups := int(e.Lookups.Load())
 	bg := context.WithoutCancel(ctx)

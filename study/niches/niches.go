@@ -83,18 +83,18 @@ const (
 // MostVisit is the most that a visit brings, in millionths of a currency.
 const MostVisit = 1000 * 1_000_000
 
-// MostNameRunes is the longest name of a niche.
-const MostNameRunes = 80
+// MostName is the longest name of a niche.
+const MostName = 80
 
-// CheckNiche reads what a user says of a niche, fills in defaults, and returns it
+// Check reads what a user says of a niche, fills in defaults, and returns it
 // as it would be kept, or an *InputError.
-func (s *Keeper) CheckNiche(n Niche) (Niche, error) {
+func (s *Keeper) Check(n Niche) (Niche, error) {
 	n.Name = strings.Join(strings.Fields(n.Name), " ")
 	if n.Name == "" {
 		return n, input.Bad("name", "Give the niche a name.")
 	}
-	if len([]rune(n.Name)) > MostNameRunes {
-		return n, input.Bad("name", "The name is longer than %d characters.", MostNameRunes)
+	if len([]rune(n.Name)) > MostName {
+		return n, input.Bad("name", "The name is longer than %d characters.", MostName)
 	}
 	country, spoken := places.Countries().Code(n.Country), places.Languages().Code(n.Language)
 	if country == "" {
@@ -179,9 +179,9 @@ func (s *Keeper) Free(ctx context.Context, n Niche) error {
 	return err
 }
 
-// CreateNiche checks and keeps a new niche.
-func (s *Keeper) CreateNiche(ctx context.Context, n Niche) (Niche, error) {
-	n, err := s.CheckNiche(n)
+// Create checks and keeps a new niche.
+func (s *Keeper) Create(ctx context.Context, n Niche) (Niche, error) {
+	n, err := s.Check(n)
 	if err != nil {
 		return n, err
 	}
@@ -218,20 +218,20 @@ func (n Niche) Visit() string {
 	return strconv.FormatFloat(float64(n.VisitMicros)/1e6, 'f', -1, 64)
 }
 
-// Niche returns one niche.
-func (s *Keeper) Niche(ctx context.Context, id uint) (Niche, error) {
+// Get returns one niche.
+func (s *Keeper) Get(ctx context.Context, id uint) (Niche, error) {
 	n, err := s.store.Niche(ctx, id)
 	return FromRow(n), err
 }
 
-// NicheNamed returns the niche of that name.
-func (s *Keeper) NicheNamed(ctx context.Context, name string) (Niche, error) {
+// Named returns the niche of that name.
+func (s *Keeper) Named(ctx context.Context, name string) (Niche, error) {
 	n, err := s.store.NicheNamed(ctx, name)
 	return FromRow(n), err
 }
 
-// Niches lists the niches, the one opened last first.
-func (s *Keeper) Niches(ctx context.Context) ([]Niche, error) {
+// All lists the niches, the one opened last first.
+func (s *Keeper) All(ctx context.Context) ([]Niche, error) {
 	rows, err := s.store.Niches(ctx)
 	out := make([]Niche, len(rows))
 	for i, n := range rows {
@@ -240,8 +240,8 @@ func (s *Keeper) Niches(ctx context.Context) ([]Niche, error) {
 	return out, err
 }
 
-// OpenNiche remembers that a niche is being worked on.
-func (s *Keeper) OpenNiche(ctx context.Context, id uint) error { return s.store.TouchNiche(ctx, id) }
+// Opened remembers that a niche is being worked on.
+func (s *Keeper) Opened(ctx context.Context, id uint) error { return s.store.TouchNiche(ctx, id) }
 
 // Seed is a phrase that ideas are grown from.
 type Seed struct {

@@ -10,7 +10,7 @@ import (
 // ChangeNiche keeps what the user changed of a niche. What hangs on it is reckoned anew
 // from the evidence at hand by a job, which is returned; nil when nothing does.
 func (s *Researcher) ChangeNiche(ctx context.Context, n niches.Niche) (niches.Niche, *jobs.Job, error) {
-	n, err := s.niches.CheckNiche(n)
+	n, err := s.niches.Check(n)
 	if err != nil {
 		return n, nil, err
 	}

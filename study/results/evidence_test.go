@@ -71,7 +71,7 @@ func TestEvidenceOfThePast(t *testing.T) {
 		ev.Decide(own, store.Idea{}, ev.SiteStanding)
 		row := results.Judged(store.Idea{}, ev)
 		if files.Round(row.Difficulty, 1) != want.difficulty || files.Round(row.PageOne, 4) != want.pageOne ||
-			row.Footholds != want.footholds || row.Want != 0 || ev.Model.Name != niches.CalibrationName {
+			row.Footholds != want.footholds || row.Intent != 0 || ev.Model.Name != niches.CalibrationName {
 			t.Errorf("%s is reckoned anew to difficulty %v, page one %v, %d footholds", name, row.Difficulty, row.PageOne,
 				row.Footholds)
 		}
@@ -173,7 +173,7 @@ func TestKeptDataOpens(t *testing.T) {
 	}
 	f := &studytest.Fake{}
 	s, st := studytest.Open(t, f, path, nil)
-	n, err := s.Niches.NicheNamed(ctx, "Backyard astronomy")
+	n, err := s.Niches.Named(ctx, "Backyard astronomy")
 	if err != nil || n.OwnSite != "nightporch.example" {
 		t.Fatalf("%+v, %v", n, err)
 	}
@@ -187,8 +187,8 @@ func TestKeptDataOpens(t *testing.T) {
 	if again, err := s.Results.Renew(ctx); err != nil || len(again) != 0 {
 		t.Errorf("there is still something to reckon: %v, %v", again, err)
 	}
-	b, err := s.Ideas.Board(ctx, n)
-	if err != nil || b.Len() != 5 || b.Count(0).Judged != 2 || b.Count(0).Kept != 2 {
+	b, err := s.Ideas.Table(ctx, n)
+	if err != nil || b.Len() != 5 || b.Count(0).LookedUp != 2 || b.Count(0).Kept != 2 {
 		t.Fatalf("%d ideas, %+v, %v", b.Len(), b.Count(0), err)
 	}
 	story := studytest.Tell(t, s, n, studytest.Named(b, "can you see saturn from desert"))

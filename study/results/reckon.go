@@ -69,10 +69,10 @@ func (s *Researcher) begun(ctx context.Context, n niches.Niche) (*jobs.Job, erro
 	}
 	for _, j := range jobs {
 		if j.Kind == ReckonJob && j.State != store.Done && j.State != store.Cancelled && j.Params == Reckoning(true) {
-			if err := s.runner.GoOn(ctx, n.ID, j.ID); err != nil {
+			if err := s.runner.Resume(ctx, n.ID, j.ID); err != nil {
 				return nil, err
 			}
-			job, err := s.runner.ViewJob(ctx, j)
+			job, err := s.runner.View(ctx, j)
 			return &job, err
 		}
 	}
@@ -84,7 +84,7 @@ func (s *Researcher) endReckoning(ctx context.Context, niche uint) error {
 	jobs, err := s.store.Jobs(ctx, niche, 50)
 	for _, j := range jobs {
 		if err == nil && j.Kind == ReckonJob && j.State != store.Done && j.State != store.Cancelled {
-			err = s.runner.EndJob(ctx, niche, j.ID, store.Cancelled, "begun again with what holds now")
+			err = s.runner.End(ctx, niche, j.ID, store.Cancelled, "begun again with what holds now")
 		}
 	}
 	return err
@@ -124,7 +124,7 @@ func (s *Researcher) reckonStep(ctx context.Context, n niches.Niche, payload str
 		ev, err := ReadEvidence(kept)
 		if err != nil {
 			s.log.Warn("reckoning anew", "phrase", idea.Phrase, "error", err)
-			if err := s.store.SaveJudgeError(ctx, n.ID, idea.ID, Unreadable(err)); err != nil {
+			if err := s.store.SaveLookupError(ctx, n.ID, idea.ID, top.fails, Unreadable(err)); err != nil {
 				return 0, err
 			}
 			continue
@@ -153,7 +153,7 @@ func (s *Researcher) reckoned(ctx context.Context, n niches.Niche, params string
 // Renew begins to reckon anew what was reckoned with another calibration than the
 // present one, in every niche. The jobs run on while the study is open.
 func (s *Researcher) Renew(ctx context.Context) ([]jobs.Job, error) {
-	known, err := s.niches.Niches(ctx)
+	known, err := s.niches.All(ctx)
 	if err != nil {
 		return nil, err
 	}

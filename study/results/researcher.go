@@ -23,13 +23,11 @@ type Store interface {
 	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
 	Now() time.Time
 	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
-	SaveCountError(ctx context.Context, niche uint, idea store.Idea) error
-	SaveJudgeError(ctx context.Context, niche, idea uint, reason string) error
+	SaveLookup(ctx context.Context, niche uint, idea store.Idea, key string) error
+	SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error
 	SaveJudgements(ctx context.Context, niche uint, list ...store.Judgement) error
 	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error
-	SaveNames(ctx context.Context, niche uint, idea store.Idea) error
 	SaveNiche(ctx context.Context, n store.Niche) error
-	SavePages(ctx context.Context, niche uint, idea store.Idea) error
 	SetCalibration(ctx context.Context, id uint, name string, fit float64) error
 	ToReckon(ctx context.Context, niche uint, months bool) (ids []uint, err error)
 }
@@ -52,5 +50,5 @@ func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, suff
 
 // Kinds are the kinds of jobs that it does.
 func (s *Researcher) Kinds() []jobs.Kind {
-	return []jobs.Kind{s.judgeKind(), s.countKind(), s.reckonKind()}
+	return append(s.lookupKinds(), s.reckonKind())
 }

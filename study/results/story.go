@@ -37,7 +37,7 @@ type Story struct {
 }
 
 // Story returns everything about an idea of a board.
-func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Board, id uint) (Story, error) {
+func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, id uint) (Story, error) {
 	row, err := s.store.Idea(ctx, n.ID, id)
 	if err != nil {
 		return Story{}, err

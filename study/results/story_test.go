@@ -21,9 +21,9 @@ func TestSuppose(t *testing.T) {
 	f := &studytest.Fake{}
 	s, n := studytest.Begin(t, f, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon chart\nnot looked up"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	id, other := studytest.Named(b, "star chart"), studytest.Named(b, "moon chart")
-	j, err := s.Results.Judge(ctx, n, []uint{id, other}, false)
+	j, err := s.Results.LookUp(ctx, n, []uint{id, other}, false)
 	studytest.Finish(t, s, j, err)
 	was := studytest.Tell(t, s, n, id)
 	asked := f.Asked.Load()
@@ -41,7 +41,7 @@ func TestSuppose(t *testing.T) {
 	if left := studytest.Tell(t, s, n, other); studytest.Reach(left) != studytest.Reach(was) || f.Asked.Load() != asked {
 		t.Errorf("the other idea's reach is %v; %d questions were asked", studytest.Reach(left), f.Asked.Load()-asked)
 	}
-	j, err = s.Results.Judge(ctx, n, []uint{id}, true)
+	j, err = s.Results.LookUp(ctx, n, []uint{id}, true)
 	studytest.Finish(t, s, j, err)
 	if again := studytest.Tell(t, s, n, id); studytest.Reach(again) != studytest.Reach(now) || again.Evidence.SiteStanding == 40 {
 		t.Errorf("after asking again the reach is %v, not %v; standing by the graph %v", studytest.Reach(again), studytest.Reach(now),
@@ -69,9 +69,9 @@ func TestSuppose(t *testing.T) {
 func TestStoryTellsWhatItCouldBring(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,searches,cpc\nstar chart,1000,0.50\nmoon chart,,\n"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	id := studytest.Named(b, "star chart")
-	j, err := s.Results.Judge(ctx, n, []uint{id}, false)
+	j, err := s.Results.LookUp(ctx, n, []uint{id}, false)
 	studytest.Finish(t, s, j, err)
 	st := studytest.Tell(t, s, n, id)
 	if err != nil || st.First.Number != 421 || st.Ceiling != 500_000_000 || st.Visits.Number <= 0 ||
@@ -91,7 +91,7 @@ func TestReadySieves(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader(
 		"phrase,searches\nhow to find a dark sky,400\nhow to find a very dark sky,50\nmoon,9000\n"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	ready, _ := sieve.ReadyMade("Long and quiet")
 	got := b.Pass(ready.With(sieve.NotDropped(), sieve.At(sieve.ByLength, 2)))
 	ideas, err := got.Ideas(ctx, 0, -1)

@@ -26,15 +26,15 @@ type Saved struct {
 
 // Limits of saved sieves.
 const (
-	MostSieveName = 60
-	MostMeshes    = 40
+	MostName      = 60
+	MostFilters   = 40
 	MostSieves    = 500
 	mostSieveFile = 1 << 20
 )
 
-// Sieves lists the ready-made sieves, and then the saved ones by name. One that cannot be
+// All lists the ready-made sieves, and then the saved ones by name. One that cannot be
 // read, since a newer program saved it, is left out.
-func (s *Keeper) Sieves(ctx context.Context) ([]Saved, error) {
+func (s *Keeper) All(ctx context.Context) ([]Saved, error) {
 	var out []Saved
 	for _, r := range sieve.BuiltIn() {
 		out = append(out, Saved{Sieve: r})
@@ -64,8 +64,8 @@ func (s *Keeper) Lengthen(ctx context.Context, key string) (string, error) {
 	return s.store.Long(ctx, key)
 }
 
-// Sieve returns a saved sieve, or ErrNotFound.
-func (s *Keeper) Sieve(ctx context.Context, id uint) (Saved, error) {
+// Get returns a saved sieve, or ErrNotFound.
+func (s *Keeper) Get(ctx context.Context, id uint) (Saved, error) {
 	row, err := s.store.Sieve(ctx, id)
 	if err != nil {
 		return Saved{}, err
@@ -84,14 +84,14 @@ func savedOf(row store.Sieve) (out Saved, err error) {
 
 // checkSieve says why a sieve cannot be saved.
 func checkSieve(s sieve.Sieve) error {
-	if n := len(s.Meshes); n > MostMeshes {
-		return fmt.Errorf("%d meshes are more than %d", n, MostMeshes)
+	if n := len(s.Filters); n > MostFilters {
+		return fmt.Errorf("%d meshes are more than %d", n, MostFilters)
 	}
 	return s.Check()
 }
 
-// SieveNamed returns the sieve of a name, saved or ready-made, or ErrNotFound.
-func (s *Keeper) SieveNamed(ctx context.Context, name string) (Saved, error) {
+// Named returns the sieve of a name, saved or ready-made, or ErrNotFound.
+func (s *Keeper) Named(ctx context.Context, name string) (Saved, error) {
 	if r, ok := sieve.ReadyMade(name); ok {
 		return Saved{Sieve: r}, nil
 	}
@@ -108,8 +108,8 @@ func sieveName(text string) (string, error) {
 	switch {
 	case name == "":
 		return "", input.Bad("name", "Give the sieve a name.")
-	case len([]rune(name)) > MostSieveName:
-		return "", input.Bad("name", "The name is longer than %d characters.", MostSieveName)
+	case len([]rune(name)) > MostName:
+		return "", input.Bad("name", "The name is longer than %d characters.", MostName)
 	}
 	for _, r := range sieve.BuiltIn() {
 		if strings.EqualFold(r.Name, name) {
@@ -119,9 +119,9 @@ func sieveName(text string) (string, error) {
 	return name, nil
 }
 
-// SaveSieve saves a sieve by name, in place of the one that has it already; replaced
+// Save saves a sieve by name, in place of the one that has it already; replaced
 // reports whether there was one.
-func (s *Keeper) SaveSieve(ctx context.Context, name string, by sieve.Sieve) (saved Saved, replaced bool, err error) {
+func (s *Keeper) Save(ctx context.Context, name string, by sieve.Sieve) (saved Saved, replaced bool, err error) {
 	if name, err = sieveName(name); err != nil {
 		return saved, false, err
 	}
@@ -164,8 +164,8 @@ func (s *Keeper) putSieve(ctx context.Context, row *store.Sieve, by sieve.Sieve)
 	return s.store.SaveSieves(ctx, row)
 }
 
-// RenameSieve gives a saved sieve another name, that no other one has.
-func (s *Keeper) RenameSieve(ctx context.Context, id uint, name string) (Saved, error) {
+// Rename gives a saved sieve another name, that no other one has.
+func (s *Keeper) Rename(ctx context.Context, id uint, name string) (Saved, error) {
 	row, err := s.store.Sieve(ctx, id)
 	if err != nil {
 		return Saved{}, err
@@ -184,9 +184,9 @@ func (s *Keeper) RenameSieve(ctx context.Context, id uint, name string) (Saved, 
 	return one, s.putSieve(ctx, &row, one.Sieve)
 }
 
-// DuplicateSieve saves a copy of a sieve, saved or ready-made, under a name of its own.
-func (s *Keeper) DuplicateSieve(ctx context.Context, name string) (Saved, error) {
-	from, err := s.SieveNamed(ctx, name)
+// Duplicate saves a copy of a sieve, saved or ready-made, under a name of its own.
+func (s *Keeper) Duplicate(ctx context.Context, name string) (Saved, error) {
+	from, err := s.Named(ctx, name)
 	if err != nil {
 		return from, err
 	}
@@ -198,11 +198,11 @@ func (s *Keeper) DuplicateSieve(ctx context.Context, name string) (Saved, error)
 		if n > 1 {
 			copied = fmt.Sprintf("%s copy %d", from.Name, n)
 		}
-		if r := []rune(copied); len(r) > MostSieveName {
-			copied = string(r[len(r)-MostSieveName:])
+		if r := []rune(copied); len(r) > MostName {
+			copied = string(r[len(r)-MostName:])
 		}
 		if _, err := s.store.SieveNamed(ctx, copied); errors.Is(err, input.ErrNotFound) {
-			saved, _, err := s.SaveSieve(ctx, copied, from.Sieve)
+			saved, _, err := s.Save(ctx, copied, from.Sieve)
 			return saved, err
 		} else if err != nil {
 			return from, err
@@ -210,8 +210,8 @@ func (s *Keeper) DuplicateSieve(ctx context.Context, name string) (Saved, error)
 	}
 }
 
-// DeleteSieve deletes a saved sieve and returns it, so that it can be put back.
-func (s *Keeper) DeleteSieve(ctx context.Context, id uint) (Saved, error) {
+// Delete deletes a saved sieve and returns it, so that it can be put back.
+func (s *Keeper) Delete(ctx context.Context, id uint) (Saved, error) {
 	row, err := s.store.Sieve(ctx, id)
 	if err != nil {
 		return Saved{}, err
@@ -223,10 +223,10 @@ func (s *Keeper) DeleteSieve(ctx context.Context, id uint) (Saved, error) {
 	return one, s.store.DeleteSieve(ctx, id)
 }
 
-// SetUsualSieve makes a saved sieve the usual one of a niche; 0 is none.
-func (s *Keeper) SetUsualSieve(ctx context.Context, n niches.Niche, id uint) error {
+// SetDefault makes a saved sieve the usual one of a niche; 0 is none.
+func (s *Keeper) SetDefault(ctx context.Context, n niches.Niche, id uint) error {
 	if id != 0 {
-		if _, err := s.Sieve(ctx, id); err != nil {
+		if _, err := s.Get(ctx, id); err != nil {
 			return err
 		}
 	}
@@ -245,9 +245,9 @@ const (
 	sieveVersion = 1
 )
 
-// ExportSieves writes the saved sieves, or those of the names.
-func (s *Keeper) ExportSieves(ctx context.Context, w io.Writer, names ...string) error {
-	all, err := s.Sieves(ctx)
+// Export writes the saved sieves, or those of the names.
+func (s *Keeper) Export(ctx context.Context, w io.Writer, names ...string) error {
+	all, err := s.All(ctx)
 	if err != nil {
 		return err
 	}
@@ -267,16 +267,16 @@ func (s *Keeper) ExportSieves(ctx context.Context, w io.Writer, names ...string)
 	return out.Encode(file)
 }
 
-// SieveReport is what an import of sieves did.
-type SieveReport struct {
+// Report is what an import of sieves did.
+type Report struct {
 	Saved    []string
 	Replaced []string
 	Problems []string
 }
 
-// ImportSieves saves the sieves of a file. One that cannot be used is left out and told;
+// Import saves the sieves of a file. One that cannot be used is left out and told;
 // a file that is none is an *InputError, and nothing is saved.
-func (s *Keeper) ImportSieves(ctx context.Context, in io.Reader) (rep SieveReport, err error) {
+func (s *Keeper) Import(ctx context.Context, in io.Reader) (rep Report, err error) {
 	body, err := io.ReadAll(io.LimitReader(in, mostSieveFile+1))
 	if err != nil {
 		return rep, input.Bad("file", "The file cannot be read: %s.", err)
@@ -304,7 +304,7 @@ func (s *Keeper) ImportSieves(ctx context.Context, in io.Reader) (rep SieveRepor
 			rep.Problems = append(rep.Problems, fmt.Sprintf("Sieve %d%s: %s.", i+1, quotedName(one), err))
 			continue
 		}
-		_, replaced, err := s.SaveSieve(ctx, by.Name, by)
+		_, replaced, err := s.Save(ctx, by.Name, by)
 		var wrong *input.Error
 		switch {
 		case errors.As(err, &wrong):
@@ -328,5 +328,5 @@ func quotedName(body json.RawMessage) string {
 	if json.Unmarshal(body, &named) != nil || named.Name == "" {
 		return ""
 	}
-	return fmt.Sprintf(" (“%s”)", input.Clip(named.Name, MostSieveName))
+	return fmt.Sprintf(" (“%s”)", input.Clip(named.Name, MostName))
 }

@@ -137,7 +137,7 @@ func Begin(t *testing.T, f *Fake, change func(*Setup)) (*study.Study, niches.Nic
 // BeginWith is Begin that hands out the data file, too.
 func BeginWith(t *testing.T, f *Fake, change func(*Setup)) (*study.Study, *store.Store, niches.Niche) {
 	s, st := Open(t, f, filepath.Join(t.TempDir(), "d.db"), change)
-	n, err := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en",
+	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en",
 		OwnSite: "https://www.mine.example/blog"})
 	if err != nil {
 		t.Fatal(err)
@@ -148,12 +148,12 @@ func BeginWith(t *testing.T, f *Fake, change func(*Setup)) (*study.Study, *store
 // Finish waits for a job, and is how it ended.
 func Finish(t *testing.T, s *study.Study, j jobs.Job, err error) jobs.Job {
 	if err == nil {
-		err = s.Jobs.WaitJob(ctx, j.ID)
+		err = s.Jobs.Wait(ctx, j.ID)
 	}
 	if err != nil {
 		t.Fatal(err)
 	}
-	v, err := s.Jobs.Job(ctx, j.NicheID, j.ID)
+	v, err := s.Jobs.Get(ctx, j.NicheID, j.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -162,12 +162,12 @@ func Finish(t *testing.T, s *study.Study, j jobs.Job, err error) jobs.Job {
 
 // Gather gathers from seeds in all ways.
 func Gather(t *testing.T, s *study.Study, n niches.Niche, seeds ...string) jobs.Job {
-	j, err := s.Gathering.Gather(ctx, n, gather.GatherPlan{Seeds: seeds, Letters: true, Questions: true})
+	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: seeds, Letters: true, Questions: true})
 	return Finish(t, s, j, err)
 }
 
 // Named is the ID of an idea of a board; 0 when it is not there.
-func Named(b ideas.Board, phrase string) uint {
+func Named(b ideas.Table, phrase string) uint {
 	if ids := b.Named(phrase); len(ids) > 0 {
 		return ids[0]
 	}
@@ -176,7 +176,7 @@ func Named(b ideas.Board, phrase string) uint {
 
 // Tell is the story of an idea as it is now.
 func Tell(t testing.TB, s *study.Study, n niches.Niche, id uint) results.Story {
-	b, err := s.Ideas.Board(ctx, n)
+	b, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -192,7 +192,7 @@ func Reach(st results.Story) float64 { return st.Idea.Value(sieve.Reach).Number 
 
 // Export writes what a sieve leaves.
 func Export(t testing.TB, s *study.Study, n niches.Niche, by sieve.Sieve, format string) string {
-	b, err := s.Ideas.Board(ctx, n)
+	b, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -224,7 +224,7 @@ func Crowded(b *testing.B, ideas int) (*study.Study, niches.Niche) {
 	}
 	s := study.New(st, ask.Market{}, study.Options{})
 	b.Cleanup(func() { s.Close(); st.Close() })
-	n, err := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Crowd", Country: "us", Language: "en", VisitMicros: 50_000})
+	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Crowd", Country: "us", Language: "en", VisitMicros: 50_000})
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -235,13 +235,13 @@ func Crowded(b *testing.B, ideas int) (*study.Study, niches.Niche) {
 		searches := 1 + rng.IntN(5000)
 		need := i / 3
 		finds = append(finds, store.Find{Idea: store.Idea{Phrase: fmt.Sprintf("need%d words %d", need, i), Words: 3,
-			VariantKey: fmt.Sprint(i), Searches: &searches, DemandAt: &now, Clicks: 0.1, ClicksLow: 0.05, ClicksHigh: 0.2,
+			VariantKey: fmt.Sprint(i), Searches: &searches, DemandAt: &now, ClickShare: 0.1, ClickShareLow: 0.05, ClickShareHigh: 0.2,
 			Article: "how-to", Footholds: 3}, Origin: store.Origin{Kind: "list", Query: "q"}})
 	}
 	if _, err := st.AddIdeas(ctx, n.ID, finds); err != nil {
 		b.Fatal(err)
 	}
-	all, err := s.Ideas.Board(ctx, n)
+	all, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -259,8 +259,8 @@ func Crowded(b *testing.B, ideas int) (*study.Study, niches.Niche) {
 			urls, titles = append(urls, page), append(titles, p)
 		}
 		f := topic.FoundFor(p, "en", urls, titles)
-		list = append(list, store.Judgement{Idea: store.Idea{ID: id, JudgedAt: &now, Clicks: 0.1, ClicksLow: 0.05,
-			ClicksHigh: 0.2, Article: "how-to", Footholds: 3}, Found: board.FoundRow(f)})
+		list = append(list, store.Judgement{Idea: store.Idea{ID: id, JudgedAt: &now, ClickShare: 0.1, ClickShareLow: 0.05,
+			ClickShareHigh: 0.2, Article: "how-to", Footholds: 3}, Found: board.FoundRow(f)})
 	}
 	if err := st.SaveJudgements(ctx, n.ID, list...); err != nil {
 		b.Fatal(err)
@@ -310,7 +310,7 @@ func PlantedWith(t *testing.T, change func(*Setup)) (*study.Study, niches.Niche,
 			change(o)
 		}
 	})
-	n, err := s.Niches.CreateNiche(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en", OwnSite: "mine.example",
+	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en", OwnSite: "mine.example",
 		VisitMicros: 50_000})
 	if err != nil {
 		t.Fatal(err)
@@ -320,7 +320,7 @@ func PlantedWith(t *testing.T, change func(*Setup)) (*study.Study, niches.Niche,
 	if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader(list)); err != nil {
 		t.Fatal(err)
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	ids := map[string]uint{}
 	var judged []uint
 	for _, p := range []string{"moon map", "map of the moon", "lunar moon map", "star chart for beginners", "star chart",
@@ -330,7 +330,7 @@ func PlantedWith(t *testing.T, change func(*Setup)) (*study.Study, niches.Niche,
 			judged = append(judged, ids[p])
 		}
 	}
-	j, err := s.Results.Judge(ctx, n, judged, false)
+	j, err := s.Results.LookUp(ctx, n, judged, false)
 	Finish(t, s, j, err)
 	if n, err = s.Topics.Regroup(ctx, n, niches.ScopeLooked, topic.Shared); err != nil {
 		t.Fatal(err)
@@ -341,7 +341,7 @@ func PlantedWith(t *testing.T, change func(*Setup)) (*study.Study, niches.Niche,
 // Leads are the topics by their leads, each with how many ideas it has.
 func Leads(t *testing.T, s *study.Study, n niches.Niche) string {
 	t.Helper()
-	topics, err := s.Topics.Topics(ctx, n)
+	topics, err := s.Topics.Of(ctx, n)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -11,12 +11,12 @@ import (
 // Store is what is asked of the data file.
 type Store interface {
 	CountStates(ctx context.Context, niche uint) (map[string]int, error)
-	EditTopics(ctx context.Context, niche uint, says func() string, do func(e *store.TopicEdit) error) error
+	EditTopics(ctx context.Context, niche uint, says func() string, do func(e *store.TopicTx) error) error
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	OwnPages(ctx context.Context, niche uint) (out []store.OwnPage, err error)
-	Plans(ctx context.Context, niche uint) (n int64, err error)
+	TopicsRevision(ctx context.Context, niche uint) (n int64, err error)
 	SetGrouping(ctx context.Context, niche uint, scope string, shared int) error
-	Topics(ctx context.Context, niche uint) (topics []store.Topic, placed map[uint]uint, err error)
+	Topics(ctx context.Context, niche uint) (topics []store.TopicEdit, placed map[uint]uint, err error)
 }
 
 // Grouper groups the ideas of niches.

@@ -28,25 +28,25 @@ const (
 
 // Hands changes the topics of a niche, within one transaction.
 type Hands struct {
-	*store.TopicEdit
+	*store.TopicTx
 	topics *Topics
-	rows   map[int]*store.Topic // by topic
+	rows   map[int]*store.TopicEdit // by topic
 }
 
 // Edit does something to topics by hand. says is what is told of it when it is undone.
 func (s *Grouper) Edit(ctx context.Context, n niches.Niche, says string, do func(h *Hands) error) error {
-	t, err := s.Topics(ctx, n)
+	t, err := s.Of(ctx, n)
 	if err != nil {
 		return err
 	}
-	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicEdit) error {
-		return do(&Hands{e, t, map[int]*store.Topic{}})
+	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicTx) error {
+		return do(&Hands{e, t, map[int]*store.TopicEdit{}})
 	})
 }
 
 // EditOne changes what was decided on the topic of an idea.
 func (s *Grouper) EditOne(ctx context.Context, n niches.Niche, says string, id uint,
-	do func(h *Hands, one Topic, r *store.Topic) error) error {
+	do func(h *Hands, one Topic, r *store.TopicEdit) error) error {
 	return s.Edit(ctx, n, says, func(h *Hands) error {
 		one, err := h.chosen([]uint{id})
 		if err != nil {
@@ -65,7 +65,7 @@ func (s *Grouper) EditOne(ctx context.Context, n niches.Niche, says string, id u
 
 // row is what was decided on a topic by hand. Where that was nothing yet, its ideas are held together
 // from now on.
-func (h *Hands) row(t Topic) (*store.Topic, error) {
+func (h *Hands) row(t Topic) (*store.TopicEdit, error) {
 	if r := h.rows[t.At]; r != nil {
 		return r, nil
 	}
@@ -73,9 +73,9 @@ func (h *Hands) row(t Topic) (*store.Topic, error) {
 		return nil, input.Bad("ideas", "The topic has %d ideas; by hand, no more than %d are held together. Ask for more "+
 			"shared pages first.", len(t.Ideas), MostByHand)
 	}
-	r := &store.Topic{Phrase: t.Lead()}
+	r := &store.TopicEdit{Phrase: t.Lead()}
 	if t.Decided.ID != 0 {
-		was, err := h.Topic(t.Decided.ID)
+		was, err := h.Edit(t.Decided.ID)
 		if errors.Is(err, input.ErrNotFound) {
 			return nil, input.Bad("ideas", "“%s” was changed meanwhile, perhaps in another tab. Look at it again.",
 				input.Clip(t.Name, MostNameInSays))
@@ -92,7 +92,7 @@ func (h *Hands) row(t Topic) (*store.Topic, error) {
 }
 
 // make makes a topic of ideas.
-func (h *Hands) make(r *store.Topic, ideas []uint) error {
+func (h *Hands) make(r *store.TopicEdit, ideas []uint) error {
 	if err := h.Save(r); err != nil {
 		return err
 	}
@@ -130,7 +130,7 @@ func (s *Grouper) Split(ctx context.Context, n niches.Niche, ids []uint) error {
 		if err := h.leave(one, ids); err != nil {
 			return err
 		}
-		return h.make(&store.Topic{Phrase: leadOf(one, ids)}, ids)
+		return h.make(&store.TopicEdit{Phrase: leadOf(one, ids)}, ids)
 	})
 }
 
@@ -185,7 +185,7 @@ func (s *Grouper) Join(ctx context.Context, n niches.Niche, ids []uint) error {
 
 // takeOver moves to a topic what another one has on the sheet, where it has nothing itself or the other is
 // published, and takes the other one out.
-func (h *Hands) takeOver(r *store.Topic, other store.Topic) error {
+func (h *Hands) takeOver(r *store.TopicEdit, other store.TopicEdit) error {
 	out := string(plan.Published)
 	switch {
 	case other.State == out && r.State == out:
@@ -265,7 +265,7 @@ func (h *Hands) leave(one Topic, ids []uint) error {
 
 // Lead makes an idea the lead of its topic.
 func (s *Grouper) Lead(ctx context.Context, n niches.Niche, id uint) error {
-	return s.EditOne(ctx, n, "The choice of a lead", id, func(h *Hands, one Topic, r *store.Topic) error {
+	return s.EditOne(ctx, n, "The choice of a lead", id, func(h *Hands, one Topic, r *store.TopicEdit) error {
 		r.LeadID, r.Phrase = id, leadOf(one, []uint{id})
 		return h.Put(r.ID, []uint{id})
 	})
@@ -277,7 +277,7 @@ func (s *Grouper) Name(ctx context.Context, n niches.Niche, id uint, name string
 	if k := len([]rune(name)); k > MostNamed {
 		return input.Bad("name", "The name has %d characters, more than %d.", k, MostNamed)
 	}
-	return s.EditOne(ctx, n, "Naming a topic", id, func(_ *Hands, _ Topic, r *store.Topic) error {
+	return s.EditOne(ctx, n, "Naming a topic", id, func(_ *Hands, _ Topic, r *store.TopicEdit) error {
 		r.Name = name
 		return nil
 	})
@@ -311,7 +311,7 @@ func (s *Grouper) Release(ctx context.Context, n niches.Niche, id uint) error {
 // Hub hangs the topic of an idea on that of another; with 0 on none, and with proposed as it is
 // proposed.
 func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, proposed bool) error {
-	return s.EditOne(ctx, n, "The choice of a hub", id, func(h *Hands, one Topic, own *store.Topic) error {
+	return s.EditOne(ctx, n, "The choice of a hub", id, func(h *Hands, one Topic, own *store.TopicEdit) error {
 		on := map[bool]string{true: "", false: noHub}[proposed]
 		if hub != 0 && !proposed {
 			other, err := h.topics.Of(hub)
@@ -346,7 +346,7 @@ func (s *Grouper) Regroup(ctx context.Context, n niches.Niche, scope niches.Scop
 }
 
 // Aside is what was decided on the topic of an idea, or on the idea alone where it is in none.
-func (h *Hands) Aside(ctx context.Context, s *Grouper, n niches.Niche, id uint) (*store.Topic, string, error) {
+func (h *Hands) Aside(ctx context.Context, s *Grouper, n niches.Niche, id uint) (*store.TopicEdit, string, error) {
 	one, err := h.topics.Of(id)
 	if err == nil {
 		r, err := h.row(one)
@@ -356,13 +356,13 @@ func (h *Hands) Aside(ctx context.Context, s *Grouper, n niches.Niche, id uint) 
 	if err != nil {
 		return nil, "", err
 	}
-	r := &store.Topic{Phrase: idea.Phrase}
+	r := &store.TopicEdit{Phrase: idea.Phrase}
 	_, placed, err := s.store.Topics(ctx, n.ID)
 	if err != nil {
 		return nil, "", err
 	}
 	if hand := placed[id]; hand != 0 {
-		was, err := h.Topic(hand)
+		was, err := h.Edit(hand)
 		return &was, idea.Phrase, err
 	}
 	return r, idea.Phrase, h.make(r, []uint{id})

@@ -92,8 +92,8 @@ func (t *Topics) answered() {
 	}
 }
 
-// table puts the topics into columns, so that sieves go by them: each as its lead, with what is joined.
-func (t *Topics) table() {
+// fillTable puts the topics into columns, so that sieves go by them: each as its lead, with what is joined.
+func (t *Topics) fillTable() {
 	ideas := make([]sieve.Idea, len(t.List))
 	from := t.From.Table
 	for i, one := range t.List {
@@ -113,7 +113,7 @@ func (t *Topics) table() {
 		}
 		ideas[i] = row
 	}
-	t.board = t.study.ideas.BoardOf(t.Niche.ID, &board.Board{Revision: t.From.Revision,
+	t.table = t.study.ideas.TableOf(t.Niche.ID, &board.Snapshot{Revision: t.From.Revision,
 		Table: sieve.NewTable(t.Niche.Language, ideas)}, t.Overlay)
 }
 

@@ -24,7 +24,7 @@ import (
 )
 
 // scoped are the meshes that let through what is grouped.
-var scoped = map[niches.Scope]sieve.Mesh{niches.ScopeKept: sieve.OnlyDecided(sieve.Kept), niches.ScopeLooked: sieve.On(sieve.ByLookedUp),
+var scoped = map[niches.Scope]sieve.Filter{niches.ScopeKept: sieve.OnlyDecided(sieve.Kept), niches.ScopeLooked: sieve.On(sieve.ByLookedUp),
 	niches.ScopeAll: sieve.NotDropped()}
 
 // MostGrouped is how many ideas are grouped at once; of more, those that are looked up, and the most
@@ -36,7 +36,7 @@ type TopicIdea struct {
 	ID       uint
 	Phrase   string
 	Searches float64 // −1 while they are not known
-	Judged   bool
+	LookedUp bool
 	topic.Member
 }
 
@@ -61,10 +61,10 @@ type Topic struct {
 	Own      []OwnAnswer
 	Changed  bool // something was decided by hand
 
-	Decided store.Topic // what was decided; its ID is 0 when nothing was
-	worth   float64     // a month, by the chances of all its wordings; −1 while it is not known
-	stem    []string    // of its lead
-	core    []string    // of these, what says the subject: none of best, buy, cheap
+	Decided store.TopicEdit // what was decided; its ID is 0 when nothing was
+	worth   float64         // a month, by the chances of all its wordings; −1 while it is not known
+	stem    []string        // of its lead
+	core    []string        // of these, what says the subject: none of best, buy, cheap
 }
 
 // Lead is the phrase that belongs in the title.
@@ -82,8 +82,8 @@ func (t Topic) Called() bool { return t.Decided.Name != "" }
 // LeadByHand reports whether somebody chose the lead.
 func (t Topic) LeadByHand() bool { return t.Decided.LeadID != 0 && t.Decided.LeadID == t.ID }
 
-// Judged reports whether its lead is looked up.
-func (t Topic) Judged() bool { return t.Ideas[0].Judged }
+// LookedUp reports whether its lead is looked up.
+func (t Topic) LookedUp() bool { return t.Ideas[0].LookedUp }
 
 // IDs are those of its ideas, the lead first.
 func (t Topic) IDs() []uint {
@@ -101,12 +101,12 @@ type Topics struct {
 	Shared int
 	Ideas  int // that were grouped
 	Left   int // that were not, since there are more than are grouped at once: the least searched
-	Empty  []store.Topic
+	Empty  []store.TopicEdit
 
 	study    *Grouper
 	Niche    niches.Niche
-	From     ideas.Board // what was grouped
-	board    ideas.Board // of the topics
+	From     ideas.Table // what was grouped
+	table    ideas.Table // of the topics
 	grouping *topic.Grouping
 	grouped  []topic.Idea
 	founds   board.Founds
@@ -181,9 +181,9 @@ func (g *groupings) seat(niche uint) *groupSeat {
 	return g.of[niche]
 }
 
-// Topics groups the niche's ideas as they are now, or returns what they were grouped into before
+// Of groups the niche's ideas as they are now, or returns what they were grouped into before
 // when nothing has changed.
-func (s *Grouper) Topics(ctx context.Context, n niches.Niche) (*Topics, error) {
+func (s *Grouper) Of(ctx context.Context, n niches.Niche) (*Topics, error) {
 	t, err := s.topicsOf(ctx, n)
 	if err != nil {
 		return nil, err
@@ -191,7 +191,7 @@ func (s *Grouper) Topics(ctx context.Context, n niches.Niche) (*Topics, error) {
 	t.told.Do(func() {
 		t.hang()
 		t.answered()
-		t.table()
+		t.fillTable()
 	})
 	return t, nil
 }
@@ -208,11 +208,11 @@ func (s *Grouper) topicsOf(ctx context.Context, n niches.Niche) (*Topics, error)
 // atTurn is topicsOf for who has the turn, which it gives back.
 func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (*Topics, error) {
 	defer seat.turn.Release(1)
-	b, err := s.ideas.Board(ctx, n)
+	b, err := s.ideas.Table(ctx, n)
 	if err != nil {
 		return nil, err
 	}
-	plans, err := s.store.Plans(ctx, n.ID)
+	plans, err := s.store.TopicsRevision(ctx, n.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -232,7 +232,7 @@ func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (
 }
 
 // group groups the ideas of a board.
-func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Board) (*Topics, error) {
+func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*Topics, error) {
 	founds, err := s.ideas.Founds(ctx, n)
 	if err != nil {
 		return nil, err
@@ -248,15 +248,15 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Board) (*To
 	own = slices.DeleteFunc(own, func(p store.OwnPage) bool { return !s.niches.IsOwn(n, p.URL) }) // of a site before
 	t := &Topics{Scope: n.Scope, Shared: n.Shared, study: s, Niche: n, From: b, founds: founds,
 		byIdea: map[uint]int{}, byHand: map[uint]int{}, own: own}
-	byHand := map[uint]store.Topic{}
+	byHand := map[uint]store.TopicEdit{}
 	for _, h := range hands {
 		byHand[h.ID] = h
 	}
-	scope := b.Pass(sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), scoped[n.Scope]}})
+	scope := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), scoped[n.Scope]}})
 	ids := scope.Left
 	var at []int
 	if most := s.groupings.most; scope.Count > most { // what is looked up, and the most searched
-		looked := b.Pass(sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}).Left
+		looked := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}).Left
 		at = b.Table.Top(ids, sieve.Searches, true, 0, most)
 		for i := range looked.All() {
 			if ids.Has(i) {
@@ -301,8 +301,8 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Board) (*To
 		}
 	}
 	t.grouping = topic.Calibrated.Grouped(t.grouped, decided, n.Shared)
-	t.List = make([]Topic, len(t.grouping.Topics))
-	for g, one := range t.grouping.Topics {
+	t.List = make([]Topic, len(t.grouping.Groups))
+	for g, one := range t.grouping.Groups {
 		t.List[g] = t.read(g, one, at, placed, byHand)
 	}
 	for _, h := range hands {
@@ -314,7 +314,7 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Board) (*To
 }
 
 // read makes a topic of a grouped one.
-func (t *Topics) read(g int, one topic.Topic, at []int, placed map[uint]uint, byHand map[uint]store.Topic) Topic {
+func (t *Topics) read(g int, one topic.Group, at []int, placed map[uint]uint, byHand map[uint]store.TopicEdit) Topic {
 	table := t.From.Table
 	out := Topic{At: g, Hub: topic.NoHub, Searches: -1, Ideas: make([]TopicIdea, len(one.Members))}
 	for k, m := range one.Members {
@@ -323,7 +323,7 @@ func (t *Topics) read(g int, one topic.Topic, at []int, placed map[uint]uint, by
 		if n, known := table.Number(i, sieve.Searches); known {
 			idea.Searches, out.Searches = n, 0
 		}
-		_, idea.Judged = table.Number(i, sieve.LookedUp)
+		_, idea.LookedUp = table.Number(i, sieve.LookedUp)
 		if hand := placed[idea.ID]; hand != 0 {
 			out.Decided, out.Changed = byHand[hand], true
 			t.byHand[hand] = g
@@ -345,7 +345,7 @@ func (t *Topics) read(g int, one topic.Topic, at []int, placed map[uint]uint, by
 // worth is what an article on a topic would bring a month, in whole units; −1 while that is not known. What
 // is looked up brings what it would alone, by its own chances; the rest of the wordings that count as much a
 // search as the lead does.
-func (t *Topics) worth(one topic.Topic, at []int) float64 {
+func (t *Topics) worth(one topic.Group, at []int) float64 {
 	table := t.From.Table
 	lead := at[one.Lead()]
 	if _, judged := table.Number(lead, sieve.LookedUp); !judged {
@@ -372,8 +372,8 @@ func (t *Topics) worth(one topic.Topic, at []int) float64 {
 	return sum + rest*rate
 }
 
-// Board is the topics as a board: each is its lead, with the searches of all its wordings.
-func (t *Topics) Board() ideas.Board { return t.board }
+// Table is the topics as a board: each is its lead, with the searches of all its wordings.
+func (t *Topics) Table() ideas.Table { return t.table }
 
 // Of returns the topic that an idea is in.
 func (t *Topics) Of(idea uint) (Topic, error) {
@@ -419,7 +419,7 @@ func (t *Topics) Overlay(i ideas.Idea) ideas.Idea {
 		}
 		if lead := i.Value(sieve.Worth); lead.Known && lead.Number > 0 && one.worth >= 0 {
 			by := one.worth / lead.Number
-			for _, clicks := range []*float64{&i.Row.Clicks, &i.Row.ClicksLow, &i.Row.ClicksHigh} {
+			for _, clicks := range []*float64{&i.Row.ClickShare, &i.Row.ClickShareLow, &i.Row.ClickShareHigh} {
 				*clicks = min(1, *clicks*by)
 			}
 		}
@@ -435,9 +435,9 @@ const mostCounted = 3000
 // niche that many look at while a job changes it.
 const countWaits = 100 * time.Millisecond
 
-// TopicCounts is how many topics there are, −1 while nobody has grouped them, and how many articles are to
+// Counts is how many topics there are, −1 while nobody has grouped them, and how many articles are to
 // write or being written.
-func (s *Grouper) TopicCounts(ctx context.Context, n niches.Niche, b ideas.Board) (topics, sheet int, err error) {
+func (s *Grouper) Counts(ctx context.Context, n niches.Niche, b ideas.Table) (topics, sheet int, err error) {
 	states, err := s.store.CountStates(ctx, n.ID)
 	if err != nil {
 		return 0, 0, err

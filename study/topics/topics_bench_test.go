@@ -11,7 +11,7 @@ import (
 
 func benchmarkTopics(b *testing.B, ideas int) {
 	s, n := studytest.Crowded(b, ideas)
-	t, err := s.Topics.Topics(ctx, n)
+	t, err := s.Topics.Of(ctx, n)
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -20,7 +20,7 @@ func benchmarkTopics(b *testing.B, ideas int) {
 		for b.Loop() {
 			s.Ideas.Forget(n.ID)
 			s.Topics.Forget(n.ID)
-			if _, err := s.Topics.Topics(ctx, n); err != nil {
+			if _, err := s.Topics.Of(ctx, n); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -32,18 +32,18 @@ func benchmarkTopics(b *testing.B, ideas int) {
 			if n, err = s.Topics.Regroup(ctx, n, niches.ScopeLooked, shared); err != nil {
 				b.Fatal(err)
 			}
-			if _, err := s.Topics.Topics(ctx, n); err != nil {
+			if _, err := s.Topics.Of(ctx, n); err != nil {
 				b.Fatal(err)
 			}
 		}
 	})
 	b.Run("shown", func(b *testing.B) { // a screen of them, when nothing has changed
 		for b.Loop() {
-			t, err := s.Topics.Topics(ctx, n)
+			t, err := s.Topics.Of(ctx, n)
 			if err != nil {
 				b.Fatal(err)
 			}
-			if _, err := t.Board().Pass(sieve.Sieve{}.By(sieve.Searches, true)).Ideas(ctx, 0, 30); err != nil {
+			if _, err := t.Table().Pass(sieve.Sieve{}.By(sieve.Searches, true)).Ideas(ctx, 0, 30); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -57,14 +57,14 @@ func BenchmarkTopics20k(b *testing.B) { benchmarkTopics(b, 20_000) }
 // BenchmarkChoice chooses among 300 topics for a year.
 func BenchmarkChoice(b *testing.B) {
 	s, n := studytest.Crowded(b, 900)
-	rules := articles.ChoiceRules{Weeks: 52, SpokesWithHub: true, LearnFirst: true, Waits: true}
-	c, err := s.Plan.Choose(ctx, n, rules)
+	rules := articles.Rules{Weeks: 52, SpokesWithHub: true, LearnFirst: true, Waits: true}
+	c, err := s.Articles.Choose(ctx, n, rules)
 	if err != nil {
 		b.Fatal(err)
 	}
 	b.Logf("%d of %d topics, %d of %d hours", len(c.Taken), c.Asked, c.Hours, c.Have)
 	for b.Loop() {
-		if _, err := s.Plan.Choose(ctx, n, rules); err != nil {
+		if _, err := s.Articles.Choose(ctx, n, rules); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -25,7 +25,7 @@ func TestTopicsByHand(t *testing.T) {
 	if found != "moon map 3, star chart for beginners 2" {
 		t.Fatalf("found %s", found)
 	}
-	topics, _ := s.Topics.Topics(ctx, n)
+	topics, _ := s.Topics.Of(ctx, n)
 	if moon := topics.List[0]; moon.Searches != 1100 { // map of the moon is a wording of moon map
 		t.Errorf("the moon is searched %g times", moon.Searches)
 	}
@@ -56,7 +56,7 @@ func TestTopicsByHand(t *testing.T) {
 			t.Errorf("after %s: %s, want %s", step.name, got, step.want)
 		}
 	}
-	if topics, _ = s.Topics.Topics(ctx, n); len(topics.List) != 1 || len(topics.List[0].Ideas) != 5 {
+	if topics, _ = s.Topics.Of(ctx, n); len(topics.List) != 1 || len(topics.List[0].Ideas) != 5 {
 		t.Errorf("joined: %s", studytest.Leads(t, s, n))
 	}
 	for i := len(states) - 1; i >= 0; i-- {
@@ -76,9 +76,9 @@ func TestNewIdeasJoin(t *testing.T) {
 	if err := s.Topics.Split(ctx, n, []uint{ids["lunar moon map"]}); err != nil {
 		t.Fatal(err)
 	}
-	j, err := s.Results.Judge(ctx, n, []uint{ids["not looked up moon map"]}, false)
+	j, err := s.Results.LookUp(ctx, n, []uint{ids["not looked up moon map"]}, false)
 	studytest.Finish(t, s, j, err)
-	grouped, _ := s.Topics.Topics(ctx, n)
+	grouped, _ := s.Topics.Of(ctx, n)
 	all := 0
 	for _, one := range grouped.List {
 		for _, idea := range one.Ideas {
@@ -103,8 +103,8 @@ func TestNewIdeasJoin(t *testing.T) {
 	if _, err := s.Ideas.Import(ctx, n, "more", strings.NewReader("maps of moons")); err != nil {
 		t.Fatal(err)
 	}
-	grouped, _ = s.Topics.Topics(ctx, n)
-	bd, _ := s.Ideas.Board(ctx, n)
+	grouped, _ = s.Topics.Of(ctx, n)
+	bd, _ := s.Ideas.Table(ctx, n)
 	one, err := grouped.Of(studytest.Named(bd, "maps of moons"))
 	if err != nil || !slices.ContainsFunc(one.Ideas, func(i topics.TopicIdea) bool {
 		return i.Assumed && i.Phrase == "maps of moons"
@@ -118,15 +118,15 @@ func TestNewIdeasJoin(t *testing.T) {
 func TestTooManyToGroup(t *testing.T) {
 	s, n, _ := studytest.PlantedWith(t, func(o *studytest.Setup) { o.Grouped = 2 })
 	s.Ideas.Import(ctx, n, "more", strings.NewReader("phrase,searches\nvenus,5000\nmars,4000\njupiter,3\nsaturn,2\n"))
-	bd, _ := s.Ideas.Board(ctx, n)
-	if _, err := s.Plan.PutAside(ctx, n, []uint{studytest.Named(bd, "saturn")}); err != nil {
+	bd, _ := s.Ideas.Table(ctx, n)
+	if _, err := s.Articles.Add(ctx, n, []uint{studytest.Named(bd, "saturn")}); err != nil {
 		t.Fatal(err)
 	}
 	n, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, topic.Shared)
 	if err != nil {
 		t.Fatal(err)
 	}
-	topics, err := s.Topics.Topics(ctx, n)
+	topics, err := s.Topics.Of(ctx, n)
 	if err != nil || topics.Ideas != 8 || topics.Left != 2 {
 		t.Errorf("%d ideas are grouped, %d left out, %v: %s", topics.Ideas, topics.Left, err, studytest.Leads(t, s, n))
 	}
@@ -168,14 +168,14 @@ func TestHandsRefuse(t *testing.T) {
 // TestJoinOnTheSheet: what is published stays so, and two of that kind are not joined.
 func TestJoinOnTheSheet(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
-	if _, err := s.Plan.PutAside(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
 		t.Fatal(err)
 	}
-	sheet, _ := s.Plan.Sheet(ctx, n)
+	sheet, _ := s.Articles.Plan(ctx, n)
 	publish := func(i int) {
 		t.Helper()
-		change := articles.SheetChange{State: studytest.Text("published"), Address: studytest.Text("mine.example/x"), Note: studytest.Text("a note")}
-		if err := s.Plan.ChangeSheet(ctx, n, sheet.Articles[i].Key(), change); err != nil {
+		change := articles.Change{State: studytest.Text("published"), Address: studytest.Text("mine.example/x"), Note: studytest.Text("a note")}
+		if err := s.Articles.Change(ctx, n, sheet.Articles[i].Key(), change); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -183,7 +183,7 @@ func TestJoinOnTheSheet(t *testing.T) {
 	if err := s.Topics.Join(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
 		t.Fatal(err)
 	}
-	joined, _ := s.Plan.Sheet(ctx, n)
+	joined, _ := s.Articles.Plan(ctx, n)
 	if len(joined.Articles) != 1 || joined.Articles[0].State() != plan.Published || joined.Articles[0].Note != "a note" ||
 		joined.Articles[0].Address == "" || len(joined.Articles[0].Ideas) != 5 {
 		t.Errorf("%+v", joined.Articles)
@@ -201,7 +201,7 @@ func TestHubByHand(t *testing.T) {
 	if err := s.Topics.Hub(ctx, n, ids["star chart"], ids["moon map"], false); err != nil {
 		t.Fatal(err)
 	}
-	topics, _ := s.Topics.Topics(ctx, n)
+	topics, _ := s.Topics.Of(ctx, n)
 	moon, _ := topics.Of(ids["moon map"])
 	if len(moon.Spokes) != 1 || !topics.List[moon.Spokes[0]].HubHand {
 		t.Errorf("spokes %v", moon.Spokes)
@@ -212,7 +212,7 @@ func TestHubByHand(t *testing.T) {
 	if err := s.Topics.Hub(ctx, n, ids["star chart"], 0, false); err != nil {
 		t.Fatal(err)
 	}
-	topics, _ = s.Topics.Topics(ctx, n)
+	topics, _ = s.Topics.Of(ctx, n)
 	if star, _ := topics.Of(ids["star chart"]); star.Hub != topic.NoHub || !star.HubHand {
 		t.Errorf("on none: %+v", star.Hub)
 	}
@@ -229,13 +229,13 @@ func TestAHubGoes(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	topics, _ := s.Topics.Topics(ctx, n)
+	topics, _ := s.Topics.Of(ctx, n)
 	if star, _ := topics.Of(ids["star chart"]); star.Hub != topic.NoHub || star.HubHand {
 		t.Errorf("it hangs on %q", topics.List[star.Hub].Name)
 	}
 	s.Ideas.Undo(ctx, n.ID)
 	s.Ideas.Undo(ctx, n.ID)
-	topics, _ = s.Topics.Topics(ctx, n)
+	topics, _ = s.Topics.Of(ctx, n)
 	if star, _ := topics.Of(ids["star chart"]); !star.HubHand {
 		t.Error("undone, it does not hang where it hung")
 	}
@@ -252,7 +252,7 @@ func TestTopicWorth(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	alone := func(name string) float64 {
 		at, _ := b.Table.Find(ids[name])
 		v, known := b.Table.Number(at, sieve.Worth)
@@ -261,7 +261,7 @@ func TestTopicWorth(t *testing.T) {
 		}
 		return v
 	}
-	grouped, err := s.Topics.Topics(ctx, n)
+	grouped, err := s.Topics.Of(ctx, n)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -274,12 +274,12 @@ func TestTopicWorth(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		articles, err := s.Plan.Articles(ctx, n, grouped, []topics.Topic{one})
+		articles, err := s.Articles.Read(ctx, n, grouped, []topics.Topic{one})
 		if err != nil {
 			t.Fatal(err)
 		}
-		at, _ := grouped.Board().Table.Find(one.ID)
-		shown, _ := grouped.Board().Table.Number(at, sieve.Worth)
+		at, _ := grouped.Table().Table.Find(one.ID)
+		shown, _ := grouped.Table().Table.Number(at, sieve.Worth)
 		low, likely, high, known := articles[0].Worth()
 		if math.Abs(shown-want) > 1e-4 || !known || math.Abs(float64(likely)/1e6-want) > 1e-4 {
 			t.Errorf("%s: in the list %v, on the sheet %d, by hand %v", one.Name, shown, likely, want)
@@ -292,17 +292,17 @@ func TestTopicWorth(t *testing.T) {
 
 func TestSheet(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
-	names, err := s.Plan.PutAside(ctx, n, []uint{ids["lunar moon map"], ids["star chart"]})
+	names, err := s.Articles.Add(ctx, n, []uint{ids["lunar moon map"], ids["star chart"]})
 	if err != nil || !reflect.DeepEqual(names, []string{"moon map", "star chart for beginners"}) {
 		t.Fatalf("put aside %v, %v", names, err)
 	}
-	if _, err := s.Plan.PutAside(ctx, n, []uint{ids["moon map"]}); err == nil {
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["moon map"]}); err == nil {
 		t.Error("twice")
 	}
-	if _, err := s.Plan.LayOut(ctx, n); err != nil {
+	if _, err := s.Articles.LayOut(ctx, n); err != nil {
 		t.Fatal(err)
 	}
-	sheet, err := s.Plan.Sheet(ctx, n)
+	sheet, err := s.Articles.Plan(ctx, n)
 	if err != nil || len(sheet.Articles) != 2 || sheet.Articles[0].Start.IsZero() {
 		t.Fatalf("%+v, %v", sheet, err)
 	}
@@ -311,7 +311,7 @@ func TestSheet(t *testing.T) {
 	if !known || low > likely || likely > high || high == 0 || moon.Idea.Value(sieve.Searches).Number != 1100 {
 		t.Errorf("worth %d–%d–%d %v of %v searches", low, likely, high, known, moon.Idea.Value(sieve.Searches))
 	}
-	for name, c := range map[string]articles.SheetChange{
+	for name, c := range map[string]articles.Change{
 		"no hours": {Hours: studytest.Text("0")}, "ten thousand hours": {Hours: studytest.Text("10000")}, "half an hour": {Hours: studytest.Text("0.5")},
 		"no day": {Start: studytest.Text("tomorrow")}, "the year 9999": {Deadline: studytest.Text("9999-01-01")},
 		"somebody else's page": {Address: studytest.Text("https://other.example/x")}, "no address": {Address: studytest.Text("::")},
@@ -325,27 +325,27 @@ func TestSheet(t *testing.T) {
 			*c.Before = 999
 		}
 		var wrong *input.Error
-		if err := s.Plan.ChangeSheet(ctx, n, moon.Key(), c); !errors.As(err, &wrong) {
+		if err := s.Articles.Change(ctx, n, moon.Key(), c); !errors.As(err, &wrong) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	deadline := articles.SheetChange{Deadline: studytest.Text("2026-11-01"), Note: studytest.Text("a note,\nof two lines 🔭"), Hours: studytest.Text("16")}
-	if err := s.Plan.ChangeSheet(ctx, n, moon.Key(), deadline); err != nil {
+	deadline := articles.Change{Deadline: studytest.Text("2026-11-01"), Note: studytest.Text("a note,\nof two lines 🔭"), Hours: studytest.Text("16")}
+	if err := s.Articles.Change(ctx, n, moon.Key(), deadline); err != nil {
 		t.Fatal(err)
 	}
-	published := articles.SheetChange{State: studytest.Text("published"), Address: studytest.Text("mine.example/charts"), Published: studytest.Text("2026-11-01")}
-	if err := s.Plan.ChangeSheet(ctx, n, star.Key(), published); err != nil {
+	published := articles.Change{State: studytest.Text("published"), Address: studytest.Text("mine.example/charts"), Published: studytest.Text("2026-11-01")}
+	if err := s.Articles.Change(ctx, n, star.Key(), published); err != nil {
 		t.Fatal(err)
 	}
 	first := moon.Key()
-	if err := s.Plan.ChangeSheet(ctx, n, star.Key(), articles.SheetChange{Before: &first}); err != nil {
+	if err := s.Articles.Change(ctx, n, star.Key(), articles.Change{Before: &first}); err != nil {
 		t.Fatal(err)
 	}
-	sheet, _ = s.Plan.Sheet(ctx, n)
+	sheet, _ = s.Articles.Plan(ctx, n)
 	a, b := sheet.Articles[1], sheet.Articles[0]
 	if a.Key() != star.Key() || a.State() != plan.Published || a.Address != "https://mine.example/charts" ||
-		len(a.Own) == 0 || b.Sown.Late == 0 || b.Hours != 16 {
-		t.Errorf("%+v\n%+v", a.Sown, b.Sown)
+		len(a.Own) == 0 || b.Schedule.Late == 0 || b.Hours != 16 {
+		t.Errorf("%+v\n%+v", a.Schedule, b.Schedule)
 	}
 	if months := sheet.Booked(s.Now(), 2); math.Abs(months[0].Booked+months[1].Booked-16) > 1e-9 {
 		t.Errorf("booked %+v", months)
@@ -354,38 +354,38 @@ func TestSheet(t *testing.T) {
 	if _, err := s.Ideas.Decide(ctx, n.ID, b.IDs(), sieve.Dropped); err != nil {
 		t.Fatal(err)
 	}
-	sheet, _ = s.Plan.Sheet(ctx, n)
+	sheet, _ = s.Articles.Plan(ctx, n)
 	if len(sheet.Articles) != 2 || !sheet.Articles[0].Gone || sheet.Articles[0].Name != "moon map" {
 		t.Errorf("gone: %+v", sheet.Articles[0].Name)
 	}
-	if err := s.Plan.TakeOff(ctx, n, b.Key()); err != nil {
+	if err := s.Articles.Remove(ctx, n, b.Key()); err != nil {
 		t.Fatal(err)
 	}
-	if sheet, _ = s.Plan.Sheet(ctx, n); len(sheet.Articles) != 1 {
+	if sheet, _ = s.Articles.Plan(ctx, n); len(sheet.Articles) != 1 {
 		t.Error("it is not off the sheet")
 	}
 }
 
 func TestChoose(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
-	all, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: 10})
+	all, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 10})
 	if err != nil || len(all.Taken) != 2 || all.Asked != 2 {
 		t.Fatalf("%+v, %v", all, err)
 	}
-	some, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: 10, Out: []uint{ids["moon map"]}})
+	some, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 10, Out: []uint{ids["moon map"]}})
 	if err != nil || len(some.Taken) != 1 || some.Free != all.Worth || some.Worth >= some.Free {
 		t.Errorf("%+v, %v", some, err)
 	}
 	for name, do := range map[string]func() error{
-		"no weeks": func() error { _, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{}); return err },
+		"no weeks": func() error { _, err := s.Articles.Choose(ctx, n, articles.Rules{}); return err },
 		"too many weeks": func() error {
-			_, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: articles.MostWeeks + 1})
+			_, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: articles.MostWeeks + 1})
 			return err
 		},
 		"no hours a week": func() error {
 			n := n
 			n.WeekHours = 0
-			_, err := s.Plan.Choose(ctx, n, articles.ChoiceRules{Weeks: 1})
+			_, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 1})
 			return err
 		},
 	} {
@@ -398,24 +398,24 @@ func TestChoose(t *testing.T) {
 
 func TestOwnPagesAndActions(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
-	j, err := s.Plan.AskOwnPages(ctx, n)
+	j, err := s.Articles.LookUpOwnPages(ctx, n)
 	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 1 {
 		t.Fatalf("%+v", v)
 	}
-	topics, _ := s.Topics.Topics(ctx, n)
+	topics, _ := s.Topics.Of(ctx, n)
 	star, _ := topics.Of(ids["star chart"])
 	if len(star.Own) != 1 || star.Own[0].URL != "http://mine.example/charts" || star.Own[0].Position != 0 {
 		t.Errorf("own pages %+v", star.Own)
 	}
-	list, all, err := s.Plan.Actions(ctx, n, 0)
+	list, all, err := s.Articles.Actions(ctx, n, 0)
 	if err != nil || all != 1 || list[0].Idea.Phrase != "star chart for beginners" || list[0].Next == "" ||
 		list[0].IsDone {
 		t.Fatalf("%+v, %d, %v", list, all, err)
 	}
-	if err := s.Plan.DoAction(ctx, n, list[0].Idea.ID, list[0].Next); err != nil {
+	if err := s.Articles.DoAction(ctx, n, list[0].Idea.ID, list[0].Next); err != nil {
 		t.Fatal(err)
 	}
-	if list, _, _ = s.Plan.Actions(ctx, n, 0); !list[0].IsDone {
+	if list, _, _ = s.Articles.Actions(ctx, n, 0); !list[0].IsDone {
 		t.Error("what was done is not ticked")
 	}
 }

@@ -26,7 +26,7 @@ func pairsOf(text string) (out []sieve.Pair) {
 
 // query writes what of a sieve differs from a base.
 func query(s, base sieve.Sieve) string {
-	s.Meshes = slices.DeleteFunc(slices.Clone(s.Meshes), func(m sieve.Mesh) bool { return m.By == nil })
+	s.Filters = slices.DeleteFunc(slices.Clone(s.Filters), func(m sieve.Filter) bool { return m.By == nil })
 	var out []string
 	for _, p := range s.Pairs(base) {
 		out = append(out, url.QueryEscape(p.Key)+"="+url.QueryEscape(p.Value))

@@ -25,10 +25,10 @@ import (
 var stages = []frame.Stage{
 	{Place: 2, Path: "sift", Name: "Sift", Question: "Which are worth a closer look?", CountsItsSieve: true,
 		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Left) + " left" },
-		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}}.By(sieve.Searches, true)},
+		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}.By(sieve.Searches, true)},
 	{Place: 3, Path: "judge", Name: "Judge", Question: "Can my site get onto page one, and what do searchers want?",
-		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Judged) + " looked up" },
-		First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty, false)},
+		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.LookedUp) + " looked up" },
+		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty, false)},
 	group.Stage,
 }
 
@@ -100,15 +100,15 @@ type grouped struct {
 }
 
 // boardAt is what a stage lists: the ideas, or the topics.
-func boardAt(r *frame.Request, stage frame.Stage) (ideas.Board, error) {
+func boardAt(r *frame.Request, stage frame.Stage) (ideas.Table, error) {
 	if !stage.Topics {
 		return r.Board()
 	}
 	topics, err := r.Topics()
 	if err != nil {
-		return ideas.Board{}, err
+		return ideas.Table{}, err
 	}
-	return topics.Board(), nil
+	return topics.Table(), nil
 }
 
 // group fills in what topics are made of.
@@ -124,7 +124,7 @@ func (v *page) group(r *frame.Request) error {
 			g.Own++
 		}
 	}
-	e, err := r.Study.Plan.EstimateOwnPages(r.Context())
+	e, err := r.Study.Articles.EstimateOwnPages(r.Context())
 	if err != nil {
 		return err
 	}
@@ -408,7 +408,7 @@ func foldInto(rows []frame.Row, behind map[uint]ideas.Wordings, sp frame.Speaker
 const mostNamed = 12
 
 // sifting is the sieve that a request's address carries, its stage, and the ideas.
-func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b ideas.Board, err error) {
+func sifting(r *frame.Request) (by sieve.Sieve, stage frame.Stage, b ideas.Table, err error) {
 	if by, stage, err = sieveOf(r, r.Query("stage"), string(r.Request().URI().QueryString())); err == nil {
 		b, err = boardAt(r, stage)
 	}
@@ -420,7 +420,7 @@ func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sie
 	if !stage.CountsItsSieve || r.Niche.UsualSieve == 0 || sieve.Asked(asked) {
 		return by, nil
 	}
-	saved, err := r.Study.Sieves.Sieve(r.Context(), r.Niche.UsualSieve)
+	saved, err := r.Study.Sieves.Get(r.Context(), r.Niche.UsualSieve)
 	if err != nil {
 		return by, err
 	}
@@ -429,7 +429,7 @@ func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sie
 
 // stop is a mesh that stops a phrase, and the address of the sieve that would let it through.
 type stop struct {
-	sieve.Mesh
+	sieve.Filter
 	Loose string // the mesh as it would have to be; "" when it has to go
 	Href  string
 }
@@ -448,7 +448,7 @@ func why(r *frame.Request) error {
 	var stops []stop
 	all := by
 	for _, l := range loosened {
-		one := stop{Mesh: by.Meshes[l.At], Href: r.Path(stage.Path) + "?" + query(l.Apply(by), stage.First)}
+		one := stop{Filter: by.Filters[l.At], Href: r.Path(stage.Path) + "?" + query(l.Apply(by), stage.First)}
 		if !l.Out {
 			one.Loose = l.Mesh.String()
 		}

@@ -42,7 +42,7 @@ func aside(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	names, err := r.Study.Plan.PutAside(r.Context(), r.Niche, ids)
+	names, err := r.Study.Articles.Add(r.Context(), r.Niche, ids)
 	if err != nil {
 		return err
 	}
@@ -117,9 +117,9 @@ func few(ideas int) error {
 	switch {
 	case ideas == 0:
 		return &input.Error{Field: "ideas", Reason: "Choose ideas in the list first."}
-	case ideas > results.MostJudged:
+	case ideas > results.MostLookedUp:
 		return &input.Error{Field: "ideas", Reason: fmt.Sprintf("More than %d ideas are not taken at once. Sift "+
-			"them first.", results.MostJudged)}
+			"them first.", results.MostLookedUp)}
 	}
 	return nil
 }
@@ -149,13 +149,13 @@ func digs(r *frame.Request) bool { return r.FormValue("what") == "dig" }
 const mostDug = 50
 
 // digPlan is how a gathering grows from the chosen ideas.
-func digPlan(r *frame.Request, ids []uint) (gather.GatherPlan, error) {
+func digPlan(r *frame.Request, ids []uint) (gather.Plan, error) {
 	if len(ids) > mostDug {
-		return gather.GatherPlan{}, &input.Error{Field: "ideas",
+		return gather.Plan{}, &input.Error{Field: "ideas",
 			Reason: fmt.Sprintf("One digs from %d ideas at once at most.", mostDug)}
 	}
 	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
-	p := gather.GatherPlan{Letters: true, Questions: true}
+	p := gather.Plan{Letters: true, Questions: true}
 	for _, i := range ideas {
 		p.Seeds = append(p.Seeds, i.Phrase)
 	}
@@ -165,13 +165,13 @@ func digPlan(r *frame.Request, ids []uint) (gather.GatherPlan, error) {
 func estimateDig(r *frame.Request, ids []uint, v jobs.Estimate) error {
 	p, err := digPlan(r, ids)
 	if err == nil {
-		v.Estimate, err = r.Study.Gathering.EstimateGather(r.Context(), r.Niche, p)
+		v.Estimate, err = r.Study.Gathering.Estimate(r.Context(), r.Niche, p)
 	}
 	if err != nil {
 		return err
 	}
 	v.Does, v.Cost = "Dig from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Ask.Cost(v.Estimate)
-	v.Held = r.Speak().Counted(v.Kept, "answer", "answers")
+	v.Held = r.Speak().Counted(v.Fresh, "answer", "answers")
 	return r.Render("bench/lookup-estimate", v)
 }
 

@@ -42,12 +42,12 @@ func chosen(r *frame.Request) (ids []uint, all bool, err error) {
 		return nil, true, err
 	}
 	if r.FormValue("all") == "above" {
-		return lookupOf(r).Lacking(b.Pass(by.Free())).IDs(0, results.MostJudged+1), true, nil
+		return lookupOf(r).Lacking(b.Pass(by.Free())).IDs(0, results.MostLookedUp+1), true, nil
 	}
-	ids = b.Pass(by).IDs(0, results.MostJudged+1+len(but))
+	ids = b.Pass(by).IDs(0, results.MostLookedUp+1+len(but))
 	ids = slices.DeleteFunc(ids, func(id uint) bool { return but[id] })
 	ids, err = members(r, stage, ids)
-	return ids[:min(len(ids), results.MostJudged+1)], true, err
+	return ids[:min(len(ids), results.MostLookedUp+1)], true, err
 }
 
 // members are the ideas that something is done with: of topics, all theirs.
@@ -78,11 +78,11 @@ func estimateLookup(r *frame.Request) error {
 	if digs(r) {
 		return estimateDig(r, ids, v)
 	}
-	e, err := r.Study.Results.EstimateLookup(r.Context(), r.Niche, lookupOf(r), ids)
+	e, err := r.Study.Results.Estimate(r.Context(), r.Niche, lookupOf(r), ids)
 	if err != nil {
 		return err
 	}
-	v.Estimate, v.Cost, v.Held = e, r.Study.Ask.Cost(e), lookupOf(r).Held(e.Kept)
+	v.Estimate, v.Cost, v.Held = e, r.Study.Ask.Cost(e), lookupOf(r).Held(e.Fresh)
 	return r.Render("bench/lookup-estimate", v)
 }
 
@@ -94,7 +94,7 @@ func startLookup(r *frame.Request) error {
 	if digs(r) {
 		return startDig(r, ids)
 	}
-	job, err := r.Study.Results.Look(r.Context(), r.Niche, lookupOf(r), ids, r.FormValue("again") == "yes")
+	job, err := r.Study.Results.Start(r.Context(), r.Niche, lookupOf(r), ids, r.FormValue("again") == "yes")
 	if err != nil {
 		return err
 	}

@@ -5,6 +5,7 @@ import (
 
 	"cleverniche/core/sieve"
 	"cleverniche/study/ideas"
+	"cleverniche/study/results"
 	"cleverniche/web/frame"
 )
 
@@ -33,7 +34,7 @@ type mapView struct {
 }
 
 // mapOf is the map of what a sieve leaves.
-func mapOf(r *frame.Request, b ideas.Board, by sieve.Sieve, stage frame.Stage, path string, short short) *mapView {
+func mapOf(r *frame.Request, b ideas.Table, by sieve.Sieve, stage frame.Stage, path string, short short) *mapView {
 	v := &mapView{Points: r.Path("points?stage=" + stage.Path + "&" + short.of(query(by, stage.First)))}
 	from := 0.0
 	for _, to := range mapColumns {
@@ -52,11 +53,11 @@ func mapOf(r *frame.Request, b ideas.Board, by sieve.Sieve, stage frame.Stage, p
 			band = band.With(sieve.At(sieve.ByLeastSearches, least))
 		}
 		if most > 0 {
-			band = band.With(sieve.Mesh{By: sieve.ByMostSearches, Number: most - 1})
+			band = band.With(sieve.Filter{By: sieve.ByMostSearches, Number: most - 1})
 		}
 		from := 0.0
 		for _, to := range mapColumns {
-			part := band.With(sieve.Mesh{By: sieve.ByMostDifficulty, Number: to})
+			part := band.With(sieve.Filter{By: sieve.ByMostDifficulty, Number: to})
 			if from > 0 {
 				part = part.With(sieve.At(sieve.ByLeastDifficulty, from))
 			}
@@ -64,7 +65,7 @@ func mapOf(r *frame.Request, b ideas.Board, by sieve.Sieve, stage frame.Stage, p
 				path + "?" + query(part, stage.First)})
 			from = to + 1
 		}
-		row.Cells = append(row.Cells, mapCell{Count: r.Speak().Count(b.Pass(band).Unjudged().Count)})
+		row.Cells = append(row.Cells, mapCell{Count: r.Speak().Count(results.Top().Lacking(b.Pass(band)).Count)})
 		v.Rows = append(v.Rows, row)
 		most = least
 	}

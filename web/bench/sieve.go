@@ -95,7 +95,7 @@ func newControl(c *sieve.Criterion) control {
 }
 
 // setTo fills in what a mesh asks for.
-func (v *control) setTo(m sieve.Mesh) {
+func (v *control) setTo(m sieve.Filter) {
 	v.Lenient, v.Off = m.Unmeasured, m.Off
 	switch m.By.Control {
 	case sieve.Bar:
@@ -115,7 +115,7 @@ func viewOf(by, base sieve.Sieve, drafts []*sieve.Criterion, res sieve.Result, s
 	v.Sort, v.Down, v.From, v.Then, v.Up = by.Order().Key, by.Down, by.From, by.Then, by.Up
 	v.AllNow, v.AllWidth = sp.Count(res.All), barWidth
 	v.Above, v.Below = controls(res, drafts, false, sp), controls(res, drafts, true, sp)
-	for _, m := range base.Meshes {
+	for _, m := range base.Filters {
 		there := false
 		for _, side := range [][]control{v.Above, v.Below} {
 			for i := range side {
@@ -173,7 +173,7 @@ func controls(res sieve.Result, drafts []*sieve.Criterion, paid bool, sp frame.S
 // draftsOf are the criteria that an address names without asking for anything.
 func draftsOf(pairs []sieve.Pair, by, base sieve.Sieve) (out []*sieve.Criterion) {
 	uses := func(s sieve.Sieve, c *sieve.Criterion) bool {
-		return slices.ContainsFunc(s.Meshes, func(m sieve.Mesh) bool { return m.By == c })
+		return slices.ContainsFunc(s.Filters, func(m sieve.Filter) bool { return m.By == c })
 	}
 	for _, p := range pairs {
 		c := sieve.CriterionNamed(p.Key)
@@ -220,11 +220,11 @@ func (v *sieveView) ownChoices(labels []string) {
 
 // charge fills in what the line costs: for the ten, and for all else that the meshes below it go
 // by.
-func (v *sieveView) charge(r *frame.Request, b ideas.Board, by sieve.Sieve) error {
+func (v *sieveView) charge(r *frame.Request, b ideas.Table, by sieve.Sieve) error {
 	free := b.Pass(by.Free())
-	for _, l := range results.Lookups {
-		used := func(m sieve.Mesh) bool { return m.By.Figure != nil && m.By.Figure.From == l.From }
-		if l.From != sieve.FromTen && !slices.ContainsFunc(by.Meshes, used) {
+	for _, l := range results.Lookups() {
+		used := func(m sieve.Filter) bool { return m.By.Figure != nil && m.By.Figure.From == l.From }
+		if l.From != sieve.FromTen && !slices.ContainsFunc(by.Filters, used) {
 			continue
 		}
 		t := toll{Lookup: l, Count: l.Lacking(free).Count}
@@ -240,7 +240,7 @@ func (v *sieveView) charge(r *frame.Request, b ideas.Board, by sieve.Sieve) erro
 
 // offer fills in the sieves that one can begin with.
 func (v *sieveView) offer(r *frame.Request, by, base sieve.Sieve, path string) error {
-	saved, err := r.Study.Sieves.Sieves(r.Context())
+	saved, err := r.Study.Sieves.All(r.Context())
 	if err != nil {
 		return err
 	}
@@ -260,13 +260,13 @@ func (v *sieveView) offer(r *frame.Request, by, base sieve.Sieve, path string) e
 // that it does not ask for itself, and under its name.
 func withBase(s, base sieve.Sieve) sieve.Sieve {
 	out := base
-	out.From, out.Meshes = s.Name, nil
-	for _, m := range base.Meshes {
-		if !slices.ContainsFunc(s.Meshes, func(o sieve.Mesh) bool { return o.By == m.By }) {
-			out.Meshes = append(out.Meshes, m)
+	out.From, out.Filters = s.Name, nil
+	for _, m := range base.Filters {
+		if !slices.ContainsFunc(s.Filters, func(o sieve.Filter) bool { return o.By == m.By }) {
+			out.Filters = append(out.Filters, m)
 		}
 	}
-	out.Meshes = append(out.Meshes, s.Meshes...)
+	out.Filters = append(out.Filters, s.Filters...)
 	if s.Sort != "" {
 		out.Sort, out.Down = s.Sort, s.Down
 	}

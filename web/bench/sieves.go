@@ -33,7 +33,7 @@ type sievesPage struct {
 	List    []savedView
 	Said    string
 	Problem string
-	Report  *sieves.SieveReport
+	Report  *sieves.Report
 	PutBack string // what was deleted, as a file
 }
 
@@ -55,17 +55,17 @@ func showSieves(r *frame.Request, v sievesPage) (err error) {
 	if err != nil {
 		return err
 	}
-	list, err := r.Study.Sieves.Sieves(r.Context())
+	list, err := r.Study.Sieves.All(r.Context())
 	if err != nil {
 		return err
 	}
-	n, err := r.Study.Niches.Niche(r.Context(), r.Niche.ID) // its usual sieve may just have changed
+	n, err := r.Study.Niches.Get(r.Context(), r.Niche.ID) // its usual sieve may just have changed
 	if err != nil {
 		return err
 	}
 	for _, one := range list {
 		var says []string
-		for _, m := range one.Meshes {
+		for _, m := range one.Filters {
 			says = append(says, m.String())
 		}
 		v.List = append(v.List, savedView{Saved: one, Says: strings.Join(says, "; "), Waits: one.Waits(),
@@ -82,7 +82,7 @@ func saveSieve(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	saved, replaced, err := r.Study.Sieves.SaveSieve(r.Context(), r.FormValue("name"), by)
+	saved, replaced, err := r.Study.Sieves.Save(r.Context(), r.FormValue("name"), by)
 	if err != nil {
 		return err
 	}
@@ -91,7 +91,7 @@ func saveSieve(r *frame.Request) error {
 		said = fmt.Sprintf("Saved “%s” in place of what it was.", saved.Name)
 	}
 	if r.FormValue("usual") != "" {
-		if err := r.Study.Sieves.SetUsualSieve(r.Context(), r.Niche, saved.ID); err != nil {
+		if err := r.Study.Sieves.SetDefault(r.Context(), r.Niche, saved.ID); err != nil {
 			return err
 		}
 		said += " This niche begins with it from now on."
@@ -116,7 +116,7 @@ func changeSieve(r *frame.Request, do func(*frame.Request, uint) (string, error)
 }
 
 func renameSieve(r *frame.Request, id uint) (string, error) {
-	one, err := r.Study.Sieves.RenameSieve(r.Context(), id, r.FormValue("name"))
+	one, err := r.Study.Sieves.Rename(r.Context(), id, r.FormValue("name"))
 	return fmt.Sprintf("It is called “%s” now.", one.Name), err
 }
 
@@ -124,31 +124,31 @@ func renameSieve(r *frame.Request, id uint) (string, error) {
 const putBack = "put back"
 
 func deleteSieve(r *frame.Request, id uint) (string, error) {
-	one, err := r.Study.Sieves.Sieve(r.Context(), id)
+	one, err := r.Study.Sieves.Get(r.Context(), id)
 	if err == nil {
 		var file bytes.Buffer
-		if err := r.Study.Sieves.ExportSieves(r.Context(), &file, one.Name); err != nil {
+		if err := r.Study.Sieves.Export(r.Context(), &file, one.Name); err != nil {
 			return "", err
 		}
 		r.Locals(putBack, file.String())
 	}
-	one, err = r.Study.Sieves.DeleteSieve(r.Context(), id)
+	one, err = r.Study.Sieves.Delete(r.Context(), id)
 	return fmt.Sprintf("Deleted “%s”. Addresses that hold its meshes still do.", one.Name), err
 }
 
 func usualSieve(r *frame.Request, id uint) (string, error) {
 	if r.FormValue("usual") == "no" {
-		return "This niche begins with no sieve now.", r.Study.Sieves.SetUsualSieve(r.Context(), r.Niche, 0)
+		return "This niche begins with no sieve now.", r.Study.Sieves.SetDefault(r.Context(), r.Niche, 0)
 	}
-	one, err := r.Study.Sieves.Sieve(r.Context(), id)
+	one, err := r.Study.Sieves.Get(r.Context(), id)
 	if err == nil {
-		err = r.Study.Sieves.SetUsualSieve(r.Context(), r.Niche, id)
+		err = r.Study.Sieves.SetDefault(r.Context(), r.Niche, id)
 	}
 	return fmt.Sprintf("This niche begins with “%s” from now on.", one.Name), err
 }
 
 func copySieve(r *frame.Request) error {
-	one, err := r.Study.Sieves.DuplicateSieve(r.Context(), r.FormValue("name"))
+	one, err := r.Study.Sieves.Duplicate(r.Context(), r.FormValue("name"))
 	if err != nil {
 		return frame.Again(r.Ctx, err, func(wrong *input.Error) error {
 			return showSieves(r, sievesPage{Problem: wrong.Reason})
@@ -164,7 +164,7 @@ func exportSieves(r *frame.Request) error {
 		names = append(names, name)
 	}
 	var file bytes.Buffer
-	if err := r.Study.Sieves.ExportSieves(r.Context(), &file, names...); err != nil {
+	if err := r.Study.Sieves.Export(r.Context(), &file, names...); err != nil {
 		return err
 	}
 	r.Attachment("sieves.json")
@@ -182,7 +182,7 @@ func importSieves(r *frame.Request) error {
 		defer f.Close()
 		in = f
 	}
-	rep, err := r.Study.Sieves.ImportSieves(r.Context(), in)
+	rep, err := r.Study.Sieves.Import(r.Context(), in)
 	if err != nil {
 		return frame.Again(r.Ctx, err, func(wrong *input.Error) error {
 			return showSieves(r, sievesPage{Problem: wrong.Reason})

@@ -56,7 +56,7 @@ const (
 
 // Row shows an idea.
 func (s Speaker) Row(i ideas.Idea) Row {
-	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.Judged(),
+	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.LookedUp(),
 		JudgeError: i.JudgeError, Labels: i.Labels(), Note: i.Note(), speaker: s, idea: i}
 	if n := int(i.Value(sieve.Unread).Number); n > 0 {
 		r.Unread = s.Counted(n, "page of the ten was not read", "pages of the ten were not read")
@@ -96,7 +96,7 @@ func (s Speaker) Cell(i ideas.Idea, f *sieve.Figure) Cell {
 	if f.Locked != "" && i.Locked() {
 		c.Text = f.Locked
 	}
-	c.Mixed = f == sieve.Wants && i.Value(sieve.Mixed).Number == 1
+	c.Mixed = f == sieve.Intent && i.Value(sieve.Mixed).Number == 1
 	return c
 }
 

@@ -85,7 +85,7 @@ type Request struct {
 	fiber.Ctx
 	*Server
 	Niche  niches.Niche
-	board  *ideas.Board
+	board  *ideas.Table
 	topics *topics.Topics
 	listed []*sieve.Figure // that its list shows; nil those of the niche
 }
@@ -93,7 +93,7 @@ type Request struct {
 // Topics returns the niche's topics, as they are when they are first asked for.
 func (r *Request) Topics() (*topics.Topics, error) {
 	if r.topics == nil {
-		t, err := r.Study.Topics.Topics(r.Context(), r.Niche)
+		t, err := r.Study.Topics.Of(r.Context(), r.Niche)
 		if err != nil {
 			return nil, err
 		}
@@ -120,9 +120,9 @@ func (r *Request) Listed() []*sieve.Figure {
 func (r *Request) Now() time.Time { return r.Study.Now() }
 
 // Board returns the niche's ideas, as they are when they are first asked for.
-func (r *Request) Board() (ideas.Board, error) {
+func (r *Request) Board() (ideas.Table, error) {
 	if r.board == nil {
-		b, err := r.Study.Ideas.Board(r.Context(), r.Niche)
+		b, err := r.Study.Ideas.Table(r.Context(), r.Niche)
 		if err != nil {
 			return b, err
 		}
@@ -172,7 +172,7 @@ func (s *Server) In(do func(r *Request) error) fiber.Handler {
 		if err != nil {
 			return err
 		}
-		n, err := s.Study.Niches.Niche(c.Context(), id)
+		n, err := s.Study.Niches.Get(c.Context(), id)
 		if err != nil {
 			return err
 		}
@@ -222,7 +222,7 @@ func (s *Server) Bare(c fiber.Ctx, title string) (p Page, err error) {
 	if t := s.Study.Damage(); t != nil {
 		p.Notice = Capital(t.Error()) + "."
 	}
-	p.Niches, err = s.Study.Niches.Niches(c.Context())
+	p.Niches, err = s.Study.Niches.All(c.Context())
 	return p, err
 }
 
@@ -241,7 +241,7 @@ func (r *Request) Page(title, stage string, left int) (Page, error) {
 		p.Standing = fmt.Sprintf("standing %.0f", standing)
 	}
 	if len(p.Niches) > 0 && p.Niches[0].ID != r.Niche.ID {
-		err = r.Study.Niches.OpenNiche(r.Context(), r.Niche.ID)
+		err = r.Study.Niches.Opened(r.Context(), r.Niche.ID)
 	}
 	return p, err
 }
@@ -261,7 +261,7 @@ func (r *Request) Trail(here string, left int) ([]Step, error) {
 	}
 	counts := b.Count(left)
 	counts.Seeds = len(seeds)
-	if counts.Topics, counts.Sheet, err = r.Study.Topics.TopicCounts(r.Context(), r.Niche, b); err != nil {
+	if counts.Topics, counts.Sheet, err = r.Study.Topics.Counts(r.Context(), r.Niche, b); err != nil {
 		return nil, err
 	}
 	var out []Step

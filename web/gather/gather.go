@@ -71,7 +71,7 @@ const shownArrivals = 14
 
 // fill lists the jobs, and the ideas that came last.
 func (p *page) fill(r *frame.Request) (err error) {
-	if p.Jobs, err = r.Study.Jobs.Jobs(r.Context(), r.Niche.ID, progress.Shown); err != nil {
+	if p.Jobs, err = r.Study.Jobs.List(r.Context(), r.Niche.ID, progress.Shown); err != nil {
 		return err
 	}
 	for _, j := range p.Jobs {
@@ -108,9 +108,9 @@ func arrivals(r *frame.Request) (err error) {
 }
 
 // planOf reads the form of a gathering.
-func planOf(r *frame.Request) (gather.GatherPlan, error) {
+func planOf(r *frame.Request) (gather.Plan, error) {
 	seeds, ignored, err := gather.ReadSeeds(r.FormValue("seeds"))
-	return gather.GatherPlan{Seeds: seeds, Ignored: ignored, Letters: r.FormValue("letters") != "",
+	return gather.Plan{Seeds: seeds, Ignored: ignored, Letters: r.FormValue("letters") != "",
 		Questions: r.FormValue("questions") != ""}, err
 }
 
@@ -126,7 +126,7 @@ func estimate(r *frame.Request) error {
 		})
 		return err
 	}
-	e, err := r.Study.Gathering.EstimateGather(r.Context(), r.Niche, plan)
+	e, err := r.Study.Gathering.Estimate(r.Context(), r.Niche, plan)
 	if err != nil {
 		return err
 	}
@@ -146,7 +146,7 @@ func start(r *frame.Request) error {
 }
 
 func startDemand(r *frame.Request) error {
-	if _, err := r.Study.Gathering.GatherDemand(r.Context(), r.Niche); err != nil {
+	if _, err := r.Study.Gathering.LookUpSearches(r.Context(), r.Niche); err != nil {
 		return err
 	}
 	return r.To(r.Path("gather"))

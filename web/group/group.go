@@ -28,7 +28,7 @@ var Stage = frame.Stage{Place: 4, Path: "group", Name: "Group", Question: "Which
 		}
 		return kept + " · " + sp.Counted(c.Topics, "topic", "topics")
 	},
-	First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.NotDropped()}}.By(sieve.Searches, true)}
+	First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}.By(sieve.Searches, true)}
 
 // Screen is the drawer and the page of a topic, and what is done with topics by hand.
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
@@ -134,7 +134,7 @@ func view(r *frame.Request, id uint, most int) (v View, err error) {
 		return v, err
 	}
 	v.Niche = r.Niche
-	articles, err := r.Study.Plan.Articles(r.Context(), r.Niche, grouped, []topics.Topic{v.Topic})
+	articles, err := r.Study.Articles.Read(r.Context(), r.Niche, grouped, []topics.Topic{v.Topic})
 	if err != nil {
 		return v, err
 	}
@@ -258,9 +258,9 @@ func SeasonWords(a articles.Article) string {
 	if p.Months > 1 {
 		says += "–" + p.Last().String()[:3]
 	}
-	says = fmt.Sprintf("peaks %s: out by %s", says, a.Sown.Last.Format("2 January 2006"))
-	if !a.Sown.Missed.IsZero() {
-		says += fmt.Sprintf("; for the peak before that it was %s", a.Sown.Missed.Format("2 January 2006"))
+	says = fmt.Sprintf("peaks %s: out by %s", says, a.Schedule.Last.Format("2 January 2006"))
+	if !a.Schedule.Missed.IsZero() {
+		says += fmt.Sprintf("; for the peak before that it was %s", a.Schedule.Missed.Format("2 January 2006"))
 	}
 	return says
 }

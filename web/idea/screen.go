@@ -75,7 +75,7 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 		return err
 	}
 	v.D.Whole = true
-	again, err := r.Study.Results.EstimateAgain(r.Context(), 1)
+	again, err := r.Study.Results.EstimateMost(r.Context(), r.Niche, results.Top(), 1)
 	if err != nil {
 		return err
 	}
@@ -109,7 +109,7 @@ func dig(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	job, err := r.Study.Gathering.Gather(r.Context(), r.Niche, gather.DigPlan(ideas[0]))
+	job, err := r.Study.Gathering.Gather(r.Context(), r.Niche, gather.PlanFrom(ideas[0]))
 	if err != nil {
 		return err
 	}

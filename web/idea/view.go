@@ -90,13 +90,13 @@ func Of(r *frame.Request, id uint) (View, error) {
 		c := series.Counts[i]
 		v.Months = append(v.Months, monthCount{c.Month.String(), countWords(c, sp)})
 	}
-	dig, err := r.Study.Gathering.EstimateGather(r.Context(), r.Niche, gather.DigPlan(story.Idea))
+	dig, err := r.Study.Gathering.Estimate(r.Context(), r.Niche, gather.PlanFrom(story.Idea))
 	if err != nil {
 		return View{}, err
 	}
 	v.Dig = &jobs.Estimate{Estimate: dig, Cost: r.Study.Ask.Cost(dig)}
 	if story.Evidence == nil {
-		e, err := r.Study.Results.EstimateJudge(r.Context(), r.Niche, []uint{id})
+		e, err := r.Study.Results.Estimate(r.Context(), r.Niche, results.Top(), []uint{id})
 		v.Estimate = &jobs.Estimate{Estimate: e, Cost: r.Study.Ask.Cost(e)}
 		return v, err
 	}

@@ -45,9 +45,9 @@ type Estimate struct {
 
 // Open are the jobs that are not finished.
 func Open(r *frame.Request) (out []jobs.Job, err error) {
-	all, err := r.Study.Jobs.Jobs(r.Context(), r.Niche.ID, Shown)
+	all, err := r.Study.Jobs.List(r.Context(), r.Niche.ID, Shown)
 	for _, j := range all {
-		if j.Runs() || j.CanGoOn() {
+		if j.Runs() || j.CanResume() {
 			out = append(out, j)
 		}
 	}
@@ -56,7 +56,7 @@ func Open(r *frame.Request) (out []jobs.Job, err error) {
 
 // Show renders a job's panel, and tells the page when ideas changed.
 func Show(r *frame.Request, id uint) error {
-	j, err := r.Study.Jobs.Job(r.Context(), r.Niche.ID, id)
+	j, err := r.Study.Jobs.Get(r.Context(), r.Niche.ID, id)
 	if err != nil {
 		return err
 	}
@@ -72,7 +72,7 @@ func steer(r *frame.Request) error {
 		return err
 	}
 	do, ok := map[string]func(ctx context.Context, niche, job uint) error{
-		"pause": r.Study.Jobs.PauseJob, "cancel": r.Study.Jobs.CancelJob, "go-on": r.Study.Jobs.GoOn}[r.Params("action")]
+		"pause": r.Study.Jobs.Pause, "cancel": r.Study.Jobs.Cancel, "go-on": r.Study.Jobs.Resume}[r.Params("action")]
 	if !ok {
 		return input.ErrNotFound
 	}

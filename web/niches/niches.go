@@ -34,7 +34,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router
 
 // home opens the niche that was opened last.
 func home(s *frame.Server, c fiber.Ctx) error {
-	all, err := s.Study.Niches.Niches(c.Context())
+	all, err := s.Study.Niches.All(c.Context())
 	if err != nil {
 		return err
 	}
@@ -106,7 +106,7 @@ func showNew(s *frame.Server, c fiber.Ctx, f form) (err error) {
 
 func create(s *frame.Server, c fiber.Ctx) error {
 	typed := read(c, niches.Niche{})
-	n, err := s.Study.Niches.CreateNiche(c.Context(), typed)
+	n, err := s.Study.Niches.Create(c.Context(), typed)
 	if err != nil {
 		return frame.Again(c, err, func(wrong *input.Error) error {
 			return showNew(s, c, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})

@@ -54,7 +54,7 @@ func briefOf(r *frame.Request) (briefs.Brief, error) {
 	if err != nil {
 		return briefs.Brief{}, err
 	}
-	return r.Study.Briefs.BriefOf(r.Context(), r.Niche, topics, one)
+	return r.Study.Briefs.Of(r.Context(), r.Niche, topics, one)
 }
 
 func showBrief(r *frame.Request) error {
@@ -94,7 +94,7 @@ func editBrief(r *frame.Request) error {
 	if r.FormValue("as") == "proposed" {
 		to = nil
 	}
-	if err := r.Study.Briefs.EditBrief(r.Context(), r.Niche, id, key, to); err != nil {
+	if err := r.Study.Briefs.Edit(r.Context(), r.Niche, id, key, to); err != nil {
 		return err
 	}
 	return r.To(r.Path(fmt.Sprintf("briefs/%d#section-%s", id, key)))
@@ -126,13 +126,13 @@ func showActions(r *frame.Request) error {
 	fmt.Sscan(r.Query("begin"), &from)
 	v := actionsPage{Tabs: tabsOf(r, "plan/actions"), From: max(0, from), Site: r.Niche.OwnSite}
 	var err error
-	if v.Actions, v.All, err = r.Study.Plan.Actions(r.Context(), r.Niche, v.From); err != nil {
+	if v.Actions, v.All, err = r.Study.Articles.Actions(r.Context(), r.Niche, v.From); err != nil {
 		return err
 	}
 	if end := v.From + len(v.Actions); end < v.All {
 		v.Next = end
 	}
-	e, err := r.Study.Plan.EstimateOwnPages(r.Context())
+	e, err := r.Study.Articles.EstimateOwnPages(r.Context())
 	if err != nil {
 		return err
 	}
@@ -151,7 +151,7 @@ func doAction(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := r.Study.Plan.DoAction(r.Context(), r.Niche, id, r.FormValue("done")); err != nil {
+	if err := r.Study.Articles.DoAction(r.Context(), r.Niche, id, r.FormValue("done")); err != nil {
 		return err
 	}
 	said := "Noted as done."

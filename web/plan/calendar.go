@@ -75,7 +75,7 @@ const (
 )
 
 func readCalendar(r *frame.Request) (v calendarPage, err error) {
-	sheet, err := r.Study.Plan.Sheet(r.Context(), r.Niche)
+	sheet, err := r.Study.Articles.Plan(r.Context(), r.Niche)
 	if err != nil {
 		return v, err
 	}
@@ -94,7 +94,7 @@ func readCalendar(r *frame.Request) (v calendarPage, err error) {
 	now := plan.Day(r.Now())
 	begin := time.Date(now.Year(), now.Month(), 1, 0, 0, 0, 0, time.UTC)
 	for _, a := range sheet.Articles {
-		if a.State() == plan.Published && !a.Day.IsZero() && a.Sown.Settled.After(begin) && a.Day.Before(begin) {
+		if a.State() == plan.Published && !a.Day.IsZero() && a.Schedule.Settled.After(begin) && a.Day.Before(begin) {
 			first := time.Date(a.Day.Year(), a.Day.Month(), 1, 0, 0, 0, 0, time.UTC)
 			if first.After(begin.AddDate(0, -4, 0)) && first.Before(begin) {
 				begin = first
@@ -109,7 +109,7 @@ func readCalendar(r *frame.Request) (v calendarPage, err error) {
 		if l.LateWords != "" {
 			v.Late++
 		}
-		if a.Sown.Ready.IsZero() {
+		if a.Schedule.Ready.IsZero() {
 			v.Unplaced = append(v.Unplaced, l)
 		}
 		v.Rows = append(v.Rows, calendarRowOf(l, axis, len(v.Rows), r.Niche))
@@ -132,8 +132,8 @@ func readCalendar(r *frame.Request) (v calendarPage, err error) {
 
 func calendarRowOf(l article, axis draw.Axis, at int, n niches.Niche) calendarRow {
 	row := calendarRow{article: l, Y: headHeight + rowHeight*at, Season: group.SeasonWords(l.Article),
-		Out: l.State() == plan.Published, Days: plan.WritingDays(l.Hours, n.WeekHours), DueDate: typed(l.Sown.Due)}
-	s := l.Sown
+		Out: l.State() == plan.Published, Days: plan.WritingDays(l.Hours, n.WeekHours), DueDate: typed(l.Schedule.Due)}
+	s := l.Schedule
 	if !s.Ready.IsZero() {
 		row.WriteX = axis.X(s.Start)
 		row.WriteWidth = max(4, axis.X(s.Ready)-row.WriteX)

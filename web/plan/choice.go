@@ -19,7 +19,7 @@ import (
 type choicePage struct {
 	frame.Page
 	Tabs        []tab
-	Rules       articles.ChoiceRules
+	Rules       articles.Rules
 	Taken, Left []choiceLine
 	More        int // that were left out and are not shown
 	Hours, Have int
@@ -51,8 +51,8 @@ const usualWeeks = 5
 // mostLeft is how many of what was left out are shown.
 const mostLeft = 40
 
-func rulesOf(r *frame.Request, q url.Values) articles.ChoiceRules {
-	rules := articles.ChoiceRules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true}
+func rulesOf(r *frame.Request, q url.Values) articles.Rules {
+	rules := articles.Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true}
 	if q.Has("weeks") {
 		rules.Weeks, _ = strconv.Atoi(strings.TrimSpace(q.Get("weeks"))) // what is no number is refused as 0
 		rules.SpokesWithHub, rules.LearnFirst, rules.Waits = q.Has("hub"), q.Has("learn"), q.Has("season")
@@ -67,7 +67,7 @@ func rulesOf(r *frame.Request, q url.Values) articles.ChoiceRules {
 	return rules
 }
 
-func queryOf(rules articles.ChoiceRules) string {
+func queryOf(rules articles.Rules) string {
 	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}}
 	for name, on := range map[string]bool{"hub": rules.SpokesWithHub, "learn": rules.LearnFirst, "season": rules.Waits} {
 		if on {
@@ -83,7 +83,7 @@ func queryOf(rules articles.ChoiceRules) string {
 }
 
 // with are the rules with a topic held in, held out, or neither.
-func with(rules articles.ChoiceRules, id uint, held plan.Held) articles.ChoiceRules {
+func with(rules articles.Rules, id uint, held plan.Held) articles.Rules {
 	without := func(list []uint) []uint {
 		return slices.DeleteFunc(slices.Clone(list), func(one uint) bool { return one == id })
 	}
@@ -109,11 +109,11 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 		return v, err
 	}
 	for _, t := range topics.List {
-		if !t.Judged() {
+		if !t.LookedUp() {
 			v.Unjudged++
 		}
 	}
-	c, err := r.Study.Plan.Choose(r.Context(), r.Niche, v.Rules)
+	c, err := r.Study.Articles.Choose(r.Context(), r.Niche, v.Rules)
 	var wrong *input.Error
 	if err != nil {
 		if asInput(err, &wrong) {
@@ -128,7 +128,7 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 	if v.Swapped && c.Free > c.Worth {
 		v.Cost = money.Text(c.Free-c.Worth, r.Niche.Currency)
 	}
-	address := func(rules articles.ChoiceRules) string { return r.Path("plan/choice?" + queryOf(rules)) }
+	address := func(rules articles.Rules) string { return r.Path("plan/choice?" + queryOf(rules)) }
 	plain := v.Rules
 	plain.In, plain.Out = nil, nil
 	v.Here, v.Unswapped = address(v.Rules), address(plain)
@@ -191,7 +191,7 @@ func takeChoice(r *frame.Request) error {
 	if len(ids) == 0 {
 		return &input.Error{Field: "ideas", Reason: "All that is chosen is on the sheet already."}
 	}
-	if _, err := r.Study.Plan.PutAside(r.Context(), r.Niche, ids); err != nil {
+	if _, err := r.Study.Articles.Add(r.Context(), r.Niche, ids); err != nil {
 		return err
 	}
 	r.Set("HX-Redirect", r.Path("plan"))

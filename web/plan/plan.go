@@ -26,7 +26,7 @@ import (
 // stage is Plan on the trail. Exports of ideas that name no sieve take what is kept.
 var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan", Question: "What do I write, when, and with what in it?",
 	Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
-	First: sieve.Sieve{Meshes: []sieve.Mesh{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
+	First: sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
 
 // Screen is Plan.
 var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
@@ -112,11 +112,11 @@ func line(r *frame.Request, a articles.Article) article {
 	if low, _, high, known := a.Worth(); known {
 		out.Worth = money.Range(low, high, r.Niche.Currency)
 	}
-	out.Ready = said(a.Sown.Ready)
-	out.Due = said(a.Sown.Due)
+	out.Ready = said(a.Schedule.Ready)
+	out.Due = said(a.Schedule.Due)
 	switch {
-	case a.Sown.Due.IsZero():
-	case a.Sown.Due.Equal(a.Sown.Last):
+	case a.Schedule.Due.IsZero():
+	case a.Schedule.Due.Equal(a.Schedule.Last):
 		out.DueWhy = "the last day to publish for its season: it " + group.SeasonWords(a)
 	default:
 		out.DueWhy = "your deadline"
@@ -127,7 +127,7 @@ func line(r *frame.Request, a articles.Article) article {
 
 // lateWords say that an article is late, or will be; "" when it is not.
 func lateWords(a articles.Article, now time.Time) string {
-	s := a.Sown
+	s := a.Schedule
 	today := plan.Day(now)
 	switch {
 	case a.State() == plan.Published:
@@ -161,7 +161,7 @@ func said(t time.Time) string {
 }
 
 func readSheet(r *frame.Request) (v sheetPage, err error) {
-	sheet, err := r.Study.Plan.Sheet(r.Context(), r.Niche)
+	sheet, err := r.Study.Articles.Plan(r.Context(), r.Niche)
 	if err != nil {
 		return v, err
 	}
@@ -184,7 +184,7 @@ func readSheet(r *frame.Request) (v sheetPage, err error) {
 		switch {
 		case a.Start.IsZero():
 			v.Unplaced++
-		case a.Start.Before(end) && a.Sown.Ready.After(v.Week.Begin), a.Start.Before(end) && a.State() == plan.ToWrite:
+		case a.Start.Before(end) && a.Schedule.Ready.After(v.Week.Begin), a.Start.Before(end) && a.State() == plan.ToWrite:
 			v.This = append(v.This, l)
 		}
 	}
@@ -234,7 +234,7 @@ func changeArticle(r *frame.Request) error {
 	if err != nil {
 		return &input.Error{Field: "form", Reason: "The form cannot be read."}
 	}
-	var c articles.SheetChange
+	var c articles.Change
 	for name, to := range map[string]**string{"state": &c.State, "start": &c.Start, "deadline": &c.Deadline,
 		"address": &c.Address, "published": &c.Published, "note": &c.Note, "hours": &c.Hours} {
 		for _, name := range []string{name, fmt.Sprint(name, "-", id)} { // fields outside forms are named apart
@@ -253,9 +253,9 @@ func changeArticle(r *frame.Request) error {
 		c.Before = &before
 	}
 	if form.Get("out") != "" {
-		err = r.Study.Plan.TakeOff(r.Context(), r.Niche, id)
+		err = r.Study.Articles.Remove(r.Context(), r.Niche, id)
 	} else {
-		err = r.Study.Plan.ChangeSheet(r.Context(), r.Niche, id, c)
+		err = r.Study.Articles.Change(r.Context(), r.Niche, id, c)
 	}
 	if err != nil {
 		return err
@@ -271,7 +271,7 @@ func changeArticle(r *frame.Request) error {
 }
 
 func layOut(r *frame.Request) error {
-	n, err := r.Study.Plan.LayOut(r.Context(), r.Niche)
+	n, err := r.Study.Articles.LayOut(r.Context(), r.Niche)
 	if err != nil {
 		return err
 	}
@@ -306,7 +306,7 @@ var files = []file{
 	{"plan.ics", "the calendar (iCalendar)", "text/calendar; charset=utf-8",
 		func(r *frame.Request, w io.Writer) error { return r.Study.Files.Calendar(r.Context(), r.Niche, w) }},
 	{"briefs.zip", "all briefs as Markdown (ZIP)", "application/zip", func(r *frame.Request, w io.Writer) error {
-		list, err := r.Study.Briefs.Briefs(r.Context(), r.Niche)
+		list, err := r.Study.Briefs.All(r.Context(), r.Niche)
 		if err != nil {
 			return err
 		}
@@ -350,7 +350,7 @@ func feed(r *frame.Request) error {
 }
 
 func ownPages(r *frame.Request) error {
-	job, err := r.Study.Plan.AskOwnPages(r.Context(), r.Niche)
+	job, err := r.Study.Articles.LookUpOwnPages(r.Context(), r.Niche)
 	if err != nil {
 		return err
 	}

@@ -41,19 +41,19 @@ func TestPagesAndNames(t *testing.T) {
 		t.Fatalf("%q, %v", n.Endings, err)
 	}
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map\nstar chart\n"))
-	b, _ := s.Ideas.Board(ctx, n)
+	b, _ := s.Ideas.Table(ctx, n)
 	left := b.Pass(sieve.Sieve{})
 	for key, want := range map[string]ask.Estimate{"pages": {Lookups: 4, Micros: 4000}, "names": {Lookups: 24, Micros: 240}} {
 		look := results.LookupOf(key)
 		if open := look.Lacking(left); open.Count != 2 {
 			t.Errorf("%s: %d are open", key, open.Count)
 		}
-		e, err := s.Results.EstimateLookup(ctx, n, look, left.IDs(0, -1))
+		e, err := s.Results.Estimate(ctx, n, look, left.IDs(0, -1))
 		most, err2 := s.Results.EstimateMost(ctx, n, look, 2)
 		if err != nil || err2 != nil || e.Lookups != want.Lookups || e.Micros != want.Micros || most.Micros != e.Micros {
 			t.Errorf("%s: %+v, at most %+v, %v", key, e, most, err)
 		}
-		job, err := s.Results.Look(ctx, n, look, left.IDs(0, -1), false)
+		job, err := s.Results.Start(ctx, n, look, left.IDs(0, -1), false)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -61,7 +61,7 @@ func TestPagesAndNames(t *testing.T) {
 			t.Fatalf("%s: %+v", key, v)
 		}
 	}
-	b, _ = s.Ideas.Board(ctx, n)
+	b, _ = s.Ideas.Table(ctx, n)
 	for text, want := range map[string]int{"exact=30000": 2, "exact=100": 0, "titles=30000": 2, "name-free=yes": 2} {
 		key, value, _ := strings.Cut(text, "=")
 		by, problems := sieve.Read([]sieve.Pair{{Key: key, Value: value}}, sieve.Sieve{})
@@ -77,7 +77,7 @@ func TestPagesAndNames(t *testing.T) {
 		t.Errorf("%d are open still", left.Count)
 	}
 	asked := reg.asked.Load()
-	job, _ := s.Results.Look(ctx, n, results.LookupOf("names"), b.Pass(sieve.Sieve{}).IDs(0, -1), false)
+	job, _ := s.Results.Start(ctx, n, results.LookupOf("names"), b.Pass(sieve.Sieve{}).IDs(0, -1), false)
 	if studytest.Finish(t, s, job, nil); reg.asked.Load() != asked {
 		t.Error("what is at hand was asked again")
 	}
@@ -89,13 +89,13 @@ func TestNamesThatCannotBeAskedFor(t *testing.T) {
 		Err: errors.New("403 Forbidden")}}
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Registry = refuses })
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map\n"))
-	b, _ := s.Ideas.Board(ctx, n)
-	job, err := s.Results.Look(ctx, n, results.LookupOf("names"), b.Pass(sieve.Sieve{}).IDs(0, -1), false)
+	b, _ := s.Ideas.Table(ctx, n)
+	job, err := s.Results.Start(ctx, n, results.LookupOf("names"), b.Pass(sieve.Sieve{}).IDs(0, -1), false)
 	if err != nil {
 		t.Fatal(err)
 	}
 	studytest.Finish(t, s, job, nil)
-	b, _ = s.Ideas.Board(ctx, n)
+	b, _ = s.Ideas.Table(ctx, n)
 	story := studytest.Tell(t, s, n, studytest.Named(b, "moon map"))
 	if !strings.Contains(story.Idea.CountError(), "403 Forbidden") || story.Idea.Value(sieve.FreeName).Known {
 		t.Errorf("%q, %+v", story.Idea.CountError(), story.Idea.Value(sieve.FreeName))

@@ -1,0 +1,49 @@
+package results
+
+import (
+	"context"
+	"strings"
+
+	"cleverniche/core/naming"
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/niches"
+)
+
+const namesKey = "names"
+
+// domains is the lookup of which domain names that a phrase could have are free.
+var domains = func() Lookup {
+	l := Lookup{Key: namesKey, From: sieve.FromNames, Tells: sieve.FreeName, Name: "asked for by name",
+		Act: "ask for names", job: "count", brings: "asked for", title: "Ask for the names of %d %s", has: "%d answers",
+		fails: "CountError", do: (*Researcher).askDomains}
+	l.estimate, l.most = simple(ask.Names, func(n niches.Niche) int { return len(naming.Of("one two", endings(n))) },
+		func(_ *Researcher, n niches.Niche, phrase string) (keys []string) {
+			for _, name := range naming.Of(phrase, endings(n)) {
+				keys = append(keys, name.Domain)
+			}
+			return keys
+		})
+	return l
+}()
+
+func endings(n niches.Niche) []string { return strings.Fields(n.Endings) }
+
+func (s *Researcher) askDomains(ctx context.Context, n niches.Niche, idea store.Idea) error {
+	now := s.store.Now().UTC()
+	var free []string
+	exact := false
+	for _, name := range naming.Of(idea.Phrase, endings(n)) {
+		found, err := s.asker.Registration(ctx, name.Domain)
+		if err != nil {
+			return err
+		}
+		if !found.Value.Taken {
+			free = append(free, name.Domain)
+			exact = exact || name.Exact
+		}
+	}
+	idea.NamesAt, idea.CountError, idea.NameFree, idea.FreeNames = &now, "", &exact, strings.Join(free, " ")
+	return s.store.SaveLookup(ctx, n.ID, idea, namesKey)
+}
