@@ -87,7 +87,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 			t.Errorf("%s of a bare idea: known %v", f, !always[f])
 		}
 	}
-	for mesh, passes := range map[string][2]bool{ // the whole idea, the bare one
+	for filter, passes := range map[string][2]bool{ // the whole idea, the bare one
 		"show=kept": {true, false}, "words=2": {true, false}, "searches-from=1&searches-from-unmeasured=yes": {true, true},
 		"searches-from=1": {true, false}, "cpc=0.5": {true, false}, "cpc=0.51": {false, false}, "share=25": {true, false},
 		"share=26": {false, false}, "season=seasonal": {true, false}, "trend=rising": {true, false},
@@ -97,7 +97,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 		"links-needed=3": {true, false}, "links-needed=2": {false, false}, "wants=compare": {true, false},
 	} {
 		var pairs []sieve.Pair
-		for _, one := range strings.Split(mesh, "&") {
+		for _, one := range strings.Split(filter, "&") {
 			key, value, _ := strings.Cut(one, "=")
 			pairs = append(pairs, sieve.Pair{Key: key, Value: value})
 		}
@@ -107,7 +107,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 		}
 		left := b.Table.Pass(s.Filters).Left
 		if got := [2]bool{left.Has(0), left.Has(1)}; got != passes {
-			t.Errorf("%s lets through %v, not %v", mesh, got, passes)
+			t.Errorf("%s lets through %v, not %v", filter, got, passes)
 		}
 	}
 }

@@ -181,10 +181,10 @@ export const rows = (page) => page.locator("#rows > tr");
 export const selected = (page) => page.locator("#rows > tr.selected .idea");
 export const phrases = async (page) => rows(page).locator(".idea").allInnerTexts();
 
-// addMesh adds a mesh of a criterion, and puts a value in.
-export async function addMesh(page, name, value) {
+// addFilter adds a filter of a criterion, and puts a value in.
+export async function addFilter(page, name, value) {
   const label = name[0].toUpperCase() + name.slice(1);
-  const input = page.locator(".mesh").getByLabel(label, { exact: true }).last();
+  const input = page.locator(".filter").getByLabel(label, { exact: true }).last();
   await page
     .locator("#sieve-body .add", { has: page.locator("option", { hasText: name }) })
     .selectOption({ label: name });

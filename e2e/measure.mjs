@@ -54,7 +54,7 @@ console.log(
 );
 await stop(child);
 
-// A mesh changed, and another order, to new counts and first rows; of a million ideas, too, where
+// A filter changed, and another order, to new counts and first rows; of a million ideas, too, where
 // there is such a data file (make measure makes it).
 const p95 = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length * 0.95)];
 
@@ -78,14 +78,14 @@ async function sifting(name, at, pause) {
   const shown = performance.now();
   await view.waitForTimeout(1500); // the chips come after the list
   console.log(`${name}: shown at first in ${((shown - begun) / 1000).toFixed(2)} s`);
-  const meshes = [];
+  const filters = [];
   const orders = [];
   for (let i = 0; i < 24; i++) {
-    meshes.push(
+    filters.push(
       await view.evaluate(
         (value) =>
           swapped(() => {
-            const input = document.querySelector("#mesh-searches-from");
+            const input = document.querySelector("#filter-searches-from");
             input.value = value;
             input.dispatchEvent(new Event("input", { bubbles: true }));
           }),
@@ -102,7 +102,7 @@ async function sifting(name, at, pause) {
     await view.waitForTimeout(pause);
   }
   for (const [what, list] of [
-    ["a mesh changed", meshes],
+    ["a filter changed", filters],
     ["another order", orders],
   ]) {
     console.log(

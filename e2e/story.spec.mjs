@@ -2,7 +2,7 @@ import Ajv2020 from "ajv/dist/2020.js";
 // The whole job in the browser, as a new user does it.
 import { readFileSync } from "node:fs";
 import Papa from "papaparse";
-import { test, expect, rows, selected, phrases, addMesh } from "./app.mjs";
+import { test, expect, rows, selected, phrases, addFilter } from "./app.mjs";
 
 test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
   await page.goto(app.address);
@@ -58,14 +58,14 @@ test("the list sorts by every column", async ({ page, app }) => {
 test("the sieve filters, counts and says why", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
   const all = await page.locator("#left b").innerText();
-  await addMesh(page, "words at least");
+  await addFilter(page, "words at least");
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("4");
   await page.getByLabel("Words at least", { exact: true }).fill("5");
   await expect(page.locator("#left b")).not.toHaveText(all);
-  await addMesh(page, "searches from", "50");
-  await addMesh(page, "searches to", "1.9k");
-  await addMesh(page, "holds any of", "telescope, moon");
-  await addMesh(page, "holds none of", "best");
+  await addFilter(page, "searches from", "50");
+  await addFilter(page, "searches to", "1.9k");
+  await addFilter(page, "holds any of", "telescope, moon");
+  await addFilter(page, "holds none of", "best");
   await expect(page).toHaveURL(/words=5/);
   await expect(page).toHaveURL(/lacks=best/);
   for (const phrase of await phrases(page)) {
@@ -86,16 +86,16 @@ test("the sieve filters, counts and says why", async ({ page, app }) => {
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("4");
 });
 
-test("meshes are moved, switched off, taken out, and all of that is undone", async ({ page, app }) => {
+test("filters are moved, switched off, taken out, and all of that is undone", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift?words=4&searches-from=100&lacks=jobs`);
   const order = () =>
-    page.locator("#sieve-body .meshes:first-of-type > .mesh").evaluateAll((l) => l.map((m) => m.dataset.key));
+    page.locator("#sieve-body .filters:first-of-type > .filter").evaluateAll((l) => l.map((m) => m.dataset.key));
   const left = page.locator("#left b");
   const before = await left.innerText();
-  await page.getByRole("button", { name: /^Mesh Words at least/ }).focus();
+  await page.getByRole("button", { name: /^Filter Words at least/ }).focus();
   await page.keyboard.press("ArrowDown");
   await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
-  await expect(page.getByRole("button", { name: /^Mesh Words at least/ })).toBeFocused();
+  await expect(page.getByRole("button", { name: /^Filter Words at least/ })).toBeFocused();
   await expect(left).toHaveText(before);
   await expect(page).toHaveURL(/searches-from=100&words=4/);
   await page.keyboard.press("o");
@@ -105,7 +105,7 @@ test("meshes are moved, switched off, taken out, and all of that is undone", asy
   await page.keyboard.press("Delete");
   await expect.poll(order).toEqual(["show", "searches-from", "lacks"]);
   await expect(page).not.toHaveURL(/words/); // changes that the list has not answered yet are one
-  await page.getByRole("button", { name: /^Mesh Ideas/ }).focus();
+  await page.getByRole("button", { name: /^Filter Ideas/ }).focus();
   await page.keyboard.press("Delete");
   await expect.poll(order).toEqual(["searches-from", "lacks"]);
   await expect(page).toHaveURL(/show=all/);
@@ -116,13 +116,13 @@ test("meshes are moved, switched off, taken out, and all of that is undone", asy
   await expect(page.locator("#count-words")).toContainText("off");
   await page.goBack();
   await expect(left).toHaveText(before);
-  await page.getByRole("button", { name: /^Mesh Words at least/ }).press("Delete");
+  await page.getByRole("button", { name: /^Filter Words at least/ }).press("Delete");
   await page.getByRole("button", { name: "Undo" }).first().click(); // before or after that is answered
   await expect(page).toHaveURL(/words=4/);
   await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
   await expect(left).toHaveText(before);
-  const handle = await page.locator('.mesh[data-key="lacks"] .handle').boundingBox();
-  const first = await page.locator('.mesh[data-key="show"]').boundingBox();
+  const handle = await page.locator('.filter[data-key="lacks"] .handle').boundingBox();
+  const first = await page.locator('.filter[data-key="show"]').boundingBox();
   await page.mouse.move(handle.x + 4, handle.y + 4);
   await page.mouse.down();
   await page.mouse.move(first.x + 40, first.y + 20, { steps: 4 });
@@ -159,7 +159,7 @@ test("a sieve is saved, begun with, and the niche's usual one", async ({ page, a
   const check = new Ajv2020({ strict: true }).compile(schema);
   expect(exported.sieves.map((s) => s.name)).toContain("Porch, late");
   expect(check(exported), JSON.stringify(check.errors)).toBe(true);
-  expect(check({ ...exported, version: 2 })).toBe(false);
+  expect(check({ ...exported, version: 3 })).toBe(false);
   await saved.getByRole("button", { name: "Delete" }).click();
   await page.getByRole("button", { name: "Put it back" }).click();
   await expect(page.locator(".report")).toContainText("Saved “Porch, late”.");
@@ -167,7 +167,7 @@ test("a sieve is saved, begun with, and the niche's usual one", async ({ page, a
   await expect(saved).toHaveCount(0);
 });
 
-test("the line between meshes says what crossing it costs, and does it", async ({ page, app }) => {
+test("the line between filters says what crossing it costs, and does it", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift?words=8&searches-from=20&difficulty=100`);
   const line = page.locator("#toll");
   await expect(line).toContainText(/\d+ not looked up:\s+at most \$\d/);
@@ -300,8 +300,8 @@ test("columns are chosen, ordered, made wide, and remembered; two orders; chips;
   await page.keyboard.press("Enter");
   await expect(page.locator("#notice")).toContainText("Labelled 1 idea “to write, soon”.");
   await expect(page.locator("#rows .label-mark")).toHaveText("to write, soon");
-  await addMesh(page, "label");
-  await page.locator(".mesh").getByLabel("Label", { exact: true }).selectOption("to write, soon");
+  await addFilter(page, "label");
+  await page.locator(".filter").getByLabel("Label", { exact: true }).selectOption("to write, soon");
   await expect.poll(() => phrases(page)).toEqual([`${first} to write, soon`]);
   await page.locator("#tools").getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("Nothing is left.")).toBeVisible();
@@ -318,7 +318,7 @@ test("columns are chosen, ordered, made wide, and remembered; two orders; chips;
   await expect(page.locator('#list th[data-key="ads"]')).toBeVisible();
 });
 
-test("the map shows what is left, and a box on it becomes meshes", async ({ page, app }) => {
+test("the map shows what is left, and a box on it becomes filters", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
   await page.getByRole("link", { name: "map", exact: true }).click();
   await expect(page).toHaveURL(/view=map/);
@@ -474,27 +474,27 @@ test("a dropped idea stays dropped when it is found again", async ({ page, app }
   expect(await phrases(page)).toContain(phrase);
 });
 
-test("a ready-made sieve shows what each of its meshes does", async ({ page, app }) => {
+test("a ready-made sieve shows what each of its filters does", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
   await page.getByLabel("Begin with a sieve").selectOption("Long and quiet");
-  await expect(page.locator("#sieve-body .meshes > .mesh")).toHaveCount(3);
+  await expect(page.locator("#sieve-body .filters > .filter")).toHaveCount(3);
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("5");
   await expect(page).toHaveURL(/sieve=Long\+and\+quiet/);
   for (const phrase of await phrases(page)) expect(phrase.split(" ").length).toBeGreaterThanOrEqual(5);
 });
 
-test("every mesh can be asked for, and what is exported is what is left", async ({ page, app }) => {
+test("every filter can be asked for, and what is exported is what is left", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift?from=50&unmeasured=yes`); // an address of earlier days
   await expect(page.getByLabel("Searches from", { exact: true })).toHaveValue("50");
   await expect(page.getByLabel("and those under the floor")).toBeChecked();
   await page.goto(`${app.address}/niches/1/sift?words=6`);
-  await addMesh(page, "starts or ends with", "best");
+  await addFilter(page, "starts or ends with", "best");
   await expect(page).toHaveURL(/starts=best/);
   await page.getByLabel("or ends with", { exact: true }).fill("worth it");
   await expect(page).toHaveURL(/starts=best&ends=worth\+it/);
   for (const phrase of await phrases(page)) expect(phrase).toMatch(/^best | worth it$/);
-  await addMesh(page, "season");
-  await page.locator("#mesh-season").selectOption("with a season");
+  await addFilter(page, "season");
+  await page.locator("#filter-season").selectOption("with a season");
   await expect(page).toHaveURL(/season=seasonal/);
   await expect(page.locator("#count-starts, #count-season").first()).toContainText("−");
   await expect.poll(async () => page.locator("#left b").innerText()).toBe(String((await phrases(page)).length));
@@ -507,7 +507,7 @@ test("every mesh can be asked for, and what is exported is what is left", async 
   expect(data.map((r) => r.phrase)).toEqual(left);
   expect(data.every((r) => r.season === "seasonal")).toBe(true);
   await page.reload();
-  await expect(page.locator("#mesh-season")).toHaveValue("seasonal");
+  await expect(page.locator("#filter-season")).toHaveValue("seasonal");
   expect(await phrases(page)).toEqual(left);
 });
 

@@ -65,7 +65,7 @@ export const mistakes = [
     "the form forgets what lets the unmeasured through",
   ],
   ["web/bench/sieve.go", "m.Unknown = sp.Count(step.Unknown)", "", "what is not known goes without a word"],
-  ["web/bench/sieve.go", "c.setTo(s.Mesh)", "", "a set mesh is shown as not set"],
+  ["web/bench/sieve.go", "c.setTo(s.Filter)", "", "a set filter is shown as not set"],
   [
     "web/frame/row.go",
     'return "< " + s.Count(int(v.Number))',

@@ -153,16 +153,16 @@ func TestTheFormRemembers(t *testing.T) {
 	holds(t, body, `name="searches-from-unmeasured" value="yes" checked`,
 		`name="words" value="2"`,
 		`name="starts" value="best"`, `name="ends" value="map"`, `<option value="rising" selected>rising</option>`,
-		`<select id="mesh-show" name="show">`)
+		`<select id="filter-show" name="show">`)
 	lacks(t, body, `name="exact"`)
 	holds(t, body, `<option value="rank"`)
 	if n := strings.Count(body, `name="trend"`); n != 1 {
-		t.Errorf("one mesh stands %d times in the form", n)
+		t.Errorf("one filter stands %d times in the form", n)
 	}
 	body = s.get("/niches/1/sift?show=all")
 	if !strings.Contains(body, `<input type="hidden" name="show" value="all">`) ||
-		strings.Contains(body, `id="mesh-show"`) {
-		t.Error("a mesh that was taken out is shown as set")
+		strings.Contains(body, `id="filter-show"`) {
+		t.Error("a filter that was taken out is shown as set")
 	}
 	body = s.get("/niches/1/sift?lacks=&words=2&words-off=yes")
 	holds(t, body, `name="lacks" value=""`, "asks for nothing yet", `name="words-off" value="yes"`, "<b>2</b> left of 2")
@@ -203,7 +203,7 @@ func TestFiguresAsShown(t *testing.T) {
 	}
 	body := s.get("/niches/1/sift")
 	holds(t, body, "<span>&lt; 10</span>", "That is not zero, by your list", "<span>€0.40</span>",
-		"It is in EUR, so meshes",
+		"It is in EUR, so filters",
 		"<span>locked</span>", ">none</span>", "Locked: it names a brand", "supposed for this idea alone", "not looked up")
 	lacks(t, body, "<span>41</span>", "It is in USD")
 	if _, _, export := s.do(httptest.NewRequest("GET", "/niches/1/export.json?stage=sift", nil)); strings.Count(export,

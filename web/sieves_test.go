@@ -73,23 +73,23 @@ func TestFilesOfSieves(t *testing.T) {
 	s := open(t)
 	s.get("/niches/1/sift")
 	const head = `{"format":"clever-niche-sieves","version":1,"sieves":[`
-	mesh := `{"by":"words","number":3}`
+	filter := `{"by":"words","number":3}`
 	for file, says := range map[string]string{
 		"":                   "This is no file of sieves",
 		"[1,2]":              "This is no file of sieves",
 		`{"format":"other"}`: "its format is not",
 		head + `]}`:          "no sieve in the file",
 
-		`{"format":"clever-niche-sieves","version":2}`: "of version 2; this program reads version 1",
+		`{"format":"clever-niche-sieves","version":3}`: "of version 3; this program reads up to version 2",
 
-		head + `{"name":"a","meshes":[{"by":"luck"}]}]}`:                                        "there is no criterion",
-		head + `{"name":"a","meshes":[{"by":"words","number":"3"}]}]}`:                          "Sieve 1 (“a”)",
-		head + `{"name":"a","meshes":[]}]}`:                                                     "at least one mesh",
-		head + `{"name":"a","meshes":[{"by":"words","number":-3}]}]}`:                           "is not between 0",
-		head + `{"meshes":[` + mesh + `]}]}`:                                                    "Give the sieve a name",
+		head + `{"name":"a","filters":[{"by":"luck"}]}]}`:                                        "there is no criterion",
+		head + `{"name":"a","filters":[{"by":"words","number":"3"}]}]}`:                          "Sieve 1 (“a”)",
+		head + `{"name":"a","filters":[]}]}`:                                                     "at least one filter",
+		head + `{"name":"a","filters":[{"by":"words","number":-3}]}]}`:                           "is not between 0",
+		head + `{"filters":[` + filter + `]}]}`:                                                    "Give the sieve a name",
 		head + `7]}`:                                                                            "Sieve 1",
-		head + `{"name":"a","meshes":[` + strings.Repeat(mesh+",", 999) + mesh + `]}]}`:         "1000 meshes are more",
-		head + `{"name":"a","meshes":[{"by":"luck"}]},{"name":"<b>","meshes":[` + mesh + `]}]}`: "&lt;b&gt;",
+		head + `{"name":"a","filters":[` + strings.Repeat(filter+",", 999) + filter + `]}]}`:         "1000 filters are more",
+		head + `{"name":"a","filters":[{"by":"luck"}]},{"name":"<b>","filters":[` + filter + `]}]}`: "&lt;b&gt;",
 		strings.Repeat(" ", 1<<20) + head:                                                       "larger than 1024 KB",
 	} {
 		status, _, body := s.post("/niches/1/sieves/import", url.Values{"text": {file}}, false)
@@ -103,7 +103,7 @@ func TestFilesOfSieves(t *testing.T) {
 	}
 }
 
-// TestWhyNotAndLetItThrough: each mesh that stops a phrase says how far it would have to move.
+// TestWhyNotAndLetItThrough: each filter that stops a phrase says how far it would have to move.
 func TestWhyNotAndLetItThrough(t *testing.T) {
 	s := open(t)
 	s.add("phrase,searches\nmoon jobs,40\nbest moon map,900\n")
@@ -111,7 +111,7 @@ func TestWhyNotAndLetItThrough(t *testing.T) {
 	holds(t, body, "<b>words at least 3</b>", "Let it through: words at least 2", "Let it through: holds none of login",
 		"Let it through: searches from 40", "Let it through: difficulty at most 20, or not measured", "all, at once",
 		"searches-from=40")
-	holds(t, s.get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Take this mesh out")
+	holds(t, s.get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Take this filter out")
 	holds(t, s.get("/niches/1/why?stage=sift&words=2&phrase=moon+jobs"), "It is in the list")
 }
 

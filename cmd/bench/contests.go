@@ -27,7 +27,7 @@ var contests = []contest{
 	{name: "PageRank, 100,000 vertices, 1,000,000 edges", bar: 2 * time.Second, ours: pageRank,
 		other: "networkx, sparse", script: networkx},
 	{name: "PageRank, 2,000 vertices, 20,000 edges", ours: smallRank, other: "gonum, sparse", here: gonumRank},
-	{name: "Sieve, 1,000,000 ideas, 8 meshes, first 100", bar: 25 * time.Millisecond, ours: sift, other: "numpy masks",
+	{name: "Sieve, 1,000,000 ideas, 8 filters, first 100", bar: 25 * time.Millisecond, ours: sift, other: "numpy masks",
 		script: masks},
 	{name: "Topics, 100,000 ideas of 10 pages", bar: 1500 * time.Millisecond,
 		ours: func() func() { return grouping(100_000) }},

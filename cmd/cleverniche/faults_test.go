@@ -102,13 +102,15 @@ func TestClientsUnderFaults(t *testing.T) {
 	}
 }
 
-// TestDisturbedAgreesOrSaysSo judges the same phrases undisturbed, and while every third page and
-// every seventh answer is spoilt: whatever was judged is the same, or says how many of its pages
+// TestDisturbedAgreesOrSaysSo judges the same phrases undisturbed, and while every twentieth page and
+// every seventh answer is spoilt, so that about half of the phrases are touched whatever the order is: whatever was judged is the same, or says how many of its pages
 // were not read; and asked again without faults, all of it is the same.
 func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	phrases := []string{"can you see saturn with binoculars", "telescope for beginners", "best telescope for planets",
 		"how to find jupiter", "telescope for kids", "moon filter", "star tracker", "what magnification to see saturn",
-		"astronomy binoculars", "telescope mount"}
+		"astronomy binoculars", "telescope mount", "how to find the pleiades", "best telescope for deep sky objects",
+		"used star tracker for sale", "how to find planets in the night sky", "what is a telescope used for",
+		"best telescope for beginners"}
 	read := func(flags []string) map[string]map[string]any {
 		out, _, _ := run(flags, "", "export", "--show", "all", "--format", "json")
 		var list []map[string]any
@@ -146,9 +148,9 @@ func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	want := read(calm)
 
 	rough, base := begin()
-	for _, fault := range []string{`{"where":"pages","kind":"truncated","share":0.03}`,
-		`{"where":"pages","kind":"empty","share":0.03}`, `{"where":"pages","kind":"malformed","share":0.03}`,
-		`{"where":"pages","kind":"cut","share":0.03}`, `{"where":"links","kind":"malformed","share":0.02}`,
+	for _, fault := range []string{`{"where":"pages","kind":"truncated","share":0.012}`,
+		`{"where":"pages","kind":"empty","share":0.012}`, `{"where":"pages","kind":"malformed","share":0.012}`,
+		`{"where":"pages","kind":"cut","share":0.012}`, `{"where":"links","kind":"malformed","share":0.01}`,
 		`{"where":"search","kind":"stray","share":0.14}`} {
 		res, err := http.Post(base+"/lab/faults", "application/json", strings.NewReader(fault))
 		if err != nil || res.StatusCode != 201 {

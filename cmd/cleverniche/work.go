@@ -250,7 +250,7 @@ func (f *pairFlag) Set(value string) error {
 	return nil
 }
 
-// sieveOf is the base with what the flags say. --unmeasured may stand before the mesh
+// sieveOf is the base with what the flags say. --unmeasured may stand before the filter
 // that it is about.
 func sieveOf(pairs []sieve.Pair, base sieve.Sieve) sieve.Sieve {
 	slices.SortStableFunc(pairs, func(a, b sieve.Pair) int {

@@ -10,12 +10,12 @@ import (
 
 // A sieve is written as pairs of a name and a value, in order: in addresses, forms and
 // command lines alike. Each criterion has its key, with its bar, words or choice; "yes"
-// asks for a Switch. Behind it may stand "ends", the words that an Edges mesh may end
+// asks for a Switch. Behind it may stand "ends", the words that an Edges filter may end
 // with, and the key with "-unmeasured" or "-off", which are "yes" or "no". An empty value, the
-// criterion's word for no choice, or "no" takes a mesh of the base out. "sieve" (the name of
+// criterion's word for no choice, or "no" takes a filter of the base out. "sieve" (the name of
 // the one it was begun with), "sort" and "order" (up or down), and "then" and "then-order" for
 // what is equal by these, are the sieve's own; "ready" is
-// the name of a ready-made sieve, whose meshes come first.
+// the name of a ready-made sieve, whose filters come first.
 
 // Pair is a name and a value.
 type Pair struct{ Key, Value string }
@@ -65,9 +65,9 @@ func (s Sieve) Pairs(base Sieve) []Pair {
 
 func same(a, b Filter) bool { return a.key() == b.key() }
 
-// mentions reports whether one of the meshes is of a criterion of the base.
-func mentions(meshes []Filter, base Sieve) bool {
-	return slices.ContainsFunc(meshes, func(m Filter) bool {
+// mentions reports whether one of the filters is of a criterion of the base.
+func mentions(filters []Filter, base Sieve) bool {
+	return slices.ContainsFunc(filters, func(m Filter) bool {
 		return slices.ContainsFunc(base.Filters, func(b Filter) bool { return b.By == m.By })
 	})
 }
@@ -117,7 +117,7 @@ type Problem struct {
 	Reason string // a sentence
 }
 
-// Read returns the base with what the pairs say. Meshes of the base that no pair names
+// Read returns the base with what the pairs say. Filters of the base that no pair names
 // stay, before those of the pairs. Names that are no criterion's are somebody else's.
 func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 	s = base
@@ -201,7 +201,7 @@ func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
 			s.Filters = append(s.Filters, m)
 		}
 	}
-	for _, m := range read { // an Edges mesh may have come in two parts
+	for _, m := range read { // an Edges filter may have come in two parts
 		if err := m.Check(); err == nil {
 			s.Filters = append(s.Filters, m)
 		} else if m.By.Control != Edges {
@@ -253,9 +253,9 @@ func unmeasuredOf(key string) *Criterion {
 	return nil
 }
 
-func lastOf(meshes []Filter, by *Criterion) int {
-	for k := len(meshes) - 1; k >= 0; k-- {
-		if meshes[k].By == by {
+func lastOf(filters []Filter, by *Criterion) int {
+	for k := len(filters) - 1; k >= 0; k-- {
+		if filters[k].By == by {
 			return k
 		}
 	}
@@ -332,7 +332,7 @@ func capital(s string) string {
 	return strings.ToUpper(s[:1]) + s[1:]
 }
 
-// contradiction finds two meshes on one figure that no value passes both of.
+// contradiction finds two filters on one figure that no value passes both of.
 func (s Sieve) contradiction() (a, b Filter, none bool) {
 	for i, a := range s.Filters {
 		for _, b := range s.Filters[:i] {

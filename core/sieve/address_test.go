@@ -10,9 +10,9 @@ import (
 	"testing"
 )
 
-// written is a mesh as reading gives it back: lists that are empty are nil.
+// written is a filter as reading gives it back: lists that are empty are nil.
 func written(by *Criterion, rng *rand.Rand) Filter {
-	m := anyMesh(by, rng)
+	m := anyFilter(by, rng)
 	if by.Control == Bar && by.Places > 0 {
 		m.Number += float64(rng.IntN(100)) / 100
 	}

@@ -6,19 +6,19 @@ import (
 	"testing"
 )
 
-// TestWhatIsCarriedOverIsRight: tables made from one another, with all meshes asked for
+// TestWhatIsCarriedOverIsRight: tables made from one another, with all filters asked for
 // in between, over several chunks, let the same through as one built from nothing.
 func TestWhatIsCarriedOverIsRight(t *testing.T) {
 	all := sample(2*chunkSize + 77)
 	rng := rand.New(rand.NewPCG(5, 6))
-	var meshes []Filter
+	var filters []Filter
 	for _, by := range Criteria() {
-		meshes = append(meshes, anyMesh(by, rng), anyMesh(by, rng))
+		filters = append(filters, anyFilter(by, rng), anyFilter(by, rng))
 	}
 	have := chunkSize - 3
 	table := NewTable("en", ideas(all[:have]))
 	for round := range 8 {
-		table.Pass(meshes)
+		table.Pass(filters)
 		middle, _ := table.Middle(CPC)
 		var changed []facts
 		for range []int{0, 1, 40}[round%3] {
@@ -36,7 +36,7 @@ func TestWhatIsCarriedOverIsRight(t *testing.T) {
 		old := table
 		table = table.With(ideas(changed))
 		fresh := NewTable("en", ideas(all[:have]))
-		for _, m := range meshes {
+		for _, m := range filters {
 			if !slices.Equal(table.lets(m), fresh.lets(m)) {
 				t.Fatalf("round %d: %s lets others through than a fresh table", round, m)
 			}
@@ -74,7 +74,7 @@ func TestADecisionSharesAllElse(t *testing.T) {
 		t.Errorf("%d chunks were copied for one decision", own)
 	}
 	if later.Pass(eight()); later.asked != 0 || asked != 8 {
-		t.Errorf("%d meshes were computed anew", later.asked)
+		t.Errorf("%d filters were computed anew", later.asked)
 	}
 	if table.With(nil) != table {
 		t.Error("no change makes another table")

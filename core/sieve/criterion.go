@@ -6,7 +6,7 @@ import (
 	"slices"
 )
 
-// Criterion is one thing that a mesh can go by: its name in addresses, forms, flags and
+// Criterion is one thing that a filter can go by: its name in addresses, forms, flags and
 // files, how it is asked for, the figure it needs, and what it lets through. It is made
 // beside its figure, in figures.go, and whatever offers criteria ranges over Criteria.
 type Criterion struct {
@@ -18,7 +18,7 @@ type Criterion struct {
 	Choices []Choice
 	Open    string  // the name of no choice; "any" when it is ""
 	Hint    string  // what an empty control shows
-	Start   float64 // the bar that a mesh begins with: one that people use (common practice, no source)
+	Start   float64 // the bar that a filter begins with: one that people use (common practice, no source)
 	Most    float64 // the largest bar that makes sense; 0 when there is none
 	Places  int     // decimals of its bar
 	Zero    bool    // a bar of 0 asks for something
@@ -49,7 +49,7 @@ const (
 	Switch                // yes, or not asked for
 )
 
-// Choice is one of what a mesh may choose among.
+// Choice is one of what a filter may choose among.
 type Choice struct {
 	Key  string // in addresses and JSON
 	Name string // in plain words
@@ -90,7 +90,7 @@ func CriterionNamed(key string) *Criterion {
 	return nil
 }
 
-// Begin is a mesh of the criterion as one begins with it: its usual bar, its first choice;
+// Begin is a filter of the criterion as one begins with it: its usual bar, its first choice;
 // words are still to be named.
 func (c *Criterion) Begin() Filter {
 	m := Filter{By: c, Number: c.Start, Unmeasured: c.lenient}

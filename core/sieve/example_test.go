@@ -15,7 +15,7 @@ func ExampleRead() {
 		sieve.Unmeasured(1, "best moon map", 3), sieve.Unmeasured(2, "moon", 1), sieve.Unmeasured(3, "moon map jobs", 3)})
 	res := table.Pass(s.Filters)
 	for _, step := range res.Steps {
-		fmt.Printf("%s: %d left, it took %d, alone it would take %d\n", step.Mesh, step.Left, step.Removed, step.Alone)
+		fmt.Printf("%s: %d left, it took %d, alone it would take %d\n", step.Filter, step.Left, step.Removed, step.Alone)
 	}
 	at, _ := table.Matching("moon map jobs")
 	fmt.Println("why not:", s.Filters[table.Stops(at, s.Filters)[0]])

@@ -9,7 +9,7 @@ import (
 
 // Figure is one thing that may be known of an idea: what it is called, how it is
 // written, drawn, sorted, exported and explained, how it is held in a column, and, by
-// the criteria that are made from it, what meshes go by it. All figures are in Figures;
+// the criteria that are made from it, what filters go by it. All figures are in Figures;
 // whatever lists, exports or explains ranges over them.
 type Figure struct {
 	Key     string // in addresses and forms

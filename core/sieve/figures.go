@@ -369,7 +369,7 @@ func ranged(of Known, chance string) difficulty.Range {
 	return r
 }
 
-// What meshes choose among that no other package names.
+// What filters choose among that no other package names.
 const (
 	choiceOpen      = "open"
 	choiceKept      = "kept"

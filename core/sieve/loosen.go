@@ -6,9 +6,9 @@ import (
 	"strings"
 )
 
-// Loosen returns a mesh as it must be for the idea at a position to pass: its bar moved as
+// Loosen returns a filter as it must be for the idea at a position to pass: its bar moved as
 // little as it takes, or without the words that stop it. ok is false where no change of
-// it lets the idea through but taking it out; what the mesh does not know of the idea is
+// it lets the idea through but taking it out; what the filter does not know of the idea is
 // let through as not measured.
 func (t *Table) Loosen(at int, m Filter) (loose Filter, ok bool) {
 	if t.Lets(at, m) {
@@ -62,7 +62,7 @@ func (t *Table) moveBar(at int, m Filter) (Filter, bool) {
 	return m, lets(passes) && m.Check() == nil
 }
 
-// letsOne reports whether a mesh of a figure lets one idea through, without looking at
+// letsOne reports whether a filter of a figure lets one idea through, without looking at
 // the others.
 func (t *Table) letsOne(at int, m Filter) bool {
 	if m.By.within == nil {

@@ -5,7 +5,7 @@ import (
 	"testing"
 )
 
-// TestLetItThrough: a mesh that is loosened lets the idea through, and one step less does
+// TestLetItThrough: a filter that is loosened lets the idea through, and one step less does
 // not; what no bar helps is said so.
 func TestLetItThrough(t *testing.T) {
 	all := sample(300)
@@ -14,7 +14,7 @@ func TestLetItThrough(t *testing.T) {
 	moved, refused := 0, 0
 	for _, by := range Criteria() {
 		for range 60 {
-			m, at := anyMesh(by, rng), rng.IntN(len(all))
+			m, at := anyFilter(by, rng), rng.IntN(len(all))
 			m.Unmeasured = false
 			if table.Lets(at, m) {
 				continue
@@ -44,7 +44,7 @@ func TestLetItThrough(t *testing.T) {
 		}
 	}
 	if moved < 100 || refused == 0 {
-		t.Errorf("%d bars moved, %d meshes cannot be", moved, refused)
+		t.Errorf("%d bars moved, %d filters cannot be", moved, refused)
 	}
 	words := Holding(ByLacking, "best", "nowhere")
 	one := NewTable("en", ideas([]facts{bare(1, "best chair", 2)}))
@@ -53,7 +53,7 @@ func TestLetItThrough(t *testing.T) {
 		t.Errorf("without the word that stops it: %v, %v", loose, ok)
 	}
 	if _, ok := one.Loosen(0, Holding(ByLacking, "best")); ok {
-		t.Error("a mesh of no words is left")
+		t.Error("a filter of no words is left")
 	}
 }
 
@@ -63,7 +63,7 @@ func TestOffLetsAllThrough(t *testing.T) {
 	m := At(ByLength, 5)
 	m.Off = true
 	res := table.Pass([]Filter{m, At(ByLength, 3)})
-	if s := res.Steps[0]; s.Removed != 0 || s.Left != 50 || !s.Mesh.Off || res.Steps[1].Removed == 0 {
+	if s := res.Steps[0]; s.Removed != 0 || s.Left != 50 || !s.Filter.Off || res.Steps[1].Removed == 0 {
 		t.Errorf("%+v", res.Steps)
 	}
 	for at := range 50 {

@@ -3,11 +3,11 @@
 // Figures lists all that may be known of an idea: how each figure is called, written,
 // drawn, sorted, exported and explained. Criteria lists what one may ask of a figure. A
 // niche's ideas are held as columns in memory; a sieve tells which of them are left after
-// each mesh, how many each took away, how many it alone would take, and which meshes
+// each filter, how many each took away, how many it alone would take, and which filters
 // stop a given idea.
 //
-// What a mesh lets through is kept as a set of bits with the table, so that adding or
-// changing one mesh computes nothing of the others again; the sets are joined a word
+// What a filter lets through is kept as a set of bits with the table, so that adding or
+// changing one filter computes nothing of the others again; the sets are joined a word
 // of 64 ideas at a time.
 package sieve
 
@@ -17,16 +17,16 @@ import (
 	"slices"
 )
 
-// Step is what one mesh did.
+// Step is what one filter did.
 type Step struct {
-	Mesh    Filter
+	Filter  Filter
 	Left    int // after it
 	Removed int // by it, of what was left before it
 	Alone   int // that it would remove alone
 	Unknown int // of Removed: stopped because the figure is not known
 }
 
-// Result of passing ideas through meshes.
+// Result of passing ideas through filters.
 type Result struct {
 	All   int
 	Left  Set // positions in the table
@@ -34,19 +34,19 @@ type Result struct {
 	Steps []Step
 }
 
-// passed is what a mesh lets through.
+// passed is what a filter lets through.
 type passed struct {
-	mesh Filter
-	set  Set
+	filter Filter
+	set    Set
 }
 
-// mostKept is how many meshes' sets a table keeps; past it, it starts over.
+// mostKept is how many filters' sets a table keeps; past it, it starts over.
 const mostKept = 64
 
 const mostValue = math.MaxInt64 / 2
 
-// lets returns what a mesh lets through, computed once. It is nobody's to change. A
-// mesh that cannot be used lets everything through: Check says why.
+// lets returns what a filter lets through, computed once. It is nobody's to change. A
+// filter that cannot be used lets everything through: Check says why.
 func (t *Table) lets(m Filter) Set {
 	key := m.key()
 	t.mu.Lock()
@@ -91,7 +91,7 @@ func (t *Table) compute(m Filter) Set {
 	return out
 }
 
-// computeChunk puts into a set what a mesh of a figure lets through of one chunk.
+// computeChunk puts into a set what a filter of a figure lets through of one chunk.
 func (t *Table) computeChunk(m Filter, at int, out Set) {
 	col := t.columns[m.By.Figure.column]
 	if m.By.within != nil {
@@ -107,7 +107,7 @@ func (t *Table) computeChunk(m Filter, at int, out Set) {
 }
 
 // carry takes over what was computed for the table that this one was made from: sets
-// of meshes whose columns did not change as they are, of the others the chunks that
+// of filters whose columns did not change as they are, of the others the chunks that
 // did not. Where ideas were added, what goes by phrases is computed anew when it is
 // asked for.
 func (t *Table) carry(from *Table) {
@@ -132,16 +132,16 @@ func (t *Table) carry(from *Table) {
 	}
 	for key, p := range from.passed {
 		switch {
-		case p.mesh.Check() != nil || p.mesh.By.text != nil || p.mesh.By.ranked:
-			if t.n == from.n && (!p.mesh.By.ranked || t.ranks != nil) {
+		case p.filter.Check() != nil || p.filter.By.text != nil || p.filter.By.ranked:
+			if t.n == from.n && (!p.filter.By.ranked || t.ranks != nil) {
 				t.passed[key] = p
 			}
 		default:
-			s, changed := t.carried(from, p.mesh.By.Figure, p.set)
+			s, changed := t.carried(from, p.filter.By.Figure, p.set)
 			for _, at := range changed {
-				t.computeChunk(p.mesh, at, s)
+				t.computeChunk(p.filter, at, s)
 			}
-			t.passed[key] = passed{p.mesh, s}
+			t.passed[key] = passed{p.filter, s}
 		}
 	}
 }
@@ -170,7 +170,7 @@ func (t *Table) changedChunks(from *Table, f *Figure) (out []int) {
 	return out
 }
 
-// cannotTell is the ideas whose figure the mesh does not know.
+// cannotTell is the ideas whose figure the filter does not know.
 func (t *Table) cannotTell(m Filter) Set {
 	if m.By != nil && !m.By.always {
 		return t.notKnown(m.By.Figure)
@@ -178,18 +178,18 @@ func (t *Table) cannotTell(m Filter) Set {
 	return nil
 }
 
-// Pass lets the table's ideas through the meshes in order. O(ideas × meshes / 64) once
-// the meshes' sets are known.
-func (t *Table) Pass(meshes []Filter) Result {
-	res := Result{All: t.n, Count: t.n, Left: newSet(t.n), Steps: make([]Step, len(meshes))}
+// Pass lets the table's ideas through the filters in order. O(ideas × filters / 64) once
+// the filters' sets are known.
+func (t *Table) Pass(filters []Filter) Result {
+	res := Result{All: t.n, Count: t.n, Left: newSet(t.n), Steps: make([]Step, len(filters))}
 	res.Left.fill(t.n)
-	for m, mesh := range meshes {
-		if mesh.Off {
-			res.Steps[m] = Step{Mesh: mesh, Left: res.Count}
+	for m, filter := range filters {
+		if filter.Off {
+			res.Steps[m] = Step{Filter: filter, Left: res.Count}
 			continue
 		}
-		lets, blind := t.lets(mesh), t.cannotTell(mesh)
-		step := Step{Mesh: mesh, Alone: t.n}
+		lets, blind := t.lets(filter), t.cannotTell(filter)
+		step := Step{Filter: filter, Alone: t.n}
 		for i, w := range lets {
 			removed := res.Left[i] &^ w
 			step.Removed += bits.OnesCount64(removed)
@@ -206,19 +206,19 @@ func (t *Table) Pass(meshes []Filter) Result {
 	return res
 }
 
-// Stops lists the meshes, by their places in the sieve, that stop the idea at a
+// Stops lists the filters, by their places in the sieve, that stop the idea at a
 // position: why is this not here? None when all let it through.
-func (t *Table) Stops(at int, meshes []Filter) []int {
+func (t *Table) Stops(at int, filters []Filter) []int {
 	var out []int
-	for m, mesh := range meshes {
-		if !mesh.Off && !t.lets(mesh).Has(at) {
+	for m, filter := range filters {
+		if !filter.Off && !t.lets(filter).Has(at) {
 			out = append(out, m)
 		}
 	}
 	return out
 }
 
-// Without is what of a set a mesh does not let through.
+// Without is what of a set a filter does not let through.
 func (t *Table) Without(set Set, m Filter) Set {
 	out := slices.Clone(set)
 	for i, w := range t.lets(m) {
@@ -236,10 +236,10 @@ func (t *Table) Lacking(set Set, f *Figure) Set {
 	return out
 }
 
-// Lets reports whether a mesh alone lets the idea at a position through.
+// Lets reports whether a filter alone lets the idea at a position through.
 func (t *Table) Lets(at int, m Filter) bool { return t.lets(m).Has(at) }
 
-// Count is how many ideas a mesh alone lets through.
+// Count is how many ideas a filter alone lets through.
 func (t *Table) Count(m Filter) int { return t.lets(m).Count() }
 
 // Matching returns the positions whose phrase is the given one, in normal form.

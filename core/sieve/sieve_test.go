@@ -136,7 +136,7 @@ func sample(n int) []facts {
 	return out
 }
 
-// slowly says of one idea what a mesh says of all, from the definition.
+// slowly says of one idea what a filter says of all, from the definition.
 func slowly(m Filter, i facts, all []facts) bool {
 	known := func(is, passes bool) bool { return is && passes || !is && m.Unmeasured }
 	term := func(list []string, has func(a, b string) bool) bool {
@@ -222,8 +222,8 @@ func slowly(m Filter, i facts, all []facts) bool {
 	return true
 }
 
-// anyMesh draws a mesh of a criterion.
-func anyMesh(by *Criterion, rng *rand.Rand) Filter {
+// anyFilter draws a filter of a criterion.
+func anyFilter(by *Criterion, rng *rand.Rand) Filter {
 	m := Filter{By: by, Unmeasured: rng.IntN(2) == 0}
 	switch by.Control {
 	case Bar:
@@ -249,29 +249,29 @@ func anyMesh(by *Criterion, rng *rand.Rand) Filter {
 }
 
 // TestEveryCriterionAsDefined passes random sieves of all criteria, and counts again
-// one idea and one mesh at a time.
+// one idea and one filter at a time.
 func TestEveryCriterionAsDefined(t *testing.T) {
 	all := sample(1000)
 	table := NewTable("en", ideas(all))
 	rng := rand.New(rand.NewPCG(4, 4))
 	for round := range 6 {
-		var meshes []Filter
+		var filters []Filter
 		for _, by := range Criteria() {
-			m := anyMesh(by, rng)
+			m := anyFilter(by, rng)
 			if err := m.Check(); err != nil {
 				t.Fatal(err)
 			}
-			meshes = append(meshes, m)
+			filters = append(filters, m)
 		}
-		rng.Shuffle(len(meshes), func(i, j int) { meshes[i], meshes[j] = meshes[j], meshes[i] })
-		res := table.Pass(meshes)
+		rng.Shuffle(len(filters), func(i, j int) { filters[i], filters[j] = filters[j], filters[i] })
+		res := table.Pass(filters)
 		through := slices.Repeat([]bool{true}, len(all))
-		for m, mesh := range meshes {
+		for m, filter := range filters {
 			left, alone := 0, 0
 			for i, idea := range all {
-				lets := slowly(mesh, idea, all)
-				if lets != table.Lets(i, mesh) {
-					t.Fatalf("round %d: %s lets %+v through: %v", round, mesh, idea, !lets)
+				lets := slowly(filter, idea, all)
+				if lets != table.Lets(i, filter) {
+					t.Fatalf("round %d: %s lets %+v through: %v", round, filter, idea, !lets)
 				}
 				if !lets {
 					alone++
@@ -281,19 +281,19 @@ func TestEveryCriterionAsDefined(t *testing.T) {
 				}
 			}
 			if s := res.Steps[m]; s.Left != left || s.Alone != alone || m > 0 && s.Removed != res.Steps[m-1].Left-left {
-				t.Errorf("round %d, %s: left %d, alone %d; counted %d, %d", round, mesh, s.Left, s.Alone, left, alone)
+				t.Errorf("round %d, %s: left %d, alone %d; counted %d, %d", round, filter, s.Left, s.Alone, left, alone)
 			}
 		}
 		for i := range all {
-			if stops := table.Stops(i, meshes); (len(stops) == 0) != res.Left.Has(i) || res.Left.Has(i) != through[i] {
+			if stops := table.Stops(i, filters); (len(stops) == 0) != res.Left.Has(i) || res.Left.Has(i) != through[i] {
 				t.Fatalf("idea %d is stopped by %v and left %v", i, stops, res.Left.Has(i))
 			}
 		}
 	}
 }
 
-// TestLooserMeshNeverLetsFewerThrough moves each bar from tight to loose.
-func TestLooserMeshNeverLetsFewerThrough(t *testing.T) {
+// TestLooserFilterNeverLetsFewerThrough moves each bar from tight to loose.
+func TestLooserFilterNeverLetsFewerThrough(t *testing.T) {
 	table := NewTable("en", ideas(sample(1500)))
 	for _, by := range Criteria() {
 		if by.Control != Bar {
@@ -374,18 +374,18 @@ func TestTermsAreWholeWords(t *testing.T) {
 	}
 }
 
-// TestChangingOneMeshComputesOnlyThat counts what is computed.
-func TestChangingOneMeshComputesOnlyThat(t *testing.T) {
+// TestChangingOneFilterComputesOnlyThat counts what is computed.
+func TestChangingOneFilterComputesOnlyThat(t *testing.T) {
 	table := NewTable("en", ideas(sample(500)))
 	sieve := []Filter{NotDropped(), At(ByLength, 3), At(ByLeastSearches, 300), At(ByMostDifficulty, 60)}
 	table.Pass(sieve)
 	if table.asked != 4 {
-		t.Fatalf("four meshes took %d computations", table.asked)
+		t.Fatalf("four filters took %d computations", table.asked)
 	}
 	sieve[3].Number = 50
 	table.Pass(append(sieve, At(ByLeastFootholds, 2)))
 	if table.asked != 6 {
-		t.Errorf("a changed mesh and a new one took %d computations", table.asked-4)
+		t.Errorf("a changed filter and a new one took %d computations", table.asked-4)
 	}
 	for k := range 200 {
 		table.Pass([]Filter{At(ByLength, float64(k))})
@@ -411,7 +411,7 @@ func TestWith(t *testing.T) {
 	} {
 		got := NewTable("en", ideas(c.start)).With(ideas(c.changed))
 		for _, by := range Criteria() {
-			m := anyMesh(by, rand.New(rand.NewPCG(2, 8)))
+			m := anyFilter(by, rand.New(rand.NewPCG(2, 8)))
 			if !slices.Equal(got.Pass([]Filter{m}).Left, whole.Pass([]Filter{m}).Left) {
 				t.Errorf("%s: %s lets other ideas through", name, m)
 			}
@@ -561,7 +561,7 @@ func TestBuiltIn(t *testing.T) {
 	}
 }
 
-func TestMeshesThatCannotBeUsed(t *testing.T) {
+func TestFilteresThatCannotBeUsed(t *testing.T) {
 	for _, m := range []Filter{{}, {By: ByLength, Number: -1}, {By: ByDecision, Choice: "maybe"},
 		{By: ByHolding}, {By: BySource}, {By: ByLacking, Terms: []string{"Not, normal"}},
 		{By: ByLacking, Terms: make([]string, mostTerms+1)}, {By: ByLinks, Number: 1e300}} {
@@ -573,7 +573,7 @@ func TestMeshesThatCannotBeUsed(t *testing.T) {
 		}
 	}
 	if (Sieve{}).Check() != ErrNoFilter || (Sieve{Filters: []Filter{{}}}).Check() == nil {
-		t.Error("an empty sieve, or one with a bad mesh, is taken")
+		t.Error("an empty sieve, or one with a bad filter, is taken")
 	}
 	for m, want := range map[string]Filter{"words at least 4": At(ByLength, 4), "ideas kept": OnlyDecided(Kept),
 		"looked up":                            {By: ByLookedUp},
@@ -613,7 +613,7 @@ func TestManyAtOnce(t *testing.T) {
 		wg.Go(func() {
 			rng := rand.New(rand.NewPCG(uint64(k), 1))
 			for _, by := range Criteria() {
-				table.Top(table.Pass([]Filter{anyMesh(by, rng)}).Left, Searches, true, 0, 10)
+				table.Top(table.Pass([]Filter{anyFilter(by, rng)}).Left, Searches, true, 0, 10)
 			}
 			table.With([]Idea{Unmeasured(uint(5000+k), fmt.Sprintf("another %d", k), 2)})
 		})
@@ -621,14 +621,14 @@ func TestManyAtOnce(t *testing.T) {
 	wg.Wait()
 }
 
-// eight meshes, all of which some ideas pass.
+// eight filters, all of which some ideas pass.
 func eight() []Filter {
 	return []Filter{NotDropped(), At(ByLength, 3), At(ByLeastSearches, 250), At(ByMostSearches, 4900),
 		{By: ByLacking, Terms: []string{"jobs", "login"}}, {By: ByHolding, Terms: []string{"best", "how", "moon", "dark"}},
 		At(ByMostDifficulty, 70), At(ByLeastFootholds, 1)}
 }
 
-// BenchmarkMillion is a sieve of eight meshes put on a million ideas for the first
+// BenchmarkMillion is a sieve of eight filters put on a million ideas for the first
 // time: all counts, and the first hundred sorted.
 func BenchmarkMillion(b *testing.B) {
 	table := NewTable("en", ideas(sample(1_000_000)))
@@ -641,14 +641,14 @@ func BenchmarkMillion(b *testing.B) {
 // BenchmarkMillionOneMoved is the same when one bar moves.
 func BenchmarkMillionOneMoved(b *testing.B) {
 	table := NewTable("en", ideas(sample(1_000_000)))
-	meshes := eight()
-	table.Pass(meshes)
+	filters := eight()
+	table.Pass(filters)
 	k := 0
 	for b.Loop() {
 		k++
-		meshes[6].Number = float64(30 + k%60)
-		delete(table.passed, meshes[6].key())
-		table.Top(table.Pass(meshes).Left, Searches, true, 0, 100)
+		filters[6].Number = float64(30 + k%60)
+		delete(table.passed, filters[6].key())
+		table.Top(table.Pass(filters).Left, Searches, true, 0, 100)
 	}
 }
 
@@ -683,7 +683,7 @@ func BenchmarkMillionScrolled(b *testing.B) {
 	}
 }
 
-// FuzzTerms: whatever is typed, terms are in normal form and a mesh of them passes
+// FuzzTerms: whatever is typed, terms are in normal form and a filter of them passes
 // ideas without harm.
 func FuzzTerms(f *testing.F) {
 	f.Add("best, near me\nbest;; ?")
@@ -702,4 +702,21 @@ func FuzzTerms(f *testing.F) {
 			t.Errorf("%q: what starts or ends with a term does not hold it", s)
 		}
 	})
+}
+
+// TestSievesOfEarlierDays: a sieve that was written when filters were called otherwise is the same one.
+func TestSievesOfEarlierDays(t *testing.T) {
+	var old, now Sieve
+	const filters = `[{"by":"words","number":4},{"by":"lacks","terms":["jobs"]}]`
+	for key, s := range map[string]*Sieve{"meshes": &old, "filters": &now} {
+		if err := json.Unmarshal([]byte(`{"name":"a","sort":"cpc","`+key+`":`+filters+`}`), s); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if len(now.Filters) != 2 || !old.Same(now) || old.Name != "a" || old.Sort != "cpc" {
+		t.Errorf("%+v, %+v", old, now)
+	}
+	if out, _ := json.Marshal(old); !strings.Contains(string(out), `"filters":[{"by":"words"`) {
+		t.Errorf("%s", out)
+	}
 }

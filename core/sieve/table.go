@@ -77,11 +77,11 @@ type Table struct {
 	text    *wording // shared with the tables that this one was made from
 
 	mu     sync.Mutex
-	passed map[string]passed // by mesh: what it lets through
+	passed map[string]passed // by filter: what it lets through
 	blind  map[*Figure]Set   // what a figure is not known of
 	middle map[*Figure]int64 // of a figure, as its column holds it
 	ranks  []int32           // of the worth, once it is asked for
-	asked  int               // meshes that were computed, for tests
+	asked  int               // filters that were computed, for tests
 
 	sortings []*sorting // the last used one last
 }
@@ -122,7 +122,7 @@ func (t *Table) Number(at int, f *Figure) (x float64, known bool) {
 func (t *Table) Find(id uint) (at int, ok bool) { return slices.BinarySearch(t.ids, id) }
 
 // With returns a table with ideas changed or added. It copies the chunks that change,
-// and of what was computed of the meshes computes those again. An idea's phrase never
+// and of what was computed of the filters computes those again. An idea's phrase never
 // changes; one that is given another is taken at its new word in a table that is built
 // from nothing.
 func (t *Table) With(changed []Idea) *Table {

@@ -122,11 +122,11 @@ func about(t *topics.Topics, lead string) (out []phrase.Searched) {
 	}
 	seen := map[string]bool{}
 	look := func(words ...string) {
-		meshes := []sieve.Filter{sieve.NotDropped()}
+		filters := []sieve.Filter{sieve.NotDropped()}
 		for _, w := range words {
-			meshes = append(meshes, sieve.Holding(sieve.ByHolding, w))
+			filters = append(filters, sieve.Holding(sieve.ByHolding, w))
 		}
-		for _, p := range t.From.Pass(sieve.Sieve{Filters: meshes}).Searched(mostAbout) {
+		for _, p := range t.From.Pass(sieve.Sieve{Filters: filters}).Searched(mostAbout) {
 			if !seen[p.Phrase] {
 				seen[p.Phrase] = true
 				out = append(out, p)

@@ -130,40 +130,40 @@ func (b Table) Named(phrases ...string) (ids []uint) {
 	return ids
 }
 
-// Stops lists the meshes of a sieve that stop an idea of the board.
+// Stops lists the filters of a sieve that stop an idea of the board.
 func (b Table) Stops(id uint, s sieve.Sieve) []sieve.Filter {
 	at, ok := b.Table.Find(id)
 	if !ok {
 		return nil
 	}
-	meshes := s.Filters
+	filters := s.Filters
 	var out []sieve.Filter
-	for _, m := range b.Table.Stops(at, meshes) {
-		out = append(out, meshes[m])
+	for _, m := range b.Table.Stops(at, filters) {
+		out = append(out, filters[m])
 	}
 	return out
 }
 
-// Loosened is a mesh that stops an idea, by its place in the sieve, and what it would have
+// Loosened is a filter that stops an idea, by its place in the sieve, and what it would have
 // to be instead; Out where only taking it out helps.
 type Loosened struct {
 	At   int
-	Mesh sieve.Filter
+	Filter sieve.Filter
 	Out  bool
 }
 
-// Apply is a sieve with the mesh changed. One that has to go leaves an empty one in its
+// Apply is a sieve with the filter changed. One that has to go leaves an empty one in its
 // place, so that others keep theirs.
 func (l Loosened) Apply(s sieve.Sieve) sieve.Sieve {
 	s.Filters = slices.Clone(s.Filters)
-	s.Filters[l.At] = l.Mesh
+	s.Filters[l.At] = l.Filter
 	if l.Out {
 		s.Filters[l.At] = sieve.Filter{}
 	}
 	return s
 }
 
-// LetThrough lists the meshes of a sieve that stop a phrase, loosened as far as it takes;
+// LetThrough lists the filters of a sieve that stop a phrase, loosened as far as it takes;
 // found is false when the board has no such idea.
 func (b Table) LetThrough(text string, s sieve.Sieve) (out []Loosened, found bool) {
 	ids := b.Named(phrase.Normal(text))

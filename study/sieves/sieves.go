@@ -85,7 +85,7 @@ func savedOf(row store.Sieve) (out Saved, err error) {
 // checkSieve says why a sieve cannot be saved.
 func checkSieve(s sieve.Sieve) error {
 	if n := len(s.Filters); n > MostFilters {
-		return fmt.Errorf("%d meshes are more than %d", n, MostFilters)
+		return fmt.Errorf("%d filters are more than %d", n, MostFilters)
 	}
 	return s.Check()
 }
@@ -242,7 +242,7 @@ type sieveFile struct {
 
 const (
 	sieveFormat  = "clever-niche-sieves"
-	sieveVersion = 1
+	sieveVersion = 2 // 1 had filters under another name
 )
 
 // Export writes the saved sieves, or those of the names.
@@ -291,8 +291,8 @@ func (s *Keeper) Import(ctx context.Context, in io.Reader) (rep Report, err erro
 	switch {
 	case file.Format != sieveFormat:
 		return rep, input.Bad("file", "This is no file of sieves: its format is not “%s”.", sieveFormat)
-	case file.Version != sieveVersion:
-		return rep, input.Bad("file", "The file is of version %d; this program reads version %d.", file.Version, sieveVersion)
+	case file.Version < 1 || file.Version > sieveVersion:
+		return rep, input.Bad("file", "The file is of version %d; this program reads up to version %d.", file.Version, sieveVersion)
 	case len(file.Sieves) == 0:
 		return rep, input.Bad("file", "There is no sieve in the file.")
 	case len(file.Sieves) > MostSieves:

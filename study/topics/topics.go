@@ -23,7 +23,7 @@ import (
 	"golang.org/x/sync/semaphore"
 )
 
-// scoped are the meshes that let through what is grouped.
+// scoped are the filters that let through what is grouped.
 var scoped = map[niches.Scope]sieve.Filter{niches.ScopeKept: sieve.OnlyDecided(sieve.Kept), niches.ScopeLooked: sieve.On(sieve.ByLookedUp),
 	niches.ScopeAll: sieve.NotDropped()}
 

@@ -53,27 +53,27 @@ const (
 	keyLong   = "long"
 )
 
-// short is how the meshes of one sieve are written in addresses: as they are, or by a key.
-type short struct{ meshes, key string }
+// short is how the filters of one sieve are written in addresses: as they are, or by a key.
+type short struct{ filters, key string }
 
 func shorten(r *frame.Request, by, base sieve.Sieve) (s short, err error) {
 	by.Sort, by.Down, by.Then, by.Up = base.Sort, base.Down, base.Then, base.Up
-	if s.meshes = query(by, base); len(s.meshes) > mostQuery {
-		s.key, err = r.Study.Sieves.Shorten(r.Context(), s.meshes)
+	if s.filters = query(by, base); len(s.filters) > mostQuery {
+		s.key, err = r.Study.Sieves.Shorten(r.Context(), s.filters)
 	}
 	return s, err
 }
 
-// of is an address query with the meshes in short.
+// of is an address query with the filters in short.
 func (s short) of(query string) string {
-	rest, ok := strings.CutPrefix(query, s.meshes)
+	rest, ok := strings.CutPrefix(query, s.filters)
 	if s.key == "" || !ok {
 		return query
 	}
 	return keyLong + "=" + s.key + rest
 }
 
-// lengthen puts the meshes in the place of their key. problem says that there are none.
+// lengthen puts the filters in the place of their key. problem says that there are none.
 func lengthen(r *frame.Request, asked []sieve.Pair) (out []sieve.Pair, problem string, err error) {
 	for _, p := range asked {
 		if p.Key != keyLong {

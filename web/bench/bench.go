@@ -427,14 +427,14 @@ func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sie
 	return withBase(saved.Sieve, stage.First), nil
 }
 
-// stop is a mesh that stops a phrase, and the address of the sieve that would let it through.
+// stop is a filter that stops a phrase, and the address of the sieve that would let it through.
 type stop struct {
 	sieve.Filter
-	Loose string // the mesh as it would have to be; "" when it has to go
+	Loose string // the filter as it would have to be; "" when it has to go
 	Href  string
 }
 
-// why says which meshes stop a phrase that is not in the list, and what would let it through.
+// why says which filters stop a phrase that is not in the list, and what would let it through.
 func why(r *frame.Request) error {
 	text := strings.TrimSpace(r.Query("phrase"))
 	if text == "" {
@@ -450,7 +450,7 @@ func why(r *frame.Request) error {
 	for _, l := range loosened {
 		one := stop{Filter: by.Filters[l.At], Href: r.Path(stage.Path) + "?" + query(l.Apply(by), stage.First)}
 		if !l.Out {
-			one.Loose = l.Mesh.String()
+			one.Loose = l.Filter.String()
 		}
 		stops, all = append(stops, one), l.Apply(all)
 	}

@@ -161,7 +161,7 @@ Object.assign(keys, {
   Home: () => goTo(0),
   End: () => goTo(count() - 1),
   ArrowUp: () => move(-1),
-  "/": () => find("#sieve-body .mesh input:not([type=hidden]), #sieve-body .add")?.focus(),
+  "/": () => find("#sieve-body .filter input:not([type=hidden]), #sieve-body .add")?.focus(),
   Enter: (event) => {
     if (!selected() || !(event.target === body || event.target.matches("#rows td"))) return false;
     location.href = find(".idea a", selected()).href;

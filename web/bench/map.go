@@ -17,7 +17,7 @@ var (
 )
 
 // mapCell is a part of the map: how many ideas are there, and the list of them; "" where no
-// mesh asks for them.
+// filter asks for them.
 type mapCell struct{ Count, Href string }
 
 // mapRow is the parts of so many searches.

@@ -1,5 +1,5 @@
 // The map: difficulty against searches, what is not looked up in a strip at the edge. A box,
-// drawn by mouse or keys, becomes meshes.
+// drawn by mouse or keys, becomes filters.
 import { find, notice } from "../frame/frame.js";
 import { openDrawer } from "./list.js";
 import { remakeWith } from "./sieve.js";
@@ -199,7 +199,7 @@ function outline(c) {
   c.strokeRect(px(x0), py(y1), px(x1) - px(x0), py(y0) - py(y1));
 }
 
-// bars are the box as meshes have it: whole numbers, difficulty as it is shown.
+// bars are the box as filters have it: whole numbers, difficulty as it is shown.
 const bars = () => ({
   from: Math.ceil(map.box.x0),
   to: Math.floor(map.box.x1),
@@ -235,7 +235,7 @@ function setBox(box) {
   paint(true);
 }
 
-// take makes meshes of the box, those that stop nothing left out.
+// take makes filters of the box, those that stop nothing left out.
 function take() {
   if (!map.box) return;
   const { from, to, least, most } = bars();

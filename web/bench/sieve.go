@@ -13,13 +13,13 @@ import (
 	"cleverniche/web/frame"
 )
 
-// sieveView is the sieve as it is drawn: its meshes in their order, what can be added, and
+// sieveView is the sieve as it is drawn: its filters in their order, what can be added, and
 // what crossing the line between those that cost nothing and the others would take.
 type sieveView struct {
 	From     string // the sieve that it was begun with; "" none
 	Changed  bool   // it asks for something else by now
 	Sieves   []choice
-	Above    []control // the meshes that cost nothing
+	Above    []control // the filters that cost nothing
 	Below    []control // those that need the ten
 	Free     []addable
 	Paid     []addable
@@ -28,8 +28,8 @@ type sieveView struct {
 	Down     bool
 	Then     string
 	Up       bool
-	Remade   bool         // its meshes are others than the page has
-	Gone     []sieve.Pair // what says that meshes of the stage were taken out
+	Remade   bool         // its filters are others than the page has
+	Gone     []sieve.Pair // what says that filters of the stage were taken out
 	AllNow   string
 	AllWidth int
 }
@@ -40,10 +40,10 @@ type choice struct {
 	Chosen            bool
 }
 
-// addable is a criterion that a mesh can be added of.
+// addable is a criterion that a filter can be added of.
 type addable struct{ *sieve.Criterion }
 
-// Started is the value that a mesh of it begins with in the form.
+// Started is the value that a filter of it begins with in the form.
 func (a addable) Started() string {
 	c := newControl(a.Criterion)
 	if m := a.Begin(); m.Check() == nil {
@@ -59,7 +59,7 @@ type toll struct {
 	Ideas, Cost string
 }
 
-// control is a mesh of the sieve, or one that has begun and asks for nothing yet.
+// control is a filter of the sieve, or one that has begun and asks for nothing yet.
 type control struct {
 	*sieve.Criterion
 	ID          string // apart from others of its criterion
@@ -75,7 +75,7 @@ type control struct {
 	at int // its place in the sieve; −1 when it asks for nothing yet
 }
 
-// count is what a mesh left and took.
+// count is what a filter left and took.
 type count struct {
 	Active               bool
 	Left, Removed, Alone string
@@ -94,7 +94,7 @@ func newControl(c *sieve.Criterion) control {
 		Options: c.Choices}
 }
 
-// setTo fills in what a mesh asks for.
+// setTo fills in what a filter asks for.
 func (v *control) setTo(m sieve.Filter) {
 	v.Lenient, v.Off = m.Unmeasured, m.Off
 	switch m.By.Control {
@@ -109,7 +109,7 @@ func (v *control) setTo(m sieve.Filter) {
 	}
 }
 
-// viewOf draws a sieve and what it did. drafts are criteria of meshes that ask for nothing
+// viewOf draws a sieve and what it did. drafts are criteria of filters that ask for nothing
 // yet; they are drawn last on their side.
 func viewOf(by, base sieve.Sieve, drafts []*sieve.Criterion, res sieve.Result, sp frame.Speaker) (v sieveView) {
 	v.Sort, v.Down, v.From, v.Then, v.Up = by.Order().Key, by.Down, by.From, by.Then, by.Up
@@ -153,9 +153,9 @@ func controls(res sieve.Result, drafts []*sieve.Criterion, paid bool, sp frame.S
 	}
 	left := res.All
 	for at, s := range res.Steps {
-		if s.Mesh.By.Paid() == paid {
-			c := add(s.Mesh.By)
-			c.setTo(s.Mesh)
+		if s.Filter.By.Paid() == paid {
+			c := add(s.Filter.By)
+			c.setTo(s.Filter)
 			c.at = at
 			c.took(s, sp)
 			c.leaves(s.Left, res.All, sp)
@@ -186,16 +186,16 @@ func draftsOf(pairs []sieve.Pair, by, base sieve.Sieve) (out []*sieve.Criterion)
 	return out
 }
 
-// took notes what a mesh took away.
+// took notes what a filter took away.
 func (m *control) took(step sieve.Step, sp frame.Speaker) {
-	m.Active, m.Nothing = !step.Mesh.Off, step.Removed == 0
+	m.Active, m.Nothing = !step.Filter.Off, step.Removed == 0
 	m.Removed, m.Alone = sp.Count(step.Removed), sp.Count(step.Alone)
 	if step.Unknown > 0 {
 		m.Unknown = sp.Count(step.Unknown)
 	}
 }
 
-// leaves notes how many of all are left after a mesh.
+// leaves notes how many of all are left after a filter.
 func (m *control) leaves(left, all int, sp frame.Speaker) {
 	m.Left, m.Width = sp.Count(left), draw.Share(left, all, barWidth)
 }
@@ -218,7 +218,7 @@ func (v *sieveView) ownChoices(labels []string) {
 	}
 }
 
-// charge fills in what the line costs: for the ten, and for all else that the meshes below it go
+// charge fills in what the line costs: for the ten, and for all else that the filters below it go
 // by.
 func (v *sieveView) charge(r *frame.Request, b ideas.Table, by sieve.Sieve) error {
 	free := b.Pass(by.Free())
@@ -256,7 +256,7 @@ func (v *sieveView) offer(r *frame.Request, by, base sieve.Sieve, path string) e
 	return nil
 }
 
-// withBase is a saved sieve as it is begun with at a stage: behind the meshes of the stage
+// withBase is a saved sieve as it is begun with at a stage: behind the filters of the stage
 // that it does not ask for itself, and under its name.
 func withBase(s, base sieve.Sieve) sieve.Sieve {
 	out := base

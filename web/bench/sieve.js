@@ -1,12 +1,12 @@
-// The sieve is built here: meshes are added, taken out, moved by dragging or keys, switched
+// The sieve is built here: filters are added, taken out, moved by dragging or keys, switched
 // off and on; changes are undone and made again, saved, and begun with.
 import { actions, base, body, find, keys, sendIn } from "../frame/frame.js";
 import { askList, onItsWay, siftValues } from "./list.js";
 
 const form = () => find("#sift");
-const meshes = () => [...document.querySelectorAll("#sieve-body .meshes > .mesh")];
+const filters = () => [...document.querySelectorAll("#sieve-body .filters > .filter")];
 
-// remake asks for the list, and for the sieve as it is drawn now that its meshes are others.
+// remake asks for the list, and for the sieve as it is drawn now that its filters are others.
 async function remake(query = siftValues(), focus = () => {}) {
   query.delete("remade");
   query.set("remade", "yes");
@@ -14,7 +14,7 @@ async function remake(query = siftValues(), focus = () => {}) {
   focus();
 }
 
-// remakeWith sets the bars of meshes, adding those that are not there, and shows the list.
+// remakeWith sets the bars of filters, adding those that are not there, and shows the list.
 export function remakeWith(values) {
   const query = siftValues();
   query.delete("view");
@@ -22,74 +22,74 @@ export function remakeWith(values) {
   remake(query);
 }
 
-// Where the focus was goes on to the same mesh, by what it is of and which of those.
-function placeOf(mesh) {
-  const key = mesh.dataset.key;
-  const at = meshes()
+// Where the focus was goes on to the same filter, by what it is of and which of those.
+function placeOf(filter) {
+  const key = filter.dataset.key;
+  const at = filters()
     .filter((m) => m.dataset.key === key)
-    .indexOf(mesh);
+    .indexOf(filter);
   return () => {
-    const same = meshes().filter((m) => m.dataset.key === key);
-    (find(".handle", same[Math.min(at, same.length - 1)] ?? meshes()[0]) ?? find("#sieve-body .add"))?.focus();
+    const same = filters().filter((m) => m.dataset.key === key);
+    (find(".handle", same[Math.min(at, same.length - 1)] ?? filters()[0]) ?? find("#sieve-body .add"))?.focus();
   };
 }
 
-function move(mesh, step) {
-  const other = step < 0 ? mesh.previousElementSibling : mesh.nextElementSibling;
+function move(filter, step) {
+  const other = step < 0 ? filter.previousElementSibling : filter.nextElementSibling;
   if (!other) return;
-  if (step < 0) other.before(mesh);
-  else other.after(mesh);
-  remake(undefined, placeOf(mesh));
+  if (step < 0) other.before(filter);
+  else other.after(filter);
+  remake(undefined, placeOf(filter));
 }
 
-// takeOut leaves word that a mesh which the stage begins with is not asked for.
-function takeOut(mesh) {
-  const next = mesh.nextElementSibling || mesh.previousElementSibling;
-  if (mesh.dataset.without !== undefined) {
+// takeOut leaves word that a filter which the stage begins with is not asked for.
+function takeOut(filter) {
+  const next = filter.nextElementSibling || filter.previousElementSibling;
+  if (filter.dataset.without !== undefined) {
     const gone = document.createElement("input");
-    Object.assign(gone, { type: "hidden", name: mesh.dataset.key, value: mesh.dataset.without });
+    Object.assign(gone, { type: "hidden", name: filter.dataset.key, value: filter.dataset.without });
     find("#sieve-body").append(gone);
   }
-  mesh.remove();
+  filter.remove();
   remake(undefined, next ? placeOf(next) : () => find("#sieve-body .add")?.focus());
 }
 
-function turn(mesh) {
-  const name = `${mesh.dataset.key}-off`;
-  const off = find(`input[name="${name}"]`, mesh);
+function turn(filter) {
+  const name = `${filter.dataset.key}-off`;
+  const off = find(`input[name="${name}"]`, filter);
   if (off) off.remove();
   else {
     const input = document.createElement("input");
     Object.assign(input, { type: "hidden", name, value: "yes" });
-    find(".count", mesh).before(input);
+    find(".count", filter).before(input);
   }
-  remake(undefined, placeOf(mesh));
+  remake(undefined, placeOf(filter));
 }
 
 document.addEventListener("keydown", (event) => {
-  const handle = event.target.closest?.(".mesh .handle");
+  const handle = event.target.closest?.(".filter .handle");
   if (!handle || event.ctrlKey || event.metaKey || event.altKey) return;
-  const mesh = handle.closest(".mesh");
+  const filter = handle.closest(".filter");
   const act = {
-    ArrowUp: () => move(mesh, -1),
-    ArrowDown: () => move(mesh, 1),
-    Delete: () => takeOut(mesh),
-    Backspace: () => takeOut(mesh),
-    o: () => turn(mesh),
+    ArrowUp: () => move(filter, -1),
+    ArrowDown: () => move(filter, 1),
+    Delete: () => takeOut(filter),
+    Backspace: () => takeOut(filter),
+    o: () => turn(filter),
   }[event.key];
   if (!act) return;
   event.preventDefault();
   act();
 });
 
-// Dragging, by mouse, pen or finger: the mesh goes where the pointer is.
+// Dragging, by mouse, pen or finger: the filter goes where the pointer is.
 let dragged = null;
 let moved = false;
 
 document.addEventListener("pointerdown", (event) => {
-  const handle = event.target.closest?.(".mesh .handle");
+  const handle = event.target.closest?.(".filter .handle");
   if (!handle || event.button !== 0) return;
-  dragged = handle.closest(".mesh");
+  dragged = handle.closest(".filter");
   moved = false;
   dragged.classList.add("dragged");
 });
@@ -97,7 +97,7 @@ document.addEventListener("pointerdown", (event) => {
 document.addEventListener("pointermove", (event) => {
   if (!dragged) return;
   event.preventDefault();
-  const over = document.elementFromPoint(event.clientX, event.clientY)?.closest(".meshes > .mesh");
+  const over = document.elementFromPoint(event.clientX, event.clientY)?.closest(".filters > .filter");
   if (!over || over === dragged || over.parentElement !== dragged.parentElement) return;
   const box = over.getBoundingClientRect();
   if (event.clientY < box.top + box.height / 2) over.before(dragged);
@@ -107,20 +107,20 @@ document.addEventListener("pointermove", (event) => {
 
 function drop() {
   if (!dragged) return;
-  const mesh = dragged;
+  const filter = dragged;
   dragged = null;
-  mesh.classList.remove("dragged");
-  if (moved) remake(undefined, placeOf(mesh));
+  filter.classList.remove("dragged");
+  if (moved) remake(undefined, placeOf(filter));
 }
 
 document.addEventListener("pointerup", drop);
 document.addEventListener("pointercancel", drop);
 
 document.addEventListener("click", (event) => {
-  const mesh = event.target.closest?.(".mesh");
-  if (!mesh || !event.target.closest("[data-mesh]")) return;
-  if (event.target.closest("[data-mesh]").dataset.mesh === "off") turn(mesh);
-  else takeOut(mesh);
+  const filter = event.target.closest?.(".filter");
+  if (!filter || !event.target.closest("[data-filter]")) return;
+  if (event.target.closest("[data-filter]").dataset.filter === "off") turn(filter);
+  else takeOut(filter);
 });
 
 document.addEventListener(
@@ -148,19 +148,19 @@ document.addEventListener(
   true,
 );
 
-// add puts a mesh behind the others of its side, as one begins with it.
+// add puts a filter behind the others of its side, as one begins with it.
 function add(choice) {
   const key = choice.value;
   if (!key) return;
   const started = document.createElement("input");
   const start = find(`option[value="${key}"]`, choice).dataset.start ?? "";
   Object.assign(started, { type: "hidden", name: key, value: start });
-  choice.previousElementSibling.matches(".meshes")
+  choice.previousElementSibling.matches(".filters")
     ? choice.previousElementSibling.append(started)
     : choice.before(started);
   choice.value = "";
   remake(undefined, () => {
-    const last = meshes()
+    const last = filters()
       .filter((m) => m.dataset.key === key)
       .at(-1);
     const input = last && find("input:not([type=hidden]), select", last);
@@ -268,7 +268,7 @@ Object.assign(actions, {
     const query = siftValues();
     if (key === "shape") query.append(key, value);
     else {
-      // Each word that it has to hold is a mesh of its own; of those it may not, one mesh names all.
+      // Each word that it has to hold is a filter of its own; of those it may not, one filter names all.
       if (event.shiftKey) query.set("lacks", [query.get("lacks"), value].filter(Boolean).join(", "));
       else query.append("holds", value);
     }

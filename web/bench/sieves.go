@@ -40,7 +40,7 @@ type sievesPage struct {
 // savedView is one of them.
 type savedView struct {
 	sieves.Saved
-	Says   string // its meshes
+	Says   string // its filters
 	Href   string // of the list behind it
 	Waits  string
 	Usual  bool
@@ -133,7 +133,7 @@ func deleteSieve(r *frame.Request, id uint) (string, error) {
 		r.Locals(putBack, file.String())
 	}
 	one, err = r.Study.Sieves.Delete(r.Context(), id)
-	return fmt.Sprintf("Deleted “%s”. Addresses that hold its meshes still do.", one.Name), err
+	return fmt.Sprintf("Deleted “%s”. Addresses that hold its filters still do.", one.Name), err
 }
 
 func usualSieve(r *frame.Request, id uint) (string, error) {

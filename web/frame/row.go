@@ -177,7 +177,7 @@ func (s Speaker) because(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 			says += ", " + s.Ago(at)
 		}
 		if f.Form == sieve.Amount && i.Currency() != s.niche.Currency {
-			says += ". It is in " + i.Currency() + ", so meshes and sorting, which go by " + s.niche.Currency + ", leave it out"
+			says += ". It is in " + i.Currency() + ", so filters and sorting, which go by " + s.niche.Currency + ", leave it out"
 		}
 		says += "."
 	case f.From == sieve.FromTotals, f.From == sieve.FromNames:

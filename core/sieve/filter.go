@@ -10,7 +10,7 @@ import (
 	"strings"
 )
 
-// Limits of a mesh.
+// Limits of a filter.
 const (
 	mostNumber = 1e15 // larger ones are mistakes, and would not fit the columns
 	mostTerms  = 1000
@@ -30,7 +30,7 @@ type Filter struct {
 	Off    bool     `json:"off,omitempty"` // it is kept, and lets everything through
 }
 
-// UnmarshalJSON reads a mesh; an unknown criterion is an ErrNoCriterion.
+// UnmarshalJSON reads a filter; an unknown criterion is an ErrNoCriterion.
 func (m *Filter) UnmarshalJSON(data []byte) error {
 	type plain Filter
 	var read struct {
@@ -47,17 +47,17 @@ func (m *Filter) UnmarshalJSON(data []byte) error {
 	return nil
 }
 
-// At is a mesh with a bar, in the criterion's unit; the criterion says on which side of
+// At is a filter with a bar, in the criterion's unit; the criterion says on which side of
 // it ideas have to be.
 func At(by *Criterion, n float64) Filter { return Filter{By: by, Number: n, Unmeasured: by.lenient} }
 
-// Holding is a mesh of words or phrases in normal form.
+// Holding is a filter of words or phrases in normal form.
 func Holding(by *Criterion, terms ...string) Filter { return Filter{By: by, Terms: terms} }
 
-// Choosing is a mesh that chooses.
+// Choosing is a filter that chooses.
 func Choosing(by *Criterion, choice string) Filter { return Filter{By: by, Choice: choice} }
 
-// On is a mesh that asks for yes.
+// On is a filter that asks for yes.
 func On(by *Criterion) Filter { return Filter{By: by} }
 
 // NotDropped stops dropped ideas.
@@ -68,7 +68,7 @@ func OnlyDecided(d Decision) Filter {
 	return Choosing(ByDecision, map[Decision]string{Kept: choiceKept, Dropped: choiceDropped}[d])
 }
 
-// Check returns why a mesh cannot be used, or nil.
+// Check returns why a filter cannot be used, or nil.
 func (m Filter) Check() error {
 	terms := slices.Concat(m.Terms, m.Ends)
 	switch {
@@ -99,7 +99,7 @@ func (c *Criterion) listed() string {
 	return strings.Join(out, ", ")
 }
 
-// String writes the mesh in plain words.
+// String writes the filter in plain words.
 func (m Filter) String() string {
 	if m.By == nil {
 		return "nothing"
@@ -136,26 +136,42 @@ func (m Filter) String() string {
 
 func number(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
 
-// key tells meshes apart that let other ideas through.
+// key tells filters apart that let other ideas through.
 func (m Filter) key() string {
 	b, _ := json.Marshal(m)
 	return string(b)
 }
 
-// Sieve is an ordered set of meshes with a name, and an order for what it leaves.
+// Sieve is an ordered set of filters with a name, and an order for what it leaves.
 type Sieve struct {
 	Name    string   `json:"name,omitempty"`
 	Why     string   `json:"why,omitempty"`  // what it is good for
 	From    string   `json:"from,omitempty"` // the name of the sieve that it was begun with
-	Filters []Filter `json:"meshes"`
+	Filters []Filter `json:"filters"`
 	Sort    string   `json:"sort,omitempty"` // key of a figure; "" is searches
 	Down    bool     `json:"down,omitempty"` // largest first
 	Then    string   `json:"then,omitempty"` // key of the figure that orders what is equal; "" is none
 	Up      bool     `json:"up,omitempty"`   // of that one the smallest first
 }
 
-// ErrNoFilter is returned for a saved sieve without any mesh.
-var ErrNoFilter = errors.New("a sieve has at least one mesh")
+// UnmarshalJSON reads a sieve, also as it was written when filters had another name.
+func (s *Sieve) UnmarshalJSON(data []byte) error {
+	type plain Sieve
+	read := struct {
+		*plain
+		Meshes []Filter `json:"meshes"`
+	}{plain: (*plain)(s)}
+	if err := json.Unmarshal(data, &read); err != nil {
+		return err
+	}
+	if s.Filters == nil {
+		s.Filters = read.Meshes
+	}
+	return nil
+}
+
+// ErrNoFilter is returned for a saved sieve without any filter.
+var ErrNoFilter = errors.New("a sieve has at least one filter")
 
 // Check returns why a sieve cannot be used, or nil.
 func (s Sieve) Check() error {
@@ -164,7 +180,7 @@ func (s Sieve) Check() error {
 	}
 	for i, m := range s.Filters {
 		if err := m.Check(); err != nil {
-			return fmt.Errorf("mesh %d: %w", i+1, err)
+			return fmt.Errorf("filter %d: %w", i+1, err)
 		}
 	}
 	return nil
@@ -203,13 +219,13 @@ func (s Sieve) Thereby(f *Figure, down bool) Sieve {
 	return s
 }
 
-// With is the sieve with meshes added.
-func (s Sieve) With(meshes ...Filter) Sieve {
-	s.Filters = slices.Concat(s.Filters, meshes)
+// With is the sieve with filters added.
+func (s Sieve) With(filters ...Filter) Sieve {
+	s.Filters = slices.Concat(s.Filters, filters)
 	return s
 }
 
-// Free is the sieve with those of its meshes only that cost nothing.
+// Free is the sieve with those of its filters only that cost nothing.
 func (s Sieve) Free() Sieve {
 	s.Filters = slices.DeleteFunc(slices.Clone(s.Filters), func(m Filter) bool { return m.By.Paid() })
 	return s
@@ -227,7 +243,7 @@ func (s Sieve) By(f *Figure, down bool) Sieve {
 // BuiltIn are the sieves that come with the product; the names are ours. Their bars are
 // common practice of the trade, no source.
 func BuiltIn() []Sieve {
-	ready := func(name, why string, meshes ...Filter) Sieve { return Sieve{Name: name, Why: why, Filters: meshes} }
+	ready := func(name, why string, filters ...Filter) Sieve { return Sieve{Name: name, Why: why, Filters: filters} }
 	from := func(n float64) Filter { return At(ByLeastSearches, n) }
 	hard := func(most float64) Filter { return Filter{By: ByMostDifficulty, Number: most} }
 	to := func(n float64) Filter { return Filter{By: ByMostSearches, Number: n} }
