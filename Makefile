@@ -1,6 +1,6 @@
 # make demo        start the application with demo data and the stand-in web
 # make demo-reset  the same, afresh
-# make test        everything that must pass
+# make test        what must pass     make test-all  with whole worlds, as CI does
 # make check       style              make mistakes  do the tests notice?
 # make hardening   what it bears      make fuzz      ten minutes of nonsense
 # make bench       benchmarks         make screenshots  docs/screenshots
@@ -8,7 +8,7 @@
 SHELL := /bin/bash
 .DEFAULT_GOAL := build
 .PHONY: build demo demo-reset test test-go test-e2e check mistakes bench measure screenshots tools e2e-tools clean \
-	benchmarks hardening fuzz parts
+	benchmarks hardening fuzz parts test-all test-race test-go test-e2e other-days
 
 build:
 	go build -o bin/ ./cmd/...
@@ -22,6 +22,14 @@ demo-reset: build
 test: test-go test-e2e
 	@echo "all tests passed"
 
+# The same, with what looks at whole worlds even where nothing changed that it is about. CI does this.
+test-all:
+	WORLDS=all $(MAKE) test
+
+# With the race detector: what several do at once.
+test-race:
+	go test -race -count=1 -timeout 20m ./board ./store ./market ./study/... ./web/...
+
 # The reference programs that Go tests compare with.
 tools:
 	@./scripts/need stemwords libstemmer-tools
@@ -30,12 +38,15 @@ tools:
 	@./scripts/need /usr/lib/libreoffice/program/libsclo.so libreoffice-calc-nogui
 
 test-go: tools
-	go vet ./...
-	CLEVERNICHE_REFERENCES=required go test -count=1 ./...
+	WORLDS=$$(scripts/worlds-changed) CLEVERNICHE_REFERENCES=required go test -vet=off -count=1 ./...
+
+# Do the tests hold on other days, in other zones? Build once, then five days: a quarter of an hour.
+other-days: tools
+	scripts/other-days go
 
 # The browser and the packages that drive it.
 e2e-tools:
-	@./scripts/need chromium chromium
+	@./scripts/need chromium-headless-shell chromium-headless-shell || ./scripts/need chromium chromium
 	cd e2e && { [ -d node_modules ] && cmp -s package-lock.json node_modules/.lock-used; } || \
 		{ PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund --loglevel=error && \
 		cp package-lock.json node_modules/.lock-used; }

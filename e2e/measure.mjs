@@ -10,7 +10,7 @@ const worst = (list) => Math.max(...list);
 
 const { child, address } = await demo("--latency", "0s");
 const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM || "/usr/bin/chromium",
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
   args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"],
 });
 

@@ -1,4 +1,8 @@
+import { existsSync } from "node:fs";
 import { defineConfig } from "@playwright/test";
+
+// Debian's Chromium; its build without windows, where it is installed, takes a third less time.
+const chromium = ["/usr/bin/chromium-headless-shell", "/usr/bin/chromium"].find(existsSync);
 
 export default defineConfig({
   testDir: ".",
@@ -13,7 +17,7 @@ export default defineConfig({
     timezoneId: process.env.TZ,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
-      executablePath: process.env.CHROMIUM || "/usr/bin/chromium",
+      executablePath: process.env.CHROMIUM ?? chromium,
       args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-quic"],
     },
   },

@@ -98,6 +98,7 @@ func TestTroubles(t *testing.T) {
 }
 
 func TestRetryHonoursRetryAfter(t *testing.T) {
+	t.Parallel()
 	var asked atomic.Int32
 	var first, second time.Time
 	s := source(serve(t, func(w http.ResponseWriter, r *http.Request) {

@@ -33,6 +33,7 @@ func up(t *testing.T, w *World) string {
 
 // TestFaults switches each fault on and looks at what a plain client meets.
 func TestFaults(t *testing.T) {
+	t.Parallel()
 	base := up(t, grown())
 	client := &http.Client{Timeout: 20 * time.Second, CheckRedirect: func(_ *http.Request, via []*http.Request) error {
 		if len(via) > 6 {
@@ -121,6 +122,7 @@ func TestFaults(t *testing.T) {
 
 // TestFaultsBefallSomeRequests: a share of them, so many times, on one host alone.
 func TestFaultsBefallSomeRequests(t *testing.T) {
+	t.Parallel()
 	w := grown()
 	h := w.Handler(Options{})
 	count := func(host string, n int) (failed int) {

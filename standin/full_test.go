@@ -10,6 +10,7 @@ import (
 // pages that set out to answer it, on eight sites; a head has forty; where hardly
 // anybody asks there are none to five (ours: common practice, no source).
 func TestPagesWhereThereAreSearchers(t *testing.T) {
+	onWorlds(t)
 	for _, w := range []*World{grown(), grow(2)} {
 		on, sites := map[*need]int{}, map[*need]map[*site]bool{}
 		for _, p := range w.pages {

@@ -34,6 +34,7 @@ func sampleTrials(w *World, n int) []Experiment {
 // TestOutcomesVary: whether a new page reaches page one is decided by no engine
 // beforehand, and better pages with more links reach it more often.
 func TestOutcomesVary(t *testing.T) {
+	onWorlds(t)
 	w := grow(1)
 	b := Batch{Trials: sampleTrials(w, 480)}
 	if err := w.Prepare(&b); err != nil {
@@ -81,6 +82,7 @@ func ask(t *testing.T, h http.Handler, method, path, body string, v any) int {
 
 // TestExperiment plays the whole loop: publish, wait, watch, withdraw.
 func TestExperiment(t *testing.T) {
+	onWorlds(t)
 	w := lively(t)
 	h := w.Handler(Options{})
 	before := digest(t, w)
@@ -125,6 +127,7 @@ func TestExperiment(t *testing.T) {
 }
 
 func TestBatchLeavesNothing(t *testing.T) {
+	onWorlds(t)
 	w := lively(t)
 	h := w.Handler(Options{})
 	before := digest(t, w)

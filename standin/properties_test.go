@@ -213,6 +213,7 @@ func TestGaps(t *testing.T) {
 }
 
 func TestEveryPageCanBeServed(t *testing.T) {
+	onWorlds(t)
 	w := grown()
 	statuses := map[int]int{}
 	for i := 0; i < len(w.pages); i += 13 {

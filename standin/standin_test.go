@@ -90,6 +90,7 @@ func digest(t *testing.T, w *World) string {
 }
 
 func TestSameNumberSameWorld(t *testing.T) {
+	onWorlds(t)
 	one, two, other := grown(), grow(1), grow(2)
 	if digest(t, one) != digest(t, two) {
 		t.Error("two worlds of one number differ")

@@ -7,6 +7,7 @@ import (
 
 // TestOneTimeOneWorld: how the clock came to where it stands leaves no trace.
 func TestOneTimeOneWorld(t *testing.T) {
+	onWorlds(t)
 	straight, strolled := lively(t), grow(1)
 	move := func(w *World, days int) {
 		t.Helper()

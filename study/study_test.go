@@ -188,6 +188,7 @@ func TestTakenUpAfterTheEnd(t *testing.T) {
 // TestWaitedForElsewhere: who waits for a job waits also while another program works on
 // it, and goes on with it when that one was killed.
 func TestWaitedForElsewhere(t *testing.T) {
+	t.Parallel()
 	f := &studytest.Fake{Slow: 5 * time.Millisecond}
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, f, path, nil)

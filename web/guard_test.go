@@ -88,6 +88,7 @@ func upload(size int, token string) *http.Request {
 
 // TestLargeBodies are read when their request has shown the page's token only.
 func TestLargeBodies(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	s.get("/niches/1/gather")
 	if status, _, _ := s.do(upload(3<<20, s.token)); status != 403 {

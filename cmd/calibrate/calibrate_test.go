@@ -65,6 +65,7 @@ func invented(m difficulty.Model, n int) []Sample {
 // TestFitFindsTheTruth: from outcomes drawn from known tastes the fit finds the weights of
 // strength again, each taste asks what it does, and the forecasts are calibrated.
 func TestFitFindsTheTruth(t *testing.T) {
+	onWorlds(t)
 	truth := difficulty.Model{Curve: 0.5, Weights: difficulty.Weights{Page: 0.3, Site: 0.2, Fit: 0.5}}
 	for i, asks := range []float64{1, 4, -5} {
 		taste := difficulty.EngineWeights{Name: fmt.Sprint("1.", i+1), Weight: 1. / 3, Tau: 5,
@@ -142,6 +143,7 @@ func TestThreshold(t *testing.T) {
 // nothing was found or measured on. It is small, so its bounds are wide; the figures
 // of docs/calibration.md are of many more outcomes.
 func TestForecastsOnAnotherWorld(t *testing.T) {
+	onWorlds(t)
 	list, err := samples(31, 40, time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC), t.Logf)
 	if err != nil {
 		t.Fatal(err)

@@ -88,6 +88,7 @@ var kindOf = map[string]serp.SiteKind{"publisher": serp.Publisher, "niche": serp
 	"marketplace": serp.Marketplace, "maker": serp.Maker, "encyclopedia": serp.Reference, "institution": serp.Institution}
 
 func TestPageTypesAgainstTheTruth(t *testing.T) {
+	onWorlds(t)
 	w := unseen()
 	h := w.Handler(standin.Options{})
 	fetch := func(host, path string) []byte {
@@ -133,6 +134,7 @@ func TestPageTypesAgainstTheTruth(t *testing.T) {
 }
 
 func TestIntentAgainstTheTruth(t *testing.T) {
+	onWorlds(t)
 	truth := unseen().Truth()
 	words := confusion{}
 	for i := 0; i < len(truth.Queries); i += 7 {

@@ -16,6 +16,7 @@ const topicsFloor = 0.9
 // TestTopicsAgainstTheTruth groups the phrases of a world that nothing was tuned on by
 // their results, and compares with the hidden needs: all wordings of some needs.
 func TestTopicsAgainstTheTruth(t *testing.T) {
+	onWorlds(t)
 	s := httptest.NewServer(unseen().Handler(standin.Options{}))
 	defer s.Close()
 	client := market.NewResultsService(market.Source{Name: "results", Base: s.URL + "/search"}, "lantern")

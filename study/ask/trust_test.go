@@ -24,6 +24,7 @@ import (
 // TestCancelledElsewhere: a job that another program works on heeds what is said here, stops
 // spending, and does not end as done.
 func TestCancelledElsewhere(t *testing.T) {
+	t.Parallel()
 	f := &studytest.Fake{Slow: 10 * time.Millisecond}
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, _ := studytest.Open(t, f, path, nil)
@@ -52,6 +53,7 @@ func TestCancelledElsewhere(t *testing.T) {
 
 // TestAClockSetBack strands no job of a killed program, and “go on” goes on.
 func TestAClockSetBack(t *testing.T) {
+	t.Parallel()
 	f := &studytest.Fake{}
 	path := filepath.Join(t.TempDir(), "d.db")
 	var back atomic.Int64
@@ -146,6 +148,7 @@ func (b *broken) Demand(ctx context.Context, p []string, in market.Locale) (map[
 // TestFiguresThatFailed are asked for again, when somebody goes on and when they are looked up
 // anew; one bad answer holds up no other.
 func TestFiguresThatFailed(t *testing.T) {
+	t.Parallel()
 	f := &broken{}
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Demand = f })
 	var list strings.Builder
