@@ -1,7 +1,6 @@
 package study
 
 import (
-	"cleverniche/study/input"
 	"context"
 	"errors"
 	"fmt"
@@ -10,6 +9,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"cleverniche/study/input"
 )
 
 // Of copies that are made every day, those of so many days, weeks and months are kept.

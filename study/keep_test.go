@@ -1,13 +1,14 @@
 package study_test
 
 import (
-	"cleverniche/study/studytest"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
 	"time"
+
+	"cleverniche/study/studytest"
 )
 
 // TestCopiesOfTheDays are kept for seven days, four weeks and twelve months, and each is whole.
@@ -46,7 +47,8 @@ func TestCopiesOfTheDays(t *testing.T) {
 	if _, err := os.Stat(stranger); err != nil {
 		t.Error("a file of somebody else's is gone")
 	}
-	copied, _ := studytest.Open(t, &studytest.Fake{}, filepath.Join(folder, "cleverniche-"+now.Format(time.DateOnly)+".db"), nil)
+	copied, _ := studytest.Open(t, &studytest.Fake{}, filepath.Join(folder,
+		"cleverniche-"+now.Format(time.DateOnly)+".db"), nil)
 	b, err := copied.Ideas.Table(ctx, n)
 	if err != nil || b.Len() != 1 {
 		t.Errorf("%d ideas in the copy, %v", b.Len(), err)

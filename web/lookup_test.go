@@ -334,7 +334,8 @@ func TestSupposeInTheBrowser(t *testing.T) {
 
 func TestAMisspeltPhraseSaysWhatItWasTakenFor(t *testing.T) {
 	o := outside{}
-	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Options: ask.Options{Depth: 20}})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
+		study.Options{Options: ask.Options{Depth: 20}})
 	s.add("star giude\nstar guide")
 	s.get("/niches/1/sift")
 	for _, id := range []string{"1", "2"} {

@@ -271,7 +271,8 @@ func TestJobsTellThePage(t *testing.T) {
 
 func TestMyOwnPageIsMine(t *testing.T) {
 	o := outside{}
-	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{Options: ask.Options{Depth: 20}})
+	s := openWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
+		study.Options{Options: ask.Options{Depth: 20}})
 	s.get("/niches/1/settings")
 	s.post("/niches/1/settings", url.Values{"name": {"Sky"}, "country": {"US"}, "language": {"en"}, "site": {"s4.example"},
 		"links": {"0"}, "fit": {"85"}, "standing": {"35"}}, false)

@@ -82,15 +82,15 @@ func TestFilesOfSieves(t *testing.T) {
 
 		`{"format":"clever-niche-sieves","version":3}`: "of version 3; this program reads up to version 2",
 
-		head + `{"name":"a","filters":[{"by":"luck"}]}]}`:                                        "there is no criterion",
-		head + `{"name":"a","filters":[{"by":"words","number":"3"}]}]}`:                          "Sieve 1 (“a”)",
-		head + `{"name":"a","filters":[]}]}`:                                                     "at least one filter",
-		head + `{"name":"a","filters":[{"by":"words","number":-3}]}]}`:                           "is not between 0",
-		head + `{"filters":[` + filter + `]}]}`:                                                    "Give the sieve a name",
-		head + `7]}`:                                                                            "Sieve 1",
-		head + `{"name":"a","filters":[` + strings.Repeat(filter+",", 999) + filter + `]}]}`:         "1000 filters are more",
+		head + `{"name":"a","filters":[{"by":"luck"}]}]}`:                                           "there is no criterion",
+		head + `{"name":"a","filters":[{"by":"words","number":"3"}]}]}`:                             "Sieve 1 (“a”)",
+		head + `{"name":"a","filters":[]}]}`:                                                        "at least one filter",
+		head + `{"name":"a","filters":[{"by":"words","number":-3}]}]}`:                              "is not between 0",
+		head + `{"filters":[` + filter + `]}]}`:                                                     "Give the sieve a name",
+		head + `7]}`:                                                                                "Sieve 1",
+		head + `{"name":"a","filters":[` + strings.Repeat(filter+",", 999) + filter + `]}]}`:        "1000 filters are more",
 		head + `{"name":"a","filters":[{"by":"luck"}]},{"name":"<b>","filters":[` + filter + `]}]}`: "&lt;b&gt;",
-		strings.Repeat(" ", 1<<20) + head:                                                       "larger than 1024 KB",
+		strings.Repeat(" ", 1<<20) + head:                                                           "larger than 1024 KB",
 	} {
 		status, _, body := s.post("/niches/1/sieves/import", url.Values{"text": {file}}, false)
 		if status != 200 && status != 422 || !strings.Contains(body, says) {

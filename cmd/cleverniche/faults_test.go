@@ -106,7 +106,8 @@ func TestClientsUnderFaults(t *testing.T) {
 }
 
 // TestDisturbedAgreesOrSaysSo judges the same phrases undisturbed, and while every twentieth page and
-// every seventh answer is spoilt, so that about half of the phrases are touched whatever the order is: whatever was judged is the same, or says how many of its pages
+// every seventh answer is spoilt, so that about half of the phrases are touched whatever the order is: whatever was
+// judged is the same, or says how many of its pages
 // were not read; and asked again without faults, all of it is the same.
 func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	phrases := []string{"can you see saturn with binoculars", "telescope for beginners", "best telescope for planets",

@@ -104,7 +104,8 @@ func TestRules(t *testing.T) {
 		}
 	}
 	first, _ := Choose(topics, 15, Rules{LearnFirst: true})
-	if l := first.Left[0]; topics[l.Candidate].Name != "best telescope" || !strings.Contains(l.Because, "fills the hours") {
+	if l := first.Left[0]; topics[l.Candidate].Name != "best telescope" ||
+		!strings.Contains(l.Because, "fills the hours") {
 		t.Errorf("why what sells waits: %+v", first.Left)
 	}
 	family := []Candidate{{Name: "saturn", Hours: 4, Worth: 3, Hub: NoHub}, {Name: "saturn by night", Hours: 4, Worth: 5,

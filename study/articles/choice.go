@@ -95,11 +95,13 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 		return out, input.Bad("weeks", "It cannot be chosen: %v.", err)
 	}
 	for _, task := range c.Taken {
-		a := ChosenArticle{Article: articles[task.Candidate], Ready: task.Ready, Late: task.Late, Held: topics[task.Candidate].Held}
+		a := ChosenArticle{Article: articles[task.Candidate], Ready: task.Ready, Late: task.Late,
+			Held: topics[task.Candidate].Held}
 		out.Taken = append(out.Taken, a)
 	}
 	for _, l := range c.Left {
-		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Candidate], Because: l.Because, Held: topics[l.Candidate].Held})
+		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Candidate], Because: l.Because,
+			Held: topics[l.Candidate].Held})
 	}
 	slices.SortStableFunc(out.Left, func(a, b ChosenArticle) int {
 		_, x, _, _ := a.Worth()

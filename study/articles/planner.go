@@ -3,6 +3,9 @@
 package articles
 
 import (
+	"context"
+	"time"
+
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/ideas"
@@ -10,8 +13,6 @@ import (
 	"cleverniche/study/niches"
 	"cleverniche/study/results"
 	"cleverniche/study/topics"
-	"context"
-	"time"
 )
 
 // Store is what is asked of the data file.

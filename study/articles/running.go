@@ -181,6 +181,7 @@ const (
 	lastYear  = 2100
 )
 
+// ReadDay reads a day as it is kept, 2006-01-02; the zero time for "".
 func ReadDay(text string) (time.Time, error) {
 	if text = strings.TrimSpace(text); text == "" {
 		return time.Time{}, nil

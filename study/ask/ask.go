@@ -32,10 +32,12 @@ const (
 	againKey
 )
 
+// WithRequest is a context under which questions are asked for a piece of work.
 func WithRequest(ctx context.Context, e *Request) context.Context {
 	return context.WithValue(ctx, requestKey, e)
 }
 
+// RequestOf is the piece of work of a context; one of nobody when there is none.
 func RequestOf(ctx context.Context) *Request {
 	if e, ok := ctx.Value(requestKey).(*Request); ok {
 		return e
@@ -49,6 +51,7 @@ type SeenIdeas struct {
 	ids map[uint]bool
 }
 
+// Add puts an idea into the set.
 func (s *SeenIdeas) Add(id uint) {
 	if s == nil {
 		return
@@ -61,6 +64,7 @@ func (s *SeenIdeas) Add(id uint) {
 	s.ids[id] = true
 }
 
+// Has reports whether an idea is in the set; nil has none.
 func (s *SeenIdeas) Has(id uint) bool {
 	if s == nil {
 		return false
@@ -227,11 +231,12 @@ func (s *Asker) Keep(ctx context.Context, q Question, key string, v any, at time
 		AskedAt: at, TookMS: took.Milliseconds(), CostMicros: s.options.Prices[q]}, paid...)
 }
 
+// LocaleKey is the key of an answer that holds for one country and language.
 func LocaleKey(in market.Locale, parts ...string) string {
 	return in.Country + "|" + in.Language + "|" + strings.Join(parts, "|")
 }
 
-// Suggest, askResults, askPage and askLinks put one question each.
+// Suggest asks what people type after a text.
 func (s *Asker) Suggest(ctx context.Context, text string, in market.Locale) (Asked[[]string], error) {
 	if s.market.Suggest == nil {
 		return Asked[[]string]{}, &MissingSourceError{Suggestions}
@@ -245,6 +250,7 @@ func (s *Asker) Suggest(ctx context.Context, text string, in market.Locale) (Ask
 // cost; the forecast is made of the ten.
 const DefaultDepth = 10
 
+// Results asks for the results of a phrase, as deep as the settings say.
 func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
 	if s.market.Search == nil {
 		return Asked[market.Results]{}, &MissingSourceError{Results}
@@ -269,10 +275,12 @@ func (s *Asker) Site(ctx context.Context, own string, in market.Locale) (Asked[m
 	})
 }
 
+// ResultsKey is the key under which the results of a phrase are kept.
 func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
 	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(s.options.Depth), phrase)
 }
 
+// Page fetches a page.
 func (s *Asker) Page(ctx context.Context, url string) (Asked[market.Fetched], error) {
 	if s.market.Pages == nil {
 		return Asked[market.Fetched]{}, &MissingSourceError{Page}
@@ -282,6 +290,7 @@ func (s *Asker) Page(ctx context.Context, url string) (Asked[market.Fetched], er
 	})
 }
 
+// Links asks who links to a page.
 func (s *Asker) Links(ctx context.Context, url string) (Asked[market.LinkList], error) {
 	if s.market.Links == nil {
 		return Asked[market.LinkList]{}, &MissingSourceError{Links}
@@ -348,10 +357,12 @@ func (s *Asker) KnownStanding(ctx context.Context, own string) (standing float64
 	return site[own], true
 }
 
+// TotalsKey is the key under which the total of a search is kept.
 func (s *Asker) TotalsKey(text string, in market.Locale) string {
 	return LocaleKey(in, s.market.Names[Results], text)
 }
 
+// Total asks how many results a search has, without reading them.
 func (s *Asker) Total(ctx context.Context, text string, in market.Locale) (Asked[int], error) {
 	if s.market.Search == nil {
 		return Asked[int]{}, &MissingSourceError{Results}
@@ -362,6 +373,7 @@ func (s *Asker) Total(ctx context.Context, text string, in market.Locale) (Asked
 	})
 }
 
+// Registration asks whether a domain is registered.
 func (s *Asker) Registration(ctx context.Context, domain string) (Asked[market.Registration], error) {
 	if s.market.Registry == nil {
 		return Asked[market.Registration]{}, &MissingSourceError{Names}

@@ -4,10 +4,11 @@
 package ask
 
 import (
-	"cleverniche/store"
 	"context"
 	"log/slog"
 	"time"
+
+	"cleverniche/store"
 
 	"golang.org/x/sync/singleflight"
 )

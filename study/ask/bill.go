@@ -24,7 +24,8 @@ type DoubtError struct {
 
 func (e *DoubtError) Error() string {
 	return fmt.Sprintf("the %s were asked for on %s, and nobody knows whether %s was paid for the answer, which never "+
-		"came: try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"), money.Text(e.Micros, e.Currency))
+		"came: try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"),
+		money.Text(e.Micros, e.Currency))
 }
 
 // Charge is the entries of the ledger for what is being asked: a call a key.

@@ -28,6 +28,7 @@ func (s *Asker) Estimate(ctx context.Context, e *Estimate, q Question, keys []st
 	return s.EstimateOpen(ctx, e, q, len(keys)-len(fresh), len(fresh), workers)
 }
 
+// EstimateOpen adds questions of one kind, so many of which are open and so many have a fresh answer.
 func (s *Asker) EstimateOpen(ctx context.Context, e *Estimate, q Question, open, kept, workers int) error {
 	pace, known, err := s.store.Pace(ctx, string(q))
 	if err != nil {

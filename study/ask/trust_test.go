@@ -3,7 +3,6 @@ package ask_test
 import (
 	"context"
 	"errors"
-	"path/filepath"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -12,75 +11,11 @@ import (
 	"cleverniche/core/demand"
 	"cleverniche/core/sieve"
 	"cleverniche/market"
-	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/study/ask"
-	"cleverniche/study/gather"
 	"cleverniche/study/jobs"
-	"cleverniche/study/niches"
 	"cleverniche/study/studytest"
 )
-
-// TestCancelledElsewhere: a job that another program works on heeds what is said here, stops
-// spending, and does not end as done.
-func TestCancelledElsewhere(t *testing.T) {
-	t.Parallel()
-	f := &studytest.Fake{Slow: 10 * time.Millisecond}
-	path := filepath.Join(t.TempDir(), "d.db")
-	s, _ := studytest.Open(t, f, path, nil)
-	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	other, _ := studytest.Open(t, f, path, nil)
-	for state, say := range map[string]func(context.Context, uint, uint) error{store.Cancelled: other.Jobs.Cancel,
-		store.Paused: other.Jobs.Pause} {
-		j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{state, "x " + state, "y " + state, "z " + state}, Letters: true,
-			Questions: true})
-		if err != nil {
-			t.Fatal(err)
-		}
-		if err := say(ctx, n.ID, j.ID); err != nil {
-			t.Fatal(err)
-		}
-		time.Sleep(2 * jobs.Glance)
-		asked := f.Asked.Load()
-		time.Sleep(2 * jobs.Glance)
-		v, _ := s.Jobs.Get(ctx, n.ID, j.ID)
-		if v.State != state || f.Asked.Load() != asked || v.Done == v.Total {
-			t.Errorf("%s elsewhere it is %s, %d of %d done, and asks on: %d", state, v.State, v.Done, v.Total,
-				f.Asked.Load()-asked)
-		}
-	}
-}
-
-// TestAClockSetBack strands no job of a killed program, and “go on” goes on.
-func TestAClockSetBack(t *testing.T) {
-	t.Parallel()
-	f := &studytest.Fake{}
-	path := filepath.Join(t.TempDir(), "d.db")
-	var back atomic.Int64
-	clock := func(o *studytest.Setup) {
-		o.Now = func() time.Time { return time.Now().Add(-time.Duration(back.Load())) }
-	}
-	s, st := studytest.Open(t, f, path, clock)
-	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	killed := store.Job{NicheID: n.ID, Kind: gather.Job, Title: "Look up searches", State: store.Running, Params: "{}",
-		Owner: "killed"}
-	if err := st.CreateJob(ctx, &killed, jobs.Encode([]gather.Step{{Demand: true}})); err != nil {
-		t.Fatal(err)
-	}
-	back.Store(int64(1000 * time.Hour))
-	if v := studytest.Finish(t, s, jobs.Job{ID: killed.ID, NicheID: n.ID}, nil); v.State != jobs.Done {
-		t.Errorf("the killed job is %s", v.State)
-	}
-	st.SetJob(ctx, killed.ID, store.Paused, "paused")
-	st.Claim(ctx, store.Job{ID: killed.ID}, "killed again") // and never given back
-	s.Jobs.Watch()
-	if err := s.Jobs.Resume(ctx, n.ID, killed.ID); err != nil {
-		t.Fatal(err)
-	}
-	if v := studytest.Finish(t, s, jobs.Job{ID: killed.ID, NicheID: n.ID}, nil); v.State != jobs.Done {
-		t.Errorf("gone on with, it is %s", v.State)
-	}
-}
 
 // TestInDoubt: a question that was put for money by a program that was killed is not put again
 // until the user says so, and what it may have cost is neither forgotten nor counted twice.
@@ -95,7 +30,8 @@ func TestInDoubt(t *testing.T) {
 	}
 	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	v := studytest.Finish(t, s, j, err)
-	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error, "nobody knows whether $0.002 was paid") {
+	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error,
+		"nobody knows whether $0.002 was paid") {
 		t.Fatalf("%+v", v)
 	}
 	if !v.Lacks() {

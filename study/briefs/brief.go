@@ -171,7 +171,8 @@ func (s *Writer) pagesOf(ctx context.Context, r serp.Reading) (out []*serp.Page,
 }
 
 // sections are the parts of a brief as they are proposed.
-func (s *Writer) sections(n niches.Niche, t *topics.Topics, a articles.Article, b plan.Brief, ev results.Evidence) (out []Section) {
+func (s *Writer) sections(n niches.Niche, t *topics.Topics, a articles.Article, b plan.Brief,
+	ev results.Evidence) (out []Section) {
 	add := func(key, name string, lines ...string) {
 		out = append(out, Section{Key: key, Name: name, Lines: lines, Asked: lines})
 	}
@@ -327,7 +328,8 @@ func (s *Writer) Edit(ctx context.Context, n niches.Niche, id uint, key string, 
 		}
 		text = &clean
 	}
-	return s.topics.EditOne(ctx, n, "Editing a brief", id, func(_ *topics.Hands, _ topics.Topic, r *store.TopicEdit) error {
+	return s.topics.EditOne(ctx, n, "Editing a brief", id, func(_ *topics.Hands, _ topics.Topic,
+		r *store.TopicEdit) error {
 		if key == sectionNote && text != nil {
 			r.Note = *text
 			return nil

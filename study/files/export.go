@@ -41,7 +41,7 @@ func Formats() []Format {
 	}
 }
 
-// FormatNamed returns the format of a name, or an *InputError.
+// FormatNamed returns the format of a name, or an *input.Error.
 func FormatNamed(name string) (Format, error) {
 	var known []string
 	for _, f := range Formats() {
@@ -119,6 +119,7 @@ func cell(i ideas.Idea, f *sieve.Figure) any {
 	return Round(v.Number, f.Places)
 }
 
+// Round rounds to so many decimals.
 func Round(x float64, digits int) float64 {
 	v, _ := strconv.ParseFloat(strconv.FormatFloat(x, 'f', digits, 64), 64)
 	return v

@@ -2,6 +2,10 @@
 package files
 
 import (
+	"context"
+	"io"
+	"time"
+
 	"cleverniche/store"
 	"cleverniche/study/articles"
 	"cleverniche/study/briefs"
@@ -9,15 +13,13 @@ import (
 	"cleverniche/study/niches"
 	"cleverniche/study/results"
 	"cleverniche/study/topics"
-	"context"
-	"io"
-	"time"
 )
 
 // Store is what is asked of the data file.
 type Store interface {
 	Now() time.Time
-	ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*store.Niche) error, checkIdea func(*store.Idea) error, checkTopic func(*store.TopicEdit) error) (n store.Niche, err error)
+	ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*store.Niche) error,
+		checkIdea func(*store.Idea) error, checkTopic func(*store.TopicEdit) error) (n store.Niche, err error)
 	SetToken(ctx context.Context, key string, value []byte, life time.Duration) error
 	Token(ctx context.Context, key string) ([]byte, error)
 	WriteWhole(ctx context.Context, niche uint, w io.Writer) error

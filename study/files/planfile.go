@@ -106,7 +106,8 @@ func columnsOf(sheet bool) (out []planColumn) {
 }
 
 // planned are the rows of the file of topics, or of the sheet.
-func (s *Exporter) planned(ctx context.Context, n niches.Niche, sheet bool) (*topics.Topics, []articles.Article, error) {
+func (s *Exporter) planned(ctx context.Context, n niches.Niche,
+	sheet bool) (*topics.Topics, []articles.Article, error) {
 	if sheet {
 		sh, err := s.planner.Plan(ctx, n)
 		return sh.Topics, sh.Articles, err
@@ -191,7 +192,8 @@ func (s *Exporter) PlanXLSX(ctx context.Context, n niches.Niche, w io.Writer) er
 	return err
 }
 
-func fillSheet(book *excelize.File, name string, n niches.Niche, t *topics.Topics, list []articles.Article, columns []planColumn) error {
+func fillSheet(book *excelize.File, name string, n niches.Niche, t *topics.Topics, list []articles.Article,
+	columns []planColumn) error {
 	out, err := book.NewStreamWriter(name)
 	if err != nil {
 		return err
@@ -281,8 +283,9 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 			list = append(list, a)
 		}
 	}
-	out := planJSON{"clever-niche-plan", 1, s.store.Now().UTC(), nicheJSON{n.Name, n.Country, n.Language, n.Currency, n.OwnSite,
-		n.WeekHours, n.LeadDays, n.Scope, n.Shared}, []articleJSON{}}
+	out := planJSON{"clever-niche-plan", 1, s.store.Now().UTC(),
+		nicheJSON{n.Name, n.Country, n.Language, n.Currency, n.OwnSite,
+			n.WeekHours, n.LeadDays, n.Scope, n.Shared}, []articleJSON{}}
 	for _, a := range list {
 		one := articleJSON{ID: a.Key(), Fields: map[string]any{}, Ideas: []ideaJSON{}, HubByHand: a.HubHand,
 			Brief: []sectionJSON{}}

@@ -3,11 +3,6 @@ package files_test
 import (
 	"archive/zip"
 	"bytes"
-	"cleverniche/study"
-	"cleverniche/study/articles"
-	"cleverniche/study/briefs"
-	"cleverniche/study/niches"
-	"cleverniche/study/studytest"
 	"encoding/csv"
 	"encoding/json"
 	"io"
@@ -18,6 +13,12 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"cleverniche/study"
+	"cleverniche/study/articles"
+	"cleverniche/study/briefs"
+	"cleverniche/study/niches"
+	"cleverniche/study/studytest"
 
 	"github.com/xuri/excelize/v2"
 )
@@ -41,7 +42,8 @@ func sown(t *testing.T) (*study.Study, niches.Niche, map[string]uint) {
 		t.Fatal(err)
 	}
 	sheet, _ := s.Articles.Plan(ctx, n)
-	change := articles.Change{Deadline: studytest.Text("2026-12-24"), Note: studytest.Text("line one,\nline two; three\\four")}
+	change := articles.Change{Deadline: studytest.Text("2026-12-24"),
+		Note: studytest.Text("line one,\nline two; three\\four")}
 	if err := s.Articles.Change(ctx, n, sheet.Articles[0].Key(), change); err != nil {
 		t.Fatal(err)
 	}
@@ -81,7 +83,8 @@ func TestCalendarFile(t *testing.T) {
 		t.Errorf("UIDs %q", before)
 	}
 	sheet, _ := s.Articles.Plan(ctx, n)
-	s.Articles.Change(ctx, n, sheet.Articles[0].Key(), articles.Change{Start: studytest.Text("2027-01-04"), Hours: studytest.Text("3")})
+	s.Articles.Change(ctx, n, sheet.Articles[0].Key(), articles.Change{Start: studytest.Text("2027-01-04"),
+		Hours: studytest.Text("3")})
 	s.Topics.Name(ctx, n, ids["moon map"], "another name")
 	if after := uids(strings.NewReplacer("\r\n ", "").Replace(write())); !slices.Equal(after, before) {
 		t.Errorf("UIDs changed with the articles: %q, %q", before, after)
@@ -224,7 +227,8 @@ func TestPapers(t *testing.T) {
 	}
 	topics, _ = s.Topics.Of(ctx, n)
 	one, _ = topics.Of(ids["moon map"])
-	if b, _ = s.Briefs.Of(ctx, n, topics, one); slices.ContainsFunc(b.Sections, func(s briefs.Section) bool { return s.Edited }) {
+	if b, _ = s.Briefs.Of(ctx, n, topics, one); slices.ContainsFunc(b.Sections,
+		func(s briefs.Section) bool { return s.Edited }) {
 		t.Error("the proposal did not come back")
 	}
 }

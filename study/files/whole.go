@@ -26,7 +26,7 @@ func (s *Exporter) ExportWhole(ctx context.Context, n niches.Niche, w io.Writer)
 }
 
 // ImportWhole makes a niche of such a file. Where a niche of its name is there, it gets another one.
-// What is wrong with a file is an *InputError, and nothing of it stays.
+// What is wrong with a file is an *input.Error, and nothing of it stays.
 func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (niches.Niche, error) {
 	checkNiche := func(row *store.Niche) error {
 		n, err := s.niches.Check(niches.FromRow(*row))
@@ -80,7 +80,8 @@ func (s *Exporter) checkTopic(t *store.TopicEdit) error {
 		return fmt.Errorf("a topic is “%s”, which is no state", input.Clip(t.State, 40))
 	case t.Hours < 0 || t.Hours > plan.MostArticleHours:
 		return fmt.Errorf("a topic takes %d hours", t.Hours)
-	case len([]rune(t.Name)) > topics.MostNamed || topics.OneLine(t.Name) != t.Name || len(t.Address) > niches.MostAddress ||
+	case len([]rune(t.Name)) > topics.MostNamed || topics.OneLine(t.Name) != t.Name ||
+		len(t.Address) > niches.MostAddress ||
 		len([]rune(t.Note)) > topics.MostSheetNote || len(t.Brief) > mostBriefFile:
 		return fmt.Errorf("the topic “%s” says more than fits", input.Clip(t.Name, 40))
 	}

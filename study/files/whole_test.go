@@ -63,7 +63,8 @@ func TestAWholeNiche(t *testing.T) {
 	s.Topics.Name(ctx, n, ids[0], "My moon")
 	sheet, _ := s.Articles.Plan(ctx, n)
 	state, day, address := "published", "2026-01-02", "mine.example/moon"
-	err = s.Articles.Change(ctx, n, sheet.Articles[0].Key(), articles.Change{State: &state, Published: &day, Address: &address})
+	err = s.Articles.Change(ctx, n, sheet.Articles[0].Key(),
+		articles.Change{State: &state, Published: &day, Address: &address})
 	if err != nil {
 		t.Fatal(err)
 	}

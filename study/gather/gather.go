@@ -55,7 +55,7 @@ func PlanFrom(idea ideas.Idea) Plan {
 }
 
 // ReadSeeds reads seeds, one a line. A line that is no phrase comes back with its
-// reason; no usable line at all is an *InputError.
+// reason; no usable line at all is an *input.Error.
 func ReadSeeds(text string) (seeds []string, ignored []market.LineProblem, err error) {
 	known := map[string]bool{}
 	for i, line := range strings.Split(strings.ReplaceAll(text, "\r", ""), "\n") {

@@ -2,12 +2,13 @@
 package gather
 
 import (
+	"context"
+	"sync"
+
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/ideas"
 	"cleverniche/study/jobs"
-	"context"
-	"sync"
 )
 
 // Store is what is asked of the data file.

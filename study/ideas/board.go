@@ -147,9 +147,9 @@ func (b Table) Stops(id uint, s sieve.Sieve) []sieve.Filter {
 // Loosened is a filter that stops an idea, by its place in the sieve, and what it would have
 // to be instead; Out where only taking it out helps.
 type Loosened struct {
-	At   int
+	At     int
 	Filter sieve.Filter
-	Out  bool
+	Out    bool
 }
 
 // Apply is a sieve with the filter changed. One that has to go leaves an empty one in its

@@ -16,6 +16,7 @@ const (
 	FromList       = "list"
 )
 
+// Find is an idea as it is found, in normal form, with where it came from.
 func (s *Keeper) Find(n niches.Niche, normal string, o store.Origin) store.Find {
 	o.CreatedAt = s.store.Now().UTC()
 	return store.Find{Idea: store.Idea{Phrase: normal, Words: len(phrase.Words(normal)),

@@ -42,6 +42,7 @@ type Suppose struct {
 // Any reports whether something is supposed.
 func (x Suppose) Any() bool { return x.Standing != nil || x.Links != nil || x.Fit != nil }
 
+// FromRow reads an idea of a niche in which a visit brings so much.
 func FromRow(row store.Idea, visit int64) Idea {
 	i := Idea{ID: row.ID, NicheID: row.NicheID, Phrase: row.Phrase, Decision: sieve.Decision(row.Decision),
 		DemandError: row.DemandError, JudgeError: row.JudgeError, PhraseMatch: row.PhraseMatch,

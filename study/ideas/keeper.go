@@ -3,11 +3,12 @@
 package ideas
 
 import (
+	"context"
+	"time"
+
 	"cleverniche/board"
 	"cleverniche/store"
 	"cleverniche/study/ask"
-	"context"
-	"time"
 )
 
 // Store is what is asked of the data file.

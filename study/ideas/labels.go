@@ -50,7 +50,8 @@ func labelOf(text string) (string, error) {
 }
 
 // Label puts a label on ideas, or takes it off, and returns those that changed.
-func (s *Keeper) Label(ctx context.Context, n niches.Niche, ids []uint, text string, off bool) (label string, changed []uint,
+func (s *Keeper) Label(ctx context.Context, n niches.Niche, ids []uint, text string,
+	off bool) (label string, changed []uint,
 	err error) {
 	if label, err = labelOf(text); err != nil {
 		return label, nil, err
@@ -68,7 +69,8 @@ func (s *Keeper) Label(ctx context.Context, n niches.Niche, ids []uint, text str
 		if off {
 			set = slices.DeleteFunc(set, func(one string) bool { return one == label })
 		} else if set = append(set, label); len(set) > MostLabels {
-			return label, nil, input.Bad("label", "“%s” has %d labels; more do not fit.", input.Clip(row.Phrase, 60), MostLabels)
+			return label, nil, input.Bad("label", "“%s” has %d labels; more do not fit.", input.Clip(row.Phrase, 60),
+				MostLabels)
 		}
 		slices.Sort(set)
 		row.Labels = strings.Join(set, sieve.LabelMark)

@@ -8,6 +8,7 @@ import (
 	"cleverniche/store"
 )
 
+// Clip cuts a text to so many characters, with an ellipsis where something is missing.
 func Clip(s string, n int) string {
 	r := []rune(strings.ToValidUTF8(s, "\ufffd"))
 	if len(r) > n {
@@ -16,6 +17,7 @@ func Clip(s string, n int) string {
 	return string(r)
 }
 
+// IdeasWord is "idea" or "ideas".
 func IdeasWord(n int) string {
 	if n == 1 {
 		return "idea"
@@ -23,11 +25,12 @@ func IdeasWord(n int) string {
 	return "ideas"
 }
 
-// InputError is something the user gave that cannot be used. Field names it.
+// Error is something the user gave that cannot be used. Field names it.
 type Error struct{ Field, Reason string }
 
 func (e *Error) Error() string { return e.Reason }
 
+// Bad says what is wrong with what was given for a field.
 func Bad(field, format string, args ...any) error {
 	return &Error{field, fmt.Sprintf(format, args...)}
 }

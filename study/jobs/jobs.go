@@ -86,6 +86,7 @@ func (r *Runner) List(ctx context.Context, niche uint, most int) ([]Job, error) 
 // shownFailures is how many failures a job tells of.
 const shownFailures = 20
 
+// View is a job with its progress.
 func (r *Runner) View(ctx context.Context, j store.Job) (v Job, err error) {
 	v = Job{ID: j.ID, NicheID: j.NicheID, Kind: j.Kind, Title: j.Title, State: j.State, Message: j.Message,
 		Found: j.Found, Lookups: j.Lookups}
@@ -133,6 +134,7 @@ func (r *Runner) Cancel(ctx context.Context, niche, id uint) error {
 	return r.End(ctx, niche, id, store.Cancelled, "cancelled; what was fetched is kept")
 }
 
+// End ends a job in a state, for a reason.
 func (r *Runner) End(ctx context.Context, niche, id uint, state, reason string) error {
 	j, err := r.jobOf(ctx, niche, id)
 	if err != nil {

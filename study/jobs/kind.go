@@ -7,6 +7,7 @@ import (
 	"cleverniche/study/niches"
 )
 
+// Encode writes the items of a job.
 func Encode[T any](list []T) []string {
 	out := make([]string, len(list))
 	for i, v := range list {

@@ -118,6 +118,7 @@ func (r *Runner) kindOf(name string) (Kind, error) {
 	return Kind{}, fmt.Errorf("there is no kind of job named %q", name)
 }
 
+// Start starts a job of a kind.
 func (r *Runner) Start(ctx context.Context, n niches.Niche, kindName, title string, payloads []string) (Job, error) {
 	return r.StartWith(ctx, n, kindName, title, payloads, "{}")
 }

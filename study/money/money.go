@@ -8,7 +8,7 @@ import (
 	"golang.org/x/text/message"
 )
 
-// Money writes micro-units of a currency for people: with the currency's number
+// Text writes micro-units of a currency for people: with the currency's number
 // of decimals, or more when the amount is small and not zero.
 func Text(micros int64, code string) string {
 	unit, err := currency.ParseISO(code)
@@ -34,7 +34,7 @@ func pow10(n int) int64 {
 // wholeFrom is the amount from which a range is written in whole units.
 const wholeFrom = 10_000_000
 
-// MoneyRange writes a range of money for people: "$4–12"; one amount where both are the same.
+// Range writes a range of money for people: "$4–12"; one amount where both are the same.
 func Range(low, high int64, code string) string {
 	digits := 2
 	if high >= wholeFrom {

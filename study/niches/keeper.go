@@ -2,9 +2,10 @@
 package niches
 
 import (
+	"context"
+
 	"cleverniche/core/links"
 	"cleverniche/store"
-	"context"
 )
 
 // Store is what is asked of the data file.

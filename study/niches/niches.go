@@ -51,6 +51,7 @@ type Niche struct {
 // the past, unless the user said otherwise.
 var FormerlyWellMade = []float64{85}
 
+// FromRow reads a niche.
 func FromRow(n store.Niche) Niche {
 	if n.Calibration != CalibrationName && slices.Contains(FormerlyWellMade, n.Fit) {
 		n.Fit = difficulty.WellMade
@@ -63,6 +64,7 @@ func FromRow(n store.Niche) Niche {
 		Calibration: n.Calibration}
 }
 
+// Row is a niche as it is kept.
 func (n Niche) Row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
@@ -71,6 +73,7 @@ func (n Niche) Row() store.Niche {
 		Calibration: n.Calibration}
 }
 
+// Locale is where and in what language is searched.
 func (n Niche) Locale() market.Locale { return market.Locale{Country: n.Country, Language: n.Language} }
 
 // DefaultEndings are tried for names until the user says otherwise; MostEndings is how many
@@ -87,7 +90,7 @@ const MostVisit = 1000 * 1_000_000
 const MostName = 80
 
 // Check reads what a user says of a niche, fills in defaults, and returns it
-// as it would be kept, or an *InputError.
+// as it would be kept, or an *input.Error.
 func (s *Keeper) Check(n Niche) (Niche, error) {
 	n.Name = strings.Join(strings.Fields(n.Name), " ")
 	if n.Name == "" {
@@ -167,7 +170,7 @@ func (s *Keeper) ownSite(text string) (string, error) {
 	return site, nil
 }
 
-// Free returns an *InputError when another niche has the name.
+// Free returns an *input.Error when another niche has the name.
 func (s *Keeper) Free(ctx context.Context, n Niche) error {
 	other, err := s.store.NicheNamed(ctx, n.Name)
 	if err == nil && other.ID != n.ID {

@@ -1,8 +1,9 @@
 package places_test
 
 import (
-	"cleverniche/study/places"
 	"testing"
+
+	"cleverniche/study/places"
 )
 
 // TestPlacesByName: names are Unicode CLDR's; ISO 3166-1 had 249 countries in 2026, ISO

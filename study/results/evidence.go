@@ -61,6 +61,7 @@ const EvidenceVersion = 3
 // upgrades make a document of the version after theirs, by version.
 var upgrades = map[int]func(doc map[string]any){1: upgradeTo2, 2: upgradeTo3}
 
+// Document is the evidence as it is kept.
 func (ev *Evidence) Document() (store.Document, error) {
 	body, err := json.Marshal(ev)
 	return store.Document{Version: EvidenceVersion, Body: body}, err
@@ -173,6 +174,7 @@ func tagNames(x any) {
 	}
 }
 
+// TagOf is the tag of a field of evidence of a version that had none.
 func TagOf(name string) string {
 	r := []rune(name)
 	upper := 0

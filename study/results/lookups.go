@@ -87,7 +87,8 @@ func (s *Researcher) these(ctx context.Context, n niches.Niche, ids []uint) ([]s
 }
 
 // EstimateMost says what a lookup of so many ideas would ask at most, whatever is at hand.
-func (s *Researcher) EstimateMost(ctx context.Context, n niches.Niche, l Lookup, ideas int) (e ask.Estimate, err error) {
+func (s *Researcher) EstimateMost(ctx context.Context, n niches.Niche, l Lookup,
+	ideas int) (e ask.Estimate, err error) {
 	return e, l.most(s, ctx, n, ideas, &e)
 }
 

@@ -43,7 +43,8 @@ func TestPagesAndNames(t *testing.T) {
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map\nstar chart\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	left := b.Pass(sieve.Sieve{})
-	for key, want := range map[string]ask.Estimate{"pages": {Lookups: 4, Micros: 4000}, "names": {Lookups: 24, Micros: 240}} {
+	for key, want := range map[string]ask.Estimate{"pages": {Lookups: 4, Micros: 4000},
+		"names": {Lookups: 24, Micros: 240}} {
 		look := results.LookupOf(key)
 		if open := look.Lacking(left); open.Count != 2 {
 			t.Errorf("%s: %d are open", key, open.Count)

@@ -46,7 +46,8 @@ func (s *Researcher) reckonAnew(ctx context.Context, n niches.Niche, months bool
 	for part := range slices.Chunk(ids, reckonedAtOnce) {
 		items = append(items, portion{part, months})
 	}
-	job, err := s.runner.StartWith(ctx, n, ReckonJob, fmt.Sprintf("Reckon %d %s anew", len(ids), input.IdeasWord(len(ids))),
+	job, err := s.runner.StartWith(ctx, n, ReckonJob, fmt.Sprintf("Reckon %d %s anew", len(ids),
+		input.IdeasWord(len(ids))),
 		jobs.Encode(items), Reckoning(months))
 	return &job, err
 }

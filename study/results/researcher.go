@@ -3,14 +3,15 @@
 package results
 
 import (
+	"context"
+	"log/slog"
+	"time"
+
 	"cleverniche/core/links"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
-	"context"
-	"log/slog"
-	"time"
 )
 
 // Store is what is asked of the data file.

@@ -43,8 +43,10 @@ func TestSuppose(t *testing.T) {
 	}
 	j, err = s.Results.LookUp(ctx, n, []uint{id}, true)
 	studytest.Finish(t, s, j, err)
-	if again := studytest.Tell(t, s, n, id); studytest.Reach(again) != studytest.Reach(now) || again.Evidence.SiteStanding == 40 {
-		t.Errorf("after asking again the reach is %v, not %v; standing by the graph %v", studytest.Reach(again), studytest.Reach(now),
+	if again := studytest.Tell(t, s, n, id); studytest.Reach(again) != studytest.Reach(now) ||
+		again.Evidence.SiteStanding == 40 {
+		t.Errorf("after asking again the reach is %v, not %v; standing by the graph %v", studytest.Reach(again),
+			studytest.Reach(now),
 			again.Evidence.SiteStanding)
 	}
 	if err := s.Results.Suppose(ctx, n, id, ideas.Suppose{}); err != nil {
@@ -54,13 +56,15 @@ func TestSuppose(t *testing.T) {
 		t.Errorf("taken back, the reach is %v", studytest.Reach(back))
 	}
 	bad, many := math.NaN(), -1
-	for field, x := range map[string]ideas.Suppose{"standing": {Standing: &bad}, "fit": {Fit: &bad}, "links": {Links: &many}} {
+	for field, x := range map[string]ideas.Suppose{"standing": {Standing: &bad}, "fit": {Fit: &bad},
+		"links": {Links: &many}} {
 		var wrong *input.Error
 		if err := s.Results.Suppose(ctx, n, id, x); !errors.As(err, &wrong) || wrong.Field != field {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
-	if err := s.Results.Suppose(ctx, n, studytest.Named(b, "not looked up"), ideas.Suppose{}); !errors.Is(err, input.ErrNotFound) {
+	if err := s.Results.Suppose(ctx, n, studytest.Named(b, "not looked up"), ideas.Suppose{}); !errors.Is(err,
+		input.ErrNotFound) {
 		t.Errorf("without evidence: %v", err)
 	}
 }

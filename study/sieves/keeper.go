@@ -2,8 +2,9 @@
 package sieves
 
 import (
-	"cleverniche/store"
 	"context"
+
+	"cleverniche/store"
 )
 
 // Store is what is asked of the data file.

@@ -275,7 +275,7 @@ type Report struct {
 }
 
 // Import saves the sieves of a file. One that cannot be used is left out and told;
-// a file that is none is an *InputError, and nothing is saved.
+// a file that is none is an *input.Error, and nothing is saved.
 func (s *Keeper) Import(ctx context.Context, in io.Reader) (rep Report, err error) {
 	body, err := io.ReadAll(io.LimitReader(in, mostSieveFile+1))
 	if err != nil {
@@ -292,7 +292,8 @@ func (s *Keeper) Import(ctx context.Context, in io.Reader) (rep Report, err erro
 	case file.Format != sieveFormat:
 		return rep, input.Bad("file", "This is no file of sieves: its format is not “%s”.", sieveFormat)
 	case file.Version < 1 || file.Version > sieveVersion:
-		return rep, input.Bad("file", "The file is of version %d; this program reads up to version %d.", file.Version, sieveVersion)
+		return rep, input.Bad("file", "The file is of version %d; this program reads up to version %d.", file.Version,
+			sieveVersion)
 	case len(file.Sieves) == 0:
 		return rep, input.Bad("file", "There is no sieve in the file.")
 	case len(file.Sieves) > MostSieves:

@@ -41,6 +41,7 @@ type Fake struct {
 	Refuses string // phrases that hold this are refused
 }
 
+// Answer is the error that an answer about something comes with, if any.
 func (f *Fake) Answer(ctx context.Context, about string) error {
 	f.Asked.Add(1)
 	select {
@@ -57,10 +58,12 @@ func (f *Fake) Answer(ctx context.Context, about string) error {
 	return nil
 }
 
+// Suggest implements market.Suggester.
 func (f *Fake) Suggest(ctx context.Context, q string, _ market.Locale) ([]string, error) {
 	return []string{q + " one", q + " TWO", "shared idea", "🔭"}, f.Answer(ctx, q)
 }
 
+// Demand implements market.Demander.
 func (f *Fake) Demand(ctx context.Context, phrases []string, _ market.Locale) (map[string]demand.Series, error) {
 	out := map[string]demand.Series{}
 	for i, p := range phrases {
@@ -72,6 +75,7 @@ func (f *Fake) Demand(ctx context.Context, phrases []string, _ market.Locale) (m
 	return out, f.Answer(ctx, strings.Join(phrases, " "))
 }
 
+// Search implements market.Searcher.
 func (f *Fake) Search(ctx context.Context, q string, _ market.Locale, depth int) (market.Results, error) {
 	r := market.Results{Engine: "fake", Total: 5000}
 	for i := range depth {
@@ -84,6 +88,7 @@ func (f *Fake) Search(ctx context.Context, q string, _ market.Locale, depth int)
 	return r, f.Answer(ctx, q)
 }
 
+// Fetch implements market.Fetcher.
 func (f *Fake) Fetch(ctx context.Context, url string) (market.Fetched, error) {
 	if strings.Contains(url, "site7") {
 		return market.Fetched{}, &market.Error{Source: "site7.example", Trouble: market.Unreachable,
@@ -93,10 +98,12 @@ func (f *Fake) Fetch(ctx context.Context, url string) (market.Fetched, error) {
 		Body: []byte("<title>A page</title><main><h1>x</h1>" + strings.Repeat("word ", 500))}, nil
 }
 
+// Links implements market.Linker.
 func (f *Fake) Links(ctx context.Context, url string) (market.LinkList, error) {
 	return market.LinkList{Total: 1, Links: []links.Link{{From: "http://site1.example/", To: url}}}, f.Answer(ctx, url)
 }
 
+// Graph implements market.Linker.
 func (f *Fake) Graph(ctx context.Context) (links.SiteGraph, error) {
 	return links.SiteGraph{Names: []string{"site0.example", "site1.example", "mine.example"},
 		Edges: []links.Edge{{From: 0, To: 1}, {From: 2, To: 1}}}, f.Answer(ctx, "graph")
@@ -235,8 +242,9 @@ func Crowded(b *testing.B, ideas int) (*study.Study, niches.Niche) {
 		searches := 1 + rng.IntN(5000)
 		need := i / 3
 		finds = append(finds, store.Find{Idea: store.Idea{Phrase: fmt.Sprintf("need%d words %d", need, i), Words: 3,
-			VariantKey: fmt.Sprint(i), Searches: &searches, DemandAt: &now, ClickShare: 0.1, ClickShareLow: 0.05, ClickShareHigh: 0.2,
-			Article: "how-to", Footholds: 3}, Origin: store.Origin{Kind: "list", Query: "q"}})
+			VariantKey: fmt.Sprint(i), Searches: &searches, DemandAt: &now, ClickShare: 0.1, ClickShareLow: 0.05,
+			ClickShareHigh: 0.2,
+			Article:        "how-to", Footholds: 3}, Origin: store.Origin{Kind: "list", Query: "q"}})
 	}
 	if _, err := st.AddIdeas(ctx, n.ID, finds); err != nil {
 		b.Fatal(err)
@@ -352,8 +360,10 @@ func Leads(t *testing.T, s *study.Study, n niches.Niche) string {
 	return strings.Join(out, ", ")
 }
 
+// Text is a pointer to a text.
 func Text(s string) *string { return &s }
 
+// Must is a value that there must be.
 func Must[T any](v T, err error) T {
 	if err != nil {
 		panic(err)

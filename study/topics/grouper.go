@@ -2,10 +2,11 @@
 package topics
 
 import (
+	"context"
+
 	"cleverniche/store"
 	"cleverniche/study/ideas"
 	"cleverniche/study/niches"
-	"context"
 )
 
 // Store is what is asked of the data file.

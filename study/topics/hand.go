@@ -283,6 +283,7 @@ func (s *Grouper) Name(ctx context.Context, n niches.Niche, id uint, name string
 	})
 }
 
+// OneLine is a text without what would break a line.
 func OneLine(text string) string {
 	return strings.Join(strings.Fields(strings.Map(func(r rune) rune {
 		if unicode.IsControl(r) {
@@ -321,9 +322,11 @@ func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, propose
 			case other.At == one.At:
 				return input.Bad("hub", "A topic is not its own hub.")
 			case other.Hub != topic.NoHub && other.HubHand:
-				return input.Bad("hub", "“%s” hangs on a hub itself. Hang it on none first.", input.Clip(other.Name, MostNameInSays))
+				return input.Bad("hub", "“%s” hangs on a hub itself. Hang it on none first.",
+					input.Clip(other.Name, MostNameInSays))
 			case slices.ContainsFunc(one.Spokes, func(i int) bool { return h.topics.List[i].HubHand }):
-				return input.Bad("hub", "“%s” has spokes of its own, so it hangs on none.", input.Clip(one.Name, MostNameInSays))
+				return input.Bad("hub", "“%s” has spokes of its own, so it hangs on none.",
+					input.Clip(one.Name, MostNameInSays))
 			}
 			r, err := h.row(other)
 			if err != nil {

@@ -24,8 +24,9 @@ import (
 )
 
 // scoped are the filters that let through what is grouped.
-var scoped = map[niches.Scope]sieve.Filter{niches.ScopeKept: sieve.OnlyDecided(sieve.Kept), niches.ScopeLooked: sieve.On(sieve.ByLookedUp),
-	niches.ScopeAll: sieve.NotDropped()}
+var scoped = map[niches.Scope]sieve.Filter{niches.ScopeKept: sieve.OnlyDecided(sieve.Kept),
+	niches.ScopeLooked: sieve.On(sieve.ByLookedUp),
+	niches.ScopeAll:    sieve.NotDropped()}
 
 // MostGrouped is how many ideas are grouped at once; of more, those that are looked up, and the most
 // searched: nobody walks through a million topics.

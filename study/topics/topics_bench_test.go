@@ -4,7 +4,6 @@ import (
 	"testing"
 
 	"cleverniche/core/sieve"
-	"cleverniche/study/articles"
 	"cleverniche/study/niches"
 	"cleverniche/study/studytest"
 )
@@ -53,19 +52,3 @@ func benchmarkTopics(b *testing.B, ideas int) {
 func BenchmarkTopics5k(b *testing.B) { benchmarkTopics(b, 5_000) }
 
 func BenchmarkTopics20k(b *testing.B) { benchmarkTopics(b, 20_000) }
-
-// BenchmarkChoice chooses among 300 topics for a year.
-func BenchmarkChoice(b *testing.B) {
-	s, n := studytest.Crowded(b, 900)
-	rules := articles.Rules{Weeks: 52, SpokesWithHub: true, LearnFirst: true, Waits: true}
-	c, err := s.Articles.Choose(ctx, n, rules)
-	if err != nil {
-		b.Fatal(err)
-	}
-	b.Logf("%d of %d topics, %d of %d hours", len(c.Taken), c.Asked, c.Hours, c.Have)
-	for b.Loop() {
-		if _, err := s.Articles.Choose(ctx, n, rules); err != nil {
-			b.Fatal(err)
-		}
-	}
-}

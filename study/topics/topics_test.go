@@ -3,7 +3,6 @@ package topics_test
 import (
 	"errors"
 	"math"
-	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -13,7 +12,6 @@ import (
 	"cleverniche/core/topic"
 	"cleverniche/study/articles"
 	"cleverniche/study/input"
-	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
 	"cleverniche/study/studytest"
 	"cleverniche/study/topics"
@@ -142,13 +140,16 @@ func TestHandsRefuse(t *testing.T) {
 	moon := []uint{ids["moon map"], ids["map of the moon"], ids["lunar moon map"]}
 	before := studytest.Leads(t, s, n)
 	for name, do := range map[string]func() error{
-		"all split off":       func() error { return s.Topics.Split(ctx, n, moon) },
-		"nothing split off":   func() error { return s.Topics.Split(ctx, n, nil) },
-		"of two topics":       func() error { return s.Topics.Split(ctx, n, []uint{moon[0], ids["star chart"]}) },
-		"one joined":          func() error { return s.Topics.Join(ctx, n, moon) },
-		"moved to itself":     func() error { return s.Topics.Move(ctx, n, moon[:1], moon[1]) },
-		"moved to nobody":     func() error { return s.Topics.Move(ctx, n, moon[:1], 9999) },
-		"a long name":         func() error { return s.Topics.Name(ctx, n, moon[0], strings.Repeat("x", topics.MostNamed+1)) },
+		"all split off":     func() error { return s.Topics.Split(ctx, n, moon) },
+		"nothing split off": func() error { return s.Topics.Split(ctx, n, nil) },
+		"of two topics":     func() error { return s.Topics.Split(ctx, n, []uint{moon[0], ids["star chart"]}) },
+		"one joined":        func() error { return s.Topics.Join(ctx, n, moon) },
+		"moved to itself":   func() error { return s.Topics.Move(ctx, n, moon[:1], moon[1]) },
+		"moved to nobody":   func() error { return s.Topics.Move(ctx, n, moon[:1], 9999) },
+		"a long name": func() error {
+			return s.Topics.Name(ctx, n, moon[0],
+				strings.Repeat("x", topics.MostNamed+1))
+		},
 		"released for naught": func() error { return s.Topics.Release(ctx, n, moon[0]) },
 		"its own hub":         func() error { return s.Topics.Hub(ctx, n, moon[0], moon[1], false) },
 	} {
@@ -174,7 +175,8 @@ func TestJoinOnTheSheet(t *testing.T) {
 	sheet, _ := s.Articles.Plan(ctx, n)
 	publish := func(i int) {
 		t.Helper()
-		change := articles.Change{State: studytest.Text("published"), Address: studytest.Text("mine.example/x"), Note: studytest.Text("a note")}
+		change := articles.Change{State: studytest.Text("published"), Address: studytest.Text("mine.example/x"),
+			Note: studytest.Text("a note")}
 		if err := s.Articles.Change(ctx, n, sheet.Articles[i].Key(), change); err != nil {
 			t.Fatal(err)
 		}
@@ -287,135 +289,5 @@ func TestTopicWorth(t *testing.T) {
 		if low > likely || likely > high {
 			t.Errorf("%s: %d–%d–%d", one.Name, low, likely, high)
 		}
-	}
-}
-
-func TestSheet(t *testing.T) {
-	s, n, ids := studytest.Planted(t)
-	names, err := s.Articles.Add(ctx, n, []uint{ids["lunar moon map"], ids["star chart"]})
-	if err != nil || !reflect.DeepEqual(names, []string{"moon map", "star chart for beginners"}) {
-		t.Fatalf("put aside %v, %v", names, err)
-	}
-	if _, err := s.Articles.Add(ctx, n, []uint{ids["moon map"]}); err == nil {
-		t.Error("twice")
-	}
-	if _, err := s.Articles.LayOut(ctx, n); err != nil {
-		t.Fatal(err)
-	}
-	sheet, err := s.Articles.Plan(ctx, n)
-	if err != nil || len(sheet.Articles) != 2 || sheet.Articles[0].Start.IsZero() {
-		t.Fatalf("%+v, %v", sheet, err)
-	}
-	moon, star := sheet.Articles[0], sheet.Articles[1]
-	low, likely, high, known := moon.Worth()
-	if !known || low > likely || likely > high || high == 0 || moon.Idea.Value(sieve.Searches).Number != 1100 {
-		t.Errorf("worth %d–%d–%d %v of %v searches", low, likely, high, known, moon.Idea.Value(sieve.Searches))
-	}
-	for name, c := range map[string]articles.Change{
-		"no hours": {Hours: studytest.Text("0")}, "ten thousand hours": {Hours: studytest.Text("10000")}, "half an hour": {Hours: studytest.Text("0.5")},
-		"no day": {Start: studytest.Text("tomorrow")}, "the year 9999": {Deadline: studytest.Text("9999-01-01")},
-		"somebody else's page": {Address: studytest.Text("https://other.example/x")}, "no address": {Address: studytest.Text("::")},
-		"published nowhere":    {State: studytest.Text("published")},
-		"published to come":    {State: studytest.Text("published"), Address: studytest.Text("mine.example/x"), Published: studytest.Text("2026-12-24")},
-		"sold":                 {State: studytest.Text("sold")},
-		"a script for address": {Address: studytest.Text("javascript:alert(1)")},
-		"before nobody":        {Before: new(uint)},
-	} {
-		if name == "before nobody" {
-			*c.Before = 999
-		}
-		var wrong *input.Error
-		if err := s.Articles.Change(ctx, n, moon.Key(), c); !errors.As(err, &wrong) {
-			t.Errorf("%s: %v", name, err)
-		}
-	}
-	deadline := articles.Change{Deadline: studytest.Text("2026-11-01"), Note: studytest.Text("a note,\nof two lines 🔭"), Hours: studytest.Text("16")}
-	if err := s.Articles.Change(ctx, n, moon.Key(), deadline); err != nil {
-		t.Fatal(err)
-	}
-	published := articles.Change{State: studytest.Text("published"), Address: studytest.Text("mine.example/charts"), Published: studytest.Text("2026-11-01")}
-	if err := s.Articles.Change(ctx, n, star.Key(), published); err != nil {
-		t.Fatal(err)
-	}
-	first := moon.Key()
-	if err := s.Articles.Change(ctx, n, star.Key(), articles.Change{Before: &first}); err != nil {
-		t.Fatal(err)
-	}
-	sheet, _ = s.Articles.Plan(ctx, n)
-	a, b := sheet.Articles[1], sheet.Articles[0]
-	if a.Key() != star.Key() || a.State() != plan.Published || a.Address != "https://mine.example/charts" ||
-		len(a.Own) == 0 || b.Schedule.Late == 0 || b.Hours != 16 {
-		t.Errorf("%+v\n%+v", a.Schedule, b.Schedule)
-	}
-	if months := sheet.Booked(s.Now(), 2); math.Abs(months[0].Booked+months[1].Booked-16) > 1e-9 {
-		t.Errorf("booked %+v", months)
-	}
-	// An article whose ideas are all dropped stays on the sheet, and says so.
-	if _, err := s.Ideas.Decide(ctx, n.ID, b.IDs(), sieve.Dropped); err != nil {
-		t.Fatal(err)
-	}
-	sheet, _ = s.Articles.Plan(ctx, n)
-	if len(sheet.Articles) != 2 || !sheet.Articles[0].Gone || sheet.Articles[0].Name != "moon map" {
-		t.Errorf("gone: %+v", sheet.Articles[0].Name)
-	}
-	if err := s.Articles.Remove(ctx, n, b.Key()); err != nil {
-		t.Fatal(err)
-	}
-	if sheet, _ = s.Articles.Plan(ctx, n); len(sheet.Articles) != 1 {
-		t.Error("it is not off the sheet")
-	}
-}
-
-func TestChoose(t *testing.T) {
-	s, n, ids := studytest.Planted(t)
-	all, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 10})
-	if err != nil || len(all.Taken) != 2 || all.Asked != 2 {
-		t.Fatalf("%+v, %v", all, err)
-	}
-	some, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 10, Out: []uint{ids["moon map"]}})
-	if err != nil || len(some.Taken) != 1 || some.Free != all.Worth || some.Worth >= some.Free {
-		t.Errorf("%+v, %v", some, err)
-	}
-	for name, do := range map[string]func() error{
-		"no weeks": func() error { _, err := s.Articles.Choose(ctx, n, articles.Rules{}); return err },
-		"too many weeks": func() error {
-			_, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: articles.MostWeeks + 1})
-			return err
-		},
-		"no hours a week": func() error {
-			n := n
-			n.WeekHours = 0
-			_, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 1})
-			return err
-		},
-	} {
-		var wrong *input.Error
-		if err := do(); !errors.As(err, &wrong) {
-			t.Errorf("%s: %v", name, err)
-		}
-	}
-}
-
-func TestOwnPagesAndActions(t *testing.T) {
-	s, n, ids := studytest.Planted(t)
-	j, err := s.Articles.LookUpOwnPages(ctx, n)
-	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 1 {
-		t.Fatalf("%+v", v)
-	}
-	topics, _ := s.Topics.Of(ctx, n)
-	star, _ := topics.Of(ids["star chart"])
-	if len(star.Own) != 1 || star.Own[0].URL != "http://mine.example/charts" || star.Own[0].Position != 0 {
-		t.Errorf("own pages %+v", star.Own)
-	}
-	list, all, err := s.Articles.Actions(ctx, n, 0)
-	if err != nil || all != 1 || list[0].Idea.Phrase != "star chart for beginners" || list[0].Next == "" ||
-		list[0].IsDone {
-		t.Fatalf("%+v, %d, %v", list, all, err)
-	}
-	if err := s.Articles.DoAction(ctx, n, list[0].Idea.ID, list[0].Next); err != nil {
-		t.Fatal(err)
-	}
-	if list, _, _ = s.Articles.Actions(ctx, n, 0); !list[0].IsDone {
-		t.Error("what was done is not ticked")
 	}
 }

@@ -28,7 +28,8 @@ var stages = []frame.Stage{
 		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}.By(sieve.Searches, true)},
 	{Place: 3, Path: "judge", Name: "Judge", Question: "Can my site get onto page one, and what do searchers want?",
 		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.LookedUp) + " looked up" },
-		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty, false)},
+		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty,
+			false)},
 	group.Stage,
 }
 

@@ -1,0 +1,5 @@
+package articles_test
+
+import "context"
+
+var ctx = context.Background()

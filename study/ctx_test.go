@@ -1,0 +1,5 @@
+package study_test
+
+import "context"
+
+var ctx = context.Background()

@@ -1,0 +1,5 @@
+package gather_test
+
+import "context"
+
+var ctx = context.Background()

@@ -1,0 +1,5 @@
+package ideas_test
+
+import "context"
+
+var ctx = context.Background()

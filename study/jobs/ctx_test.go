@@ -1,0 +1,5 @@
+package jobs_test
+
+import "context"
+
+var ctx = context.Background()

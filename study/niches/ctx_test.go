@@ -1,0 +1,5 @@
+package niches_test
+
+import "context"
+
+var ctx = context.Background()
