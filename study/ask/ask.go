@@ -141,7 +141,7 @@ func join[T any](ctx context.Context, s *Asker, q Question, key string,
 		if err != nil {
 			return Asked[T]{}, err
 		}
-		bill, err := s.Charge(bg, q, key)
+		bill, err := s.charge(bg, q, key)
 		if err != nil {
 			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
@@ -150,7 +150,7 @@ func join[T any](ctx context.Context, s *Asker, q Question, key string,
 		v, err := fetch(bill.watching(context.WithoutCancel(turn)))
 		s.outcomes.add(q, outcomeOf(err))
 		if err != nil {
-			return Asked[T]{}, bill.Fail(bg, err)
+			return Asked[T]{}, bill.fail(bg, err)
 		}
 		RequestOf(bg).Lookups.Add(1)
 		out := Asked[T]{v, s.store.Now().UTC(), s.market.Names[q]}
@@ -218,7 +218,7 @@ func (s *Asker) fresh(ctx context.Context, q Question, asked time.Time) bool {
 	if before, again := ctx.Value(againKey).(time.Time); again && asked.Before(before) {
 		return false
 	}
-	return s.store.Now().Sub(asked) <= s.Lifetime(q)
+	return s.store.Now().Sub(asked) <= s.lifetime(q)
 }
 
 func (s *Asker) Keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration,

@@ -28,8 +28,8 @@ func (e *DoubtError) Error() string {
 		money.Text(e.Micros, e.Currency))
 }
 
-// Charge is the entries of the ledger for what is being asked: a call a key.
-type Charge struct {
+// charge is the entries of the ledger for what is being asked: a call a key.
+type charge struct {
 	study *Asker
 	ctx   context.Context
 	mu    sync.Mutex
@@ -49,12 +49,12 @@ func (s *Asker) turn(ctx context.Context, q Question) (context.Context, error) {
 	return source.Turn(ctx)
 }
 
-// Charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
+// charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
 // the day's budget does not cover them, and a *DoubtError where one of them is in doubt. What is
 // free needs no entry.
-func (s *Asker) Charge(ctx context.Context, q Question, keys ...string) (*Charge, error) {
+func (s *Asker) charge(ctx context.Context, q Question, keys ...string) (*charge, error) {
 	price := s.options.Prices[q]
-	b := &Charge{study: s, ctx: ctx}
+	b := &charge{study: s, ctx: ctx}
 	if price == 0 {
 		return b, nil
 	}
@@ -107,7 +107,7 @@ func (s *Asker) Midnight() time.Time {
 }
 
 // watching is a context under which tries are entered that a client makes by itself.
-func (b *Charge) watching(ctx context.Context) context.Context {
+func (b *charge) watching(ctx context.Context) context.Context {
 	if len(b.calls) == 0 {
 		return ctx
 	}
@@ -115,7 +115,7 @@ func (b *Charge) watching(ctx context.Context) context.Context {
 }
 
 // May implements market.Meter.
-func (b *Charge) May() bool {
+func (b *charge) May() bool {
 	if b.study.options.Budget <= 0 {
 		return true
 	}
@@ -124,7 +124,7 @@ func (b *Charge) May() bool {
 }
 
 // Again implements market.Meter.
-func (b *Charge) Again() {
+func (b *charge) Again() {
 	if err := b.settle(b.ctx, market.Free); err != nil {
 		b.study.log.Error("entering what a call cost", "error", err)
 	}
@@ -139,7 +139,7 @@ func (b *Charge) Again() {
 }
 
 // at is the call of one of the keys, if they cost anything.
-func (b *Charge) at(i int) []store.Entry {
+func (b *charge) at(i int) []store.Entry {
 	if len(b.calls) == 0 {
 		return nil
 	}
@@ -147,16 +147,16 @@ func (b *Charge) at(i int) []store.Entry {
 }
 
 // settleOne enters that the call of one of the keys was answered, though with nothing to keep.
-func (b *Charge) settleOne(ctx context.Context, i int) error {
+func (b *charge) settleOne(ctx context.Context, i int) error {
 	return b.study.store.Settle(ctx, b.at(i), store.CallPaid)
 }
 
-// Fail settles what ended with an error, and returns that.
-func (b *Charge) Fail(ctx context.Context, err error) error {
+// fail settles what ended with an error, and returns that.
+func (b *charge) fail(ctx context.Context, err error) error {
 	return errors.Join(err, b.settle(ctx, market.ChargeOf(err)))
 }
 
-func (b *Charge) settle(ctx context.Context, c market.Charge) error {
+func (b *charge) settle(ctx context.Context, c market.Charge) error {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	switch c {

@@ -18,7 +18,7 @@ func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 	if err != nil {
 		return err
 	}
-	bill, err := s.Charge(ctx, Demand, keys...)
+	bill, err := s.charge(ctx, Demand, keys...)
 	if err != nil {
 		return err
 	}
@@ -27,7 +27,7 @@ func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 	got, err := s.market.Demand.Demand(bill.watching(context.WithoutCancel(turn)), phrases, in)
 	s.outcomes.add(Demand, outcomeOf(err))
 	if err != nil {
-		return bill.Fail(bg, err)
+		return bill.fail(bg, err)
 	}
 	now := s.store.Now().UTC()
 	RequestOf(ctx).Lookups.Add(1)

@@ -21,7 +21,7 @@ func (s *Asker) Cost(e Estimate) string { return money.Text(e.Micros, s.options.
 
 // Estimate adds the questions of one kind that have no fresh answer.
 func (s *Asker) Estimate(ctx context.Context, e *Estimate, q Question, keys []string, workers int) error {
-	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.store.Now().Add(-s.Lifetime(q)))
+	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.store.Now().Add(-s.lifetime(q)))
 	if err != nil {
 		return err
 	}

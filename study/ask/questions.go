@@ -117,8 +117,8 @@ func (m Market) source(q Question) any {
 	return nil
 }
 
-// Lifetime is for how long an answer to a question is fresh.
-func (s *Asker) Lifetime(q Question) time.Duration {
+// lifetime is for how long an answer to a question is fresh.
+func (s *Asker) lifetime(q Question) time.Duration {
 	if d, ok := s.options.Lifetimes[q]; ok {
 		return d
 	}

@@ -53,8 +53,8 @@ func FormatNamed(name string) (Format, error) {
 	return Format{}, input.Bad("format", "There is no format “%s”; there are %s.", name, strings.Join(known, ", "))
 }
 
-// ReadAtOnce is how many rows are read from the data file at a time.
-const ReadAtOnce = 500
+// readAtOnce is how many rows are read from the data file at a time.
+const readAtOnce = 500
 
 // Export writes the ideas of a board that a sieve leaves, in its order.
 func (s *Exporter) Export(ctx context.Context, w io.Writer, b ideas.Table, by sieve.Sieve, f Format) error {
@@ -64,7 +64,7 @@ func (s *Exporter) Export(ctx context.Context, w io.Writer, b ideas.Table, by si
 // ExportIdeas writes ideas of a niche, in the order of the IDs.
 func (s *Exporter) ExportIdeas(ctx context.Context, w io.Writer, niche uint, ids []uint, f Format) error {
 	out := f.begin(w)
-	for part := range slices.Chunk(ids, ReadAtOnce) {
+	for part := range slices.Chunk(ids, readAtOnce) {
 		ideas, err := s.ideas.Ideas(ctx, niche, part)
 		if err != nil {
 			return err
@@ -116,11 +116,11 @@ func cell(i ideas.Idea, f *sieve.Figure) any {
 	case f.Form == sieve.Count:
 		return int(v.Number)
 	}
-	return Round(v.Number, f.Places)
+	return round(v.Number, f.Places)
 }
 
-// Round rounds to so many decimals.
-func Round(x float64, digits int) float64 {
+// round rounds to so many decimals.
+func round(x float64, digits int) float64 {
 	v, _ := strconv.ParseFloat(strconv.FormatFloat(x, 'f', digits, 64), 64)
 	return v
 }

@@ -83,9 +83,9 @@ func ReadSeeds(text string) (seeds []string, ignored []market.LineProblem, err e
 	return seeds, ignored, nil
 }
 
-// Step is one item of a gathering: a suggestion question, or with only Demand
+// step is one item of a gathering: a suggestion question, or with only Demand
 // set, the demand figures of all ideas that have none.
-type Step struct {
+type step struct {
 	Kind   string `json:"kind,omitempty"`
 	Query  string `json:"query,omitempty"`
 	Seed   string `json:"seed,omitempty"`
@@ -94,21 +94,21 @@ type Step struct {
 
 // steps lists what is asked for the seeds: each seed's own completions, the seed
 // followed by each letter, question words before it; and demand after each seed.
-func (p Plan) steps(lang string) []Step {
-	var out []Step
+func (p Plan) steps(lang string) []step {
+	var out []step
 	for _, seed := range p.Seeds {
-		out = append(out, Step{Kind: ideas.FromCompletion, Query: seed, Seed: seed})
+		out = append(out, step{Kind: ideas.FromCompletion, Query: seed, Seed: seed})
 		if p.Letters {
 			for c := 'a'; c <= 'z'; c++ {
-				out = append(out, Step{Kind: ideas.FromLetter, Query: seed + " " + string(c), Seed: seed})
+				out = append(out, step{Kind: ideas.FromLetter, Query: seed + " " + string(c), Seed: seed})
 			}
 		}
 		if p.Questions {
 			for _, q := range phrase.QuestionWords(lang) {
-				out = append(out, Step{Kind: ideas.FromQuestion, Query: q + " " + seed, Seed: seed})
+				out = append(out, step{Kind: ideas.FromQuestion, Query: q + " " + seed, Seed: seed})
 			}
 		}
-		out = append(out, Step{Demand: true})
+		out = append(out, step{Demand: true})
 	}
 	return out
 }
@@ -116,11 +116,11 @@ func (p Plan) steps(lang string) []Step {
 // gatherWorkers is how many suggestions are asked for at once.
 const gatherWorkers = 4
 
-// Job is the job kind of gathering and of demand lookups alone.
-const Job = "gather"
+// gatherJob is the job kind of gathering and of demand lookups alone.
+const gatherJob = "gather"
 
 func (s *Gatherer) gatherKind() jobs.Kind {
-	return jobs.Kind{Name: Job, Workers: gatherWorkers, Brings: "new", Waits: isDemandStep, Do: s.gatherStep}
+	return jobs.Kind{Name: gatherJob, Workers: gatherWorkers, Brings: "new", Waits: isDemandStep, Do: s.gatherStep}
 }
 
 // Gather starts a gathering and returns its job.
@@ -140,12 +140,12 @@ func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p Plan) (jobs.Job
 	if p.FromIdea != 0 {
 		title = "Dig from " + quoted(p.Seeds)
 	}
-	return s.runner.Start(ctx, n, Job, title, jobs.Encode(p.steps(n.Language)))
+	return s.runner.Start(ctx, n, gatherJob, title, jobs.Encode(p.steps(n.Language)))
 }
 
 // LookUpSearches starts a job that asks for the searches of ideas that have none.
 func (s *Gatherer) LookUpSearches(ctx context.Context, n niches.Niche) (jobs.Job, error) {
-	return s.runner.Start(ctx, n, Job, "Look up searches", jobs.Encode([]Step{{Demand: true}}))
+	return s.runner.Start(ctx, n, gatherJob, "Look up searches", jobs.Encode([]step{{Demand: true}}))
 }
 
 func quoted(list []string) string {
@@ -157,12 +157,12 @@ func quoted(list []string) string {
 
 // isDemandStep tells the steps that need all before them to be done.
 func isDemandStep(payload string) bool {
-	var st Step
+	var st step
 	return json.Unmarshal([]byte(payload), &st) == nil && st.Demand
 }
 
 func (s *Gatherer) gatherStep(ctx context.Context, n niches.Niche, payload string) (found int, err error) {
-	var st Step
+	var st step
 	if err := json.Unmarshal([]byte(payload), &st); err != nil {
 		return 0, err
 	}

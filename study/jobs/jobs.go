@@ -220,7 +220,7 @@ func (r *Runner) Wait(ctx context.Context, id uint) error {
 			}
 		}
 		select {
-		case <-time.After(Glance):
+		case <-time.After(glance):
 		case <-ctx.Done():
 			return ctx.Err()
 		}

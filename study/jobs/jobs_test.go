@@ -186,9 +186,9 @@ func TestAClockSetBack(t *testing.T) {
 	}
 	s, st := studytest.Open(t, f, path, clock)
 	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	killed := store.Job{NicheID: n.ID, Kind: gather.Job, Title: "Look up searches", State: store.Running, Params: "{}",
+	killed := store.Job{NicheID: n.ID, Kind: "gather", Title: "Look up searches", State: store.Running, Params: "{}",
 		Owner: "killed"}
-	if err := st.CreateJob(ctx, &killed, jobs.Encode([]gather.Step{{Demand: true}})); err != nil {
+	if err := st.CreateJob(ctx, &killed, jobs.Encode([]map[string]bool{{"demand": true}})); err != nil {
 		t.Fatal(err)
 	}
 	back.Store(int64(1000 * time.Hour))

@@ -24,7 +24,7 @@ import (
 const (
 	lease   = 3 * time.Second
 	renewal = time.Second
-	Glance  = 200 * time.Millisecond // between two looks at what another program says of a job
+	glance  = 200 * time.Millisecond // between two looks at what another program says of a job
 )
 
 // Store is what is asked of the data file.
@@ -275,7 +275,7 @@ func (r *Runner) ended(ctx context.Context, job store.Job) error {
 // hold shows that the job is worked on while it runs, and ends it when another program has
 // ended it or taken it over.
 func (r *Runner) hold(ctx context.Context, job uint, l *live) {
-	tick := time.NewTicker(Glance)
+	tick := time.NewTicker(glance)
 	defer tick.Stop()
 	shown := r.forward()
 	for {

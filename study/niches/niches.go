@@ -47,13 +47,13 @@ type Niche struct {
 	Calibration string // name of the model that its ideas were judged with
 }
 
-// FormerlyWellMade are what was taken for the fit of a well-made page by calibrations of
+// formerlyWellMade are what was taken for the fit of a well-made page by calibrations of
 // the past, unless the user said otherwise.
-var FormerlyWellMade = []float64{85}
+var formerlyWellMade = []float64{85}
 
 // FromRow reads a niche.
 func FromRow(n store.Niche) Niche {
-	if n.Calibration != CalibrationName && slices.Contains(FormerlyWellMade, n.Fit) {
+	if n.Calibration != CalibrationName && slices.Contains(formerlyWellMade, n.Fit) {
 		n.Fit = difficulty.WellMade
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,

@@ -55,16 +55,16 @@ func present() Calibration {
 	return Calibration{Name: niches.CalibrationName, Gain: difficulty.Calibrated.Gain}
 }
 
-// EvidenceVersion is the version that is written.
-const EvidenceVersion = 3
+// evidenceVersion is the version that is written.
+const evidenceVersion = 3
 
 // upgrades make a document of the version after theirs, by version.
 var upgrades = map[int]func(doc map[string]any){1: upgradeTo2, 2: upgradeTo3}
 
-// Document is the evidence as it is kept.
-func (ev *Evidence) Document() (store.Document, error) {
+// document is the evidence as it is kept.
+func (ev *Evidence) document() (store.Document, error) {
 	body, err := json.Marshal(ev)
-	return store.Document{Version: EvidenceVersion, Body: body}, err
+	return store.Document{Version: evidenceVersion, Body: body}, err
 }
 
 // ErrUnreadable is of evidence that is damaged, or newer than this program. It fails
@@ -76,8 +76,8 @@ func Unreadable(err error) string {
 	return err.Error() + "; its figures are as they were reckoned then, look it up anew"
 }
 
-// ReadEvidence reads a document of this or any earlier version, or says errUnreadable.
-func ReadEvidence(d store.Document) (ev Evidence, err error) {
+// readEvidence reads a document of this or any earlier version, or says errUnreadable.
+func readEvidence(d store.Document) (ev Evidence, err error) {
 	if ev, err = decodeEvidence(d); err != nil {
 		return Evidence{}, fmt.Errorf("%w (%w)", ErrUnreadable, err)
 	}
@@ -89,10 +89,10 @@ func decodeEvidence(d store.Document) (ev Evidence, err error) {
 	if d.Damage != nil {
 		return ev, d.Damage
 	}
-	if d.Version < 1 || d.Version > EvidenceVersion {
+	if d.Version < 1 || d.Version > evidenceVersion {
 		return ev, fmt.Errorf("evidence of version %d is newer than this program", d.Version)
 	}
-	if d.Version < EvidenceVersion {
+	if d.Version < evidenceVersion {
 		if d.Body, err = upgraded(d); err != nil {
 			return ev, err
 		}
@@ -108,7 +108,7 @@ func upgraded(d store.Document) ([]byte, error) {
 	if err := in.Decode(&doc); err != nil {
 		return nil, err
 	}
-	for v := d.Version; v < EvidenceVersion; v++ {
+	for v := d.Version; v < evidenceVersion; v++ {
 		upgrades[v](doc)
 	}
 	return json.Marshal(doc)
@@ -166,7 +166,7 @@ func tagNames(x any) {
 	case map[string]any:
 		for name, value := range v {
 			tagNames(value)
-			if tag := TagOf(name); tag != name {
+			if tag := tagOf(name); tag != name {
 				delete(v, name)
 				v[tag] = value
 			}
@@ -174,8 +174,8 @@ func tagNames(x any) {
 	}
 }
 
-// TagOf is the tag of a field of evidence of a version that had none.
-func TagOf(name string) string {
+// tagOf is the tag of a field of evidence of a version that had none.
+func tagOf(name string) string {
 	r := []rune(name)
 	upper := 0
 	for upper < len(r) && unicode.IsUpper(r[upper]) {
@@ -193,12 +193,12 @@ func (s *Researcher) Evidence(ctx context.Context, idea uint) (Evidence, error) 
 	if err != nil {
 		return Evidence{}, err
 	}
-	return ReadEvidence(d)
+	return readEvidence(d)
 }
 
-// Decide computes the verdict for the niche's own site from the evidence, with what
+// decide computes the verdict for the niche's own site from the evidence, with what
 // the user thinks of this idea otherwise.
-func (ev *Evidence) Decide(n niches.Niche, idea store.Idea, standing float64) {
+func (ev *Evidence) decide(n niches.Niche, idea store.Idea, standing float64) {
 	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
 		LinkStanding: n.LinkStanding, Fit: n.Fit}
 	if idea.MyStanding != nil {

@@ -107,11 +107,11 @@ func (s *Researcher) lookUpTop(ctx context.Context, n niches.Niche, idea store.I
 	if err != nil {
 		return err
 	}
-	document, err := ev.Document()
+	document, err := ev.document()
 	if err != nil {
 		return err
 	}
-	return s.store.SaveJudgements(ctx, idea.NicheID, store.Judgement{Idea: Judged(idea, ev), Document: document,
+	return s.store.SaveJudgements(ctx, idea.NicheID, store.Judgement{Idea: judged(idea, ev), Document: document,
 		Found: ev.found(n.Language)})
 }
 
@@ -124,8 +124,8 @@ func (ev *Evidence) found(lang string) *store.Found {
 	return board.FoundRow(topic.FoundFor(ev.Phrase, lang, urls, titles))
 }
 
-// Judged fills in the columns of an idea that its evidence gives.
-func Judged(idea store.Idea, ev Evidence) store.Idea {
+// judged fills in the columns of an idea that its evidence gives.
+func judged(idea store.Idea, ev Evidence) store.Idea {
 	at := ev.JudgedAt
 	idea.JudgedAt, idea.JudgeError = &at, ""
 	idea.Difficulty, idea.Reach = ev.Verdict.Difficulty, ev.Verdict.Reach
@@ -178,7 +178,7 @@ func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea)
 	own, known := standing[n.OwnSite]
 	ev.MineKnown = known && n.OwnSite != ""
 	ev.SiteStanding = own
-	ev.Decide(n, idea, own)
+	ev.decide(n, idea, own)
 	return ev, nil
 }
 

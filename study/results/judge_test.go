@@ -56,7 +56,7 @@ func TestOneReckoningAtATime(t *testing.T) {
 	b, _ := s.Ideas.Table(ctx, n)
 	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	studytest.Finish(t, s, j, err)
-	old := store.Job{NicheID: n.ID, Kind: results.ReckonJob, State: store.Paused, Params: results.Reckoning(false)}
+	old := store.Job{NicheID: n.ID, Kind: results.RecalcJob, State: store.Paused, Params: results.Recalculates(false)}
 	if err := st.CreateJob(ctx, &old, []string{`{"ideas":[1]}`}); err != nil {
 		t.Fatal(err)
 	}
@@ -155,8 +155,8 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 	s, st := studytest.Open(t, &studytest.Fake{}, path, nil)
 	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
-	st.SetCalibration(ctx, n.ID, "an old one", niches.FormerlyWellMade[0])
-	old := store.Job{NicheID: n.ID, Kind: results.ReckonJob, State: store.Running, Params: results.Reckoning(true)}
+	st.SetCalibration(ctx, n.ID, "an old one", 85 /* what was well-made then */)
+	old := store.Job{NicheID: n.ID, Kind: results.RecalcJob, State: store.Running, Params: results.Recalculates(true)}
 	if err := st.CreateJob(ctx, &old, []string{`{"ideas":[1],"months":true}`}); err != nil {
 		t.Fatal(err)
 	}

@@ -14,12 +14,12 @@ import (
 	"cleverniche/study/niches"
 )
 
-// ReckonJob is the job kind of reckoning anew what is reckoned from what is at hand,
+// recalcJob is the job kind of reckoning anew what is reckoned from what is at hand,
 // after the own site, the plans or the calibration changed. Nobody is asked.
-const ReckonJob = "reckon"
+const recalcJob = "reckon"
 
 func (s *Researcher) reckonKind() jobs.Kind {
-	return jobs.Kind{Name: ReckonJob, Workers: 1, Brings: "reckoned anew", Do: s.reckonStep, Ended: s.reckoned}
+	return jobs.Kind{Name: recalcJob, Workers: 1, Brings: "reckoned anew", Do: s.reckonStep, Ended: s.reckoned}
 }
 
 // reckonedAtOnce is how many ideas are reckoned and written together: their evidence is
@@ -46,15 +46,15 @@ func (s *Researcher) reckonAnew(ctx context.Context, n niches.Niche, months bool
 	for part := range slices.Chunk(ids, reckonedAtOnce) {
 		items = append(items, portion{part, months})
 	}
-	job, err := s.runner.StartWith(ctx, n, ReckonJob, fmt.Sprintf("Reckon %d %s anew", len(ids),
+	job, err := s.runner.StartWith(ctx, n, recalcJob, fmt.Sprintf("Reckon %d %s anew", len(ids),
 		input.IdeasWord(len(ids))),
-		jobs.Encode(items), Reckoning(months))
+		jobs.Encode(items), reckoning(months))
 	return &job, err
 }
 
-// Reckoning is the parameter of a job that reckons with the present calibration: of one
+// reckoning is the parameter of a job that reckons with the present calibration: of one
 // that is to be noted when it is done, and so covers all there is, the calibration's name.
-func Reckoning(months bool) string {
+func reckoning(months bool) string {
 	if !months {
 		return `""`
 	}
@@ -69,7 +69,7 @@ func (s *Researcher) begun(ctx context.Context, n niches.Niche) (*jobs.Job, erro
 		return nil, err
 	}
 	for _, j := range jobs {
-		if j.Kind == ReckonJob && j.State != store.Done && j.State != store.Cancelled && j.Params == Reckoning(true) {
+		if j.Kind == recalcJob && j.State != store.Done && j.State != store.Cancelled && j.Params == reckoning(true) {
 			if err := s.runner.Resume(ctx, n.ID, j.ID); err != nil {
 				return nil, err
 			}
@@ -84,7 +84,7 @@ func (s *Researcher) begun(ctx context.Context, n niches.Niche) (*jobs.Job, erro
 func (s *Researcher) endReckoning(ctx context.Context, niche uint) error {
 	jobs, err := s.store.Jobs(ctx, niche, 50)
 	for _, j := range jobs {
-		if err == nil && j.Kind == ReckonJob && j.State != store.Done && j.State != store.Cancelled {
+		if err == nil && j.Kind == recalcJob && j.State != store.Done && j.State != store.Cancelled {
 			err = s.runner.End(ctx, niche, j.ID, store.Cancelled, "begun again with what holds now")
 		}
 	}
@@ -122,7 +122,7 @@ func (s *Researcher) reckonStep(ctx context.Context, n niches.Niche, payload str
 		if idea.JudgedAt == nil || !ok {
 			continue
 		}
-		ev, err := ReadEvidence(kept)
+		ev, err := readEvidence(kept)
 		if err != nil {
 			s.log.Warn("reckoning anew", "phrase", idea.Phrase, "error", err)
 			if err := s.store.SaveLookupError(ctx, n.ID, idea.ID, top.fails, Unreadable(err)); err != nil {
@@ -133,19 +133,19 @@ func (s *Researcher) reckonStep(ctx context.Context, n niches.Niche, payload str
 		if known {
 			ev.SiteStanding = standing
 		}
-		ev.Decide(n, idea, ev.SiteStanding)
-		document, err := ev.Document()
+		ev.decide(n, idea, ev.SiteStanding)
+		document, err := ev.document()
 		if err != nil {
 			return 0, err
 		}
-		list = append(list, store.Judgement{Idea: Judged(idea, ev), Document: document, Found: ev.found(n.Language)})
+		list = append(list, store.Judgement{Idea: judged(idea, ev), Document: document, Found: ev.found(n.Language)})
 	}
 	return len(rows), s.store.SaveJudgements(ctx, n.ID, list...)
 }
 
 // reckoned notes, once all of a niche is reckoned, with what.
 func (s *Researcher) reckoned(ctx context.Context, n niches.Niche, params string) error {
-	if params != Reckoning(true) {
+	if params != reckoning(true) {
 		return nil
 	}
 	return s.store.SetCalibration(ctx, n.ID, niches.CalibrationName, n.Fit)
@@ -173,7 +173,7 @@ func (s *Researcher) Renew(ctx context.Context) ([]jobs.Job, error) {
 		case job != nil:
 			out = append(out, *job)
 		default:
-			if err := s.reckoned(ctx, n, Reckoning(true)); err != nil {
+			if err := s.reckoned(ctx, n, reckoning(true)); err != nil {
 				return out, err
 			}
 		}

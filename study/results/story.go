@@ -122,10 +122,10 @@ func (s *Researcher) Suppose(ctx context.Context, n niches.Niche, id uint, x ide
 		return err
 	}
 	idea.MyStanding, idea.MyLinks, idea.MyFit = x.Standing, x.Links, x.Fit
-	ev.Decide(n, idea, ev.SiteStanding)
-	document, err := ev.Document()
+	ev.decide(n, idea, ev.SiteStanding)
+	document, err := ev.document()
 	if err != nil {
 		return err
 	}
-	return s.store.SaveJudgements(ctx, n.ID, store.Judgement{Idea: Judged(idea, ev), Document: document, Supposed: true})
+	return s.store.SaveJudgements(ctx, n.ID, store.Judgement{Idea: judged(idea, ev), Document: document, Supposed: true})
 }

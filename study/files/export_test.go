@@ -1,0 +1,4 @@
+package files
+
+// ReadAtOnce is what tests look at from outside.
+const ReadAtOnce = readAtOnce
