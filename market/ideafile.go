@@ -162,7 +162,7 @@ func readTable(data []byte, head columns, comma rune, currency string) (rows []I
 		if len(rows)+len(problems) > MostLines {
 			return nil, nil, ErrTooLong
 		}
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			return rows, problems, nil
 		}
 		var bad *csv.ParseError

@@ -141,7 +141,11 @@ func (ix *index) encode(to io.WriteSeeker) error {
 	for _, text := range ix.texts {
 		number(uint32(len(text)))
 		if len(text) == 0 {
-			number(map[bool]uint32{true: 1}[text != nil])
+			there := uint32(0)
+			if text != nil {
+				there = 1
+			}
+			number(there)
 		}
 		for _, word := range text {
 			number(word)

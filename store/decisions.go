@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"gorm.io/gorm"
@@ -112,7 +113,7 @@ func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName,
 func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision, err error) {
 	err = s.write(ctx, func(tx *gorm.DB) error {
 		last, err := first[Decision](tx.Where("niche_id = ?", niche).Order("id DESC"))
-		if err == ErrNotFound {
+		if errors.Is(err, ErrNotFound) {
 			return nil
 		}
 		if err != nil {
@@ -135,7 +136,10 @@ func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision
 			}
 		}
 		if len(marked) > 0 {
-			column := map[bool]string{true: "Labels", false: "Note"}[last.Labels != nil]
+			column := "Note"
+			if last.Labels != nil {
+				column = "Labels"
+			}
 			err = saveIdeas(tx, niche, marked, func(Idea) []string { return []string{column, "Revision"} })
 		} else {
 			err = s.setDecisions(tx, niche, back)

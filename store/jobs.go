@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"time"
 
@@ -17,11 +18,6 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, payloads []string) error 
 		}
 		return addItems(tx, j.ID, payloads)
 	})
-}
-
-// AddItems appends items to a job.
-func (s *Store) AddItems(ctx context.Context, job uint, payloads []string) error {
-	return s.write(ctx, func(tx *gorm.DB) error { return addItems(tx, job, payloads) })
 }
 
 func addItems(tx *gorm.DB, job uint, payloads []string) error {
@@ -223,7 +219,7 @@ func (s *Store) SetToken(ctx context.Context, key string, value []byte, life tim
 // Token returns a live token's value, or nil.
 func (s *Store) Token(ctx context.Context, key string) ([]byte, error) {
 	t, err := first[Token](s.read(ctx).Where("key = ? AND (expires_at IS NULL OR expires_at > ?)", key, s.now()))
-	if err == ErrNotFound {
+	if errors.Is(err, ErrNotFound) {
 		return nil, nil
 	}
 	return t.Value, err

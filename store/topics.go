@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"slices"
 	"strconv"
 	"time"
@@ -272,7 +273,7 @@ func setPlaces(tx *gorm.DB, niche, topic uint, ideas []uint) error {
 // LastTopicChange is when topics of a niche were last changed, of what can be undone.
 func (s *Store) LastTopicChange(ctx context.Context, niche uint) (time.Time, error) {
 	c, err := first[TopicChange](s.read(ctx).Where("niche_id = ?", niche).Order("id DESC"))
-	if err == ErrNotFound {
+	if errors.Is(err, ErrNotFound) {
 		return time.Time{}, nil
 	}
 	return c.CreatedAt, err
@@ -281,7 +282,7 @@ func (s *Store) LastTopicChange(ctx context.Context, niche uint) (time.Time, err
 // LastDecision is when the latest decision, label or note of a niche was made, of what can be undone.
 func (s *Store) LastDecision(ctx context.Context, niche uint) (time.Time, error) {
 	d, err := first[Decision](s.read(ctx).Where("niche_id = ?", niche).Order("id DESC"))
-	if err == ErrNotFound {
+	if errors.Is(err, ErrNotFound) {
 		return time.Time{}, nil
 	}
 	return d.CreatedAt, err
@@ -291,7 +292,7 @@ func (s *Store) LastDecision(ctx context.Context, niche uint) (time.Time, error)
 func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err error) {
 	err = s.write(ctx, func(tx *gorm.DB) error {
 		last, err := first[TopicChange](tx.Where("niche_id = ?", niche).Order("id DESC"))
-		if err == ErrNotFound {
+		if errors.Is(err, ErrNotFound) {
 			return nil
 		}
 		if err != nil {

@@ -114,13 +114,13 @@ func (r *report) writeConstants(p func(string, ...any)) {
 	for _, f := range r.tried {
 		if f.likelihood > r.found.likelihood-0.02 {
 			p("| %g | %g | %.4f%s |", f.model.Gain, f.model.Curve, f.likelihood,
-				map[bool]string{true: ", the likeliest"}[f.likelihood == r.found.likelihood])
+				marked(f.likelihood == r.found.likelihood, ", the likeliest"))
 		}
 	}
 	p("\nHow strongly tastes are held to what they have in common, by the mean loss on samples left out:\n")
 	p("| penalty | loss |\n|---|---|")
 	for i, loss := range r.losses {
-		p("| %g | %.4f%s |", penalties[i], loss, map[bool]string{true: ", the least"}[penalties[i] == r.penalty])
+		p("| %g | %.4f%s |", penalties[i], loss, marked(penalties[i] == r.penalty, ", the least"))
 	}
 	p("\n| taste (world.engine) | τ | page, site, fit of the ten | steps of ranks 1, 3, 5, 10 |\n|---|---|---|---|")
 	for _, t := range m.Engines {
@@ -425,4 +425,12 @@ var Calibrated = Model{
 			calibrationError(all), r.model.Name, r.model.Gain, r.model.Curve, r.model.Weights.Page, r.model.Weights.Site,
 			r.model.Weights.Fit, tastes.String()),
 	}
+}
+
+// marked is a mark where it holds.
+func marked(holds bool, mark string) string {
+	if holds {
+		return mark
+	}
+	return ""
 }

@@ -124,7 +124,6 @@ const apartColumn = 4
 // list weighing by the pairs of one need in it, and then what groups best on average.
 func fitTopics(train []phrases) (topic.Model, []float64, error) {
 	var trials []trial
-	one := map[bool]float64{true: 1}
 	for _, l := range train {
 		pairs, same := topic.Pairs(l.ideas, topic.Shared), 0
 		for _, p := range pairs {
@@ -133,8 +132,8 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 			}
 		}
 		for _, p := range pairs {
-			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, one[p.Titles == topic.Echoed],
-				-one[p.Titles == topic.Apart], 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
+			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, oneIf(p.Titles == topic.Echoed),
+				-oneIf(p.Titles == topic.Apart), 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
 		}
 	}
 	weights, err := logistic(trials)
@@ -291,7 +290,7 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 	say("\nMean chance from which topics are merged, by the mean adjusted Rand index on the calibration's lists:\n")
 	say("| together from | adjusted Rand |\n|---|---|")
 	for i, t := range togethers {
-		say("| %g | %.3f%s |", t, means[i], map[bool]string{true: ", the best"}[t == m.Together])
+		say("| %g | %.3f%s |", t, means[i], marked(t == m.Together, ", the best"))
 	}
 	say("\n## On worlds that were not used\n")
 	say("Adjusted Rand index against the hidden needs, and of grouping by leads with three and with seven shared " +
@@ -322,4 +321,11 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 		"answers both is then a")
 	say("matter of taste, and the hidden needs say no.")
 	return b.String()
+}
+
+func oneIf(holds bool) float64 {
+	if holds {
+		return 1
+	}
+	return 0
 }

@@ -129,11 +129,13 @@ func titles(s Subject, b Brief) []string {
 	out := []string{lead}
 	shapes := phrase.Shapes(s.Lead, s.Lang)
 	asks := phrase.Has(shapes, phrase.Question) && !phrase.Has(shapes, phrase.HowTo)
+	between := ": "
 	if asks {
 		out[0] += "?"
+		between = "? "
 	}
 	add := func(rest string) {
-		t := strings.TrimSuffix(lead, "?") + map[bool]string{true: "? ", false: ": "}[asks] + titled(rest, s.Lang)
+		t := strings.TrimSuffix(lead, "?") + between + titled(rest, s.Lang)
 		if rest != "" && len(out) < mostTitles && len([]rune(t)) <= longestTitle && !slices.Contains(out, t) {
 			out = append(out, t)
 		}

@@ -208,8 +208,10 @@ func ByDue(due []time.Time, rate []float64) []int {
 	slices.SortStableFunc(out, func(a, b int) int {
 		x, y := due[a], due[b]
 		switch {
+		case x.IsZero() != y.IsZero() && x.IsZero():
+			return 1
 		case x.IsZero() != y.IsZero():
-			return map[bool]int{true: 1, false: -1}[x.IsZero()]
+			return -1
 		case !x.Equal(y):
 			return x.Compare(y)
 		}

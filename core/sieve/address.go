@@ -55,12 +55,19 @@ func (s Sieve) Pairs(base Sieve) []Pair {
 		out = append(out, m.pairs()...)
 	}
 	if s.Order() != base.Order() || s.Down != base.Down {
-		out = append(out, Pair{keySort, s.Order().Key}, Pair{keyOrder, map[bool]string{true: down, false: up}[s.Down]})
+		out = append(out, Pair{keySort, s.Order().Key}, Pair{keyOrder, direction(s.Down)})
 	}
 	if s.Then != base.Then || s.Up != base.Up {
-		out = append(out, Pair{keyThen, s.Then}, Pair{keyThenBy, map[bool]string{true: up, false: down}[s.Up]})
+		out = append(out, Pair{keyThen, s.Then}, Pair{keyThenBy, direction(!s.Up)})
 	}
 	return out
+}
+
+func direction(downwards bool) string {
+	if downwards {
+		return down
+	}
+	return up
 }
 
 func same(a, b Filter) bool { return a.key() == b.key() }
@@ -102,7 +109,11 @@ func (m Filter) pairs() []Pair {
 		add(m.By.Key, yes)
 	}
 	if m.Unmeasured != m.By.lenient {
-		add(m.By.Key+unmeasured, map[bool]string{true: yes, false: no}[m.Unmeasured])
+		lets := no
+		if m.Unmeasured {
+			lets = yes
+		}
+		add(m.By.Key+unmeasured, lets)
 	}
 	if m.Off {
 		add(m.By.Key+off, yes)

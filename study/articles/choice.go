@@ -1,6 +1,7 @@
 package articles
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"time"
@@ -106,7 +107,7 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	slices.SortStableFunc(out.Left, func(a, b ChosenArticle) int {
 		_, x, _, _ := a.Worth()
 		_, y, _, _ := b.Worth()
-		return map[bool]int{true: 1, false: -1}[x < y] * map[bool]int{true: 0, false: 1}[x == y]
+		return cmp.Compare(y, x)
 	})
 	out.Hours, out.Worth, out.Free = c.Hours, c.Worth, c.Free
 	return out, nil

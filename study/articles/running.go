@@ -54,8 +54,10 @@ func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []
 			names = append(names, name)
 		}
 		if len(names) == 0 {
-			they := map[bool]string{true: "It is", false: "They are"}[len(ids) == 1]
-			return input.Bad("ideas", "%s on the sheet already.", they)
+			if len(ids) == 1 {
+				return input.Bad("ideas", "It is on the sheet already.")
+			}
+			return input.Bad("ideas", "They are on the sheet already.")
 		}
 		return nil
 	})
@@ -227,11 +229,7 @@ func placeBefore(e *store.TopicTx, id, before uint) (float64, error) {
 }
 
 func byPlace(a, b store.TopicEdit) int {
-	switch {
-	case a.Place != b.Place:
-		return map[bool]int{true: -1, false: 1}[a.Place < b.Place]
-	}
-	return int(a.ID) - int(b.ID)
+	return cmp.Or(cmp.Compare(a.Place, b.Place), cmp.Compare(a.ID, b.ID))
 }
 
 // Remove takes an article off the sheet. What was decided on its ideas stays.

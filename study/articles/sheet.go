@@ -153,8 +153,10 @@ func (s *Planner) Plan(ctx context.Context, n niches.Niche) (Plan, error) {
 	slices.SortStableFunc(out.Articles, func(a, b Article) int { // what is out comes last, the latest first
 		x, y := a.State() == plan.Published, b.State() == plan.Published
 		switch {
-		case x != y:
-			return map[bool]int{true: 1, false: -1}[x]
+		case x && !y:
+			return 1
+		case y && !x:
+			return -1
 		case x && !a.Day.Equal(b.Day):
 			return b.Day.Compare(a.Day)
 		}

@@ -196,8 +196,10 @@ func (s *Writer) sections(n niches.Niche, t *topics.Topics, a articles.Article, 
 		case b.Read == 0:
 		case q.Have == 0:
 			line += fmt.Sprintf(" (none of %s answers it)", read)
+		case q.Have == 1:
+			line += fmt.Sprintf(" (1 of %s answers it)", read)
 		default:
-			line += fmt.Sprintf(" (%d of %s answer%s it)", q.Have, read, map[bool]string{true: "s"}[q.Have == 1])
+			line += fmt.Sprintf(" (%d of %s answer it)", q.Have, read)
 		}
 		heads = append(heads, line)
 	}

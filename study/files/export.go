@@ -211,7 +211,11 @@ func beginJSON(w io.Writer) exporter { return &jsonFile{w: w, figures: exported(
 
 func (j *jsonFile) write(i ideas.Idea) error {
 	var b bytes.Buffer
-	b.WriteString(map[bool]string{true: ",\n  {", false: "[\n  {"}[j.some])
+	before := "["
+	if j.some {
+		before = ","
+	}
+	b.WriteString(before + "\n  {")
 	j.some = true
 	text := json.NewEncoder(&b)
 	text.SetEscapeHTML(false)
@@ -231,7 +235,11 @@ func (j *jsonFile) write(i ideas.Idea) error {
 }
 
 func (j *jsonFile) end() error {
-	_, err := io.WriteString(j.w, map[bool]string{true: "\n]\n", false: "[]\n"}[j.some])
+	end := "[]\n"
+	if j.some {
+		end = "\n]\n"
+	}
+	_, err := io.WriteString(j.w, end)
 	return err
 }
 

@@ -297,8 +297,12 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 			if i.Searches >= 0 {
 				idea.Searches = &i.Searches
 			}
-			if !a.Gone {
-				idea.Because = i.Because(map[bool]string{true: "", false: a.Lead()}[k == 0])
+			switch {
+			case a.Gone:
+			case k == 0:
+				idea.Because = i.Because("")
+			default:
+				idea.Because = i.Because(a.Lead())
 			}
 			one.Ideas = append(one.Ideas, idea)
 		}

@@ -16,7 +16,9 @@ func LastingOf(idea *store.Idea) bool {
 	idea.Lasting = string(demand.LastingOf(series))
 	idea.Season = ""
 	if season := demand.SeasonOf(series); season.Known {
-		idea.Season = map[bool]string{true: "seasonal", false: "none"}[season.Peak.Months > 0]
+		if idea.Season = "none"; season.Peak.Months > 0 {
+			idea.Season = "seasonal"
+		}
 	}
 	return true
 }

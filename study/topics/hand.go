@@ -313,7 +313,10 @@ func (s *Grouper) Release(ctx context.Context, n niches.Niche, id uint) error {
 // proposed.
 func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, proposed bool) error {
 	return s.EditOne(ctx, n, "The choice of a hub", id, func(h *Hands, one Topic, own *store.TopicEdit) error {
-		on := map[bool]string{true: "", false: noHub}[proposed]
+		on := noHub
+		if proposed {
+			on = ""
+		}
 		if hub != 0 && !proposed {
 			other, err := h.topics.Of(hub)
 			switch {

@@ -385,15 +385,6 @@ func (t *Topics) Of(idea uint) (Topic, error) {
 	return t.List[i], nil
 }
 
-// OfHand returns the topic that was decided on by hand, by its ID.
-func (t *Topics) OfHand(hand uint) (Topic, error) {
-	i, there := t.byHand[hand]
-	if !there {
-		return Topic{}, input.ErrNotFound
-	}
-	return t.List[i], nil
-}
-
 // Expand puts for each lead all ideas of its topic.
 func (t *Topics) Expand(leads []uint) (out []uint) {
 	seen := map[int]bool{}

@@ -318,14 +318,14 @@ func columns(r *frame.Request, by, base sieve.Sieve, path string, short short) (
 		to := by.By(f, !f.SmallestFirst)
 		if f == by.Order() {
 			to = by.By(f, !by.Down)
-			c.Sorted = map[bool]string{true: "descending", false: "ascending"}[by.Down]
+			c.Sorted = direction(by.Down)
 		}
 		c.Href = path + "?" + short.of(query(to, base))
 		if f != by.Order() {
 			second := by.Thereby(f, !f.SmallestFirst)
 			if by.Then == f.Key {
 				second = by.Thereby(f, by.Up)
-				c.Second = map[bool]string{true: "descending", false: "ascending"}[!by.Up]
+				c.Second = direction(!by.Up)
 			}
 			c.Then = path + "?" + short.of(query(second, base))
 		}
@@ -457,4 +457,12 @@ func why(r *frame.Request) error {
 	}
 	return r.Render("bench/why", map[string]any{"Phrase": text, "Found": found, "Stops": stops,
 		"All": r.Path(stage.Path) + "?" + query(all, stage.First)})
+}
+
+// direction is an order as ARIA says it.
+func direction(down bool) string {
+	if down {
+		return "descending"
+	}
+	return "ascending"
 }

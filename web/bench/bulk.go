@@ -70,8 +70,10 @@ func labelBulk(r *frame.Request) error {
 	case len(changed) == 0 && off:
 		said = "They did not have that label."
 	case len(changed) > 0:
-		says := map[bool]string{false: "Labelled %s “%s”. u undoes.",
-			true: "Took from %s the label “%s”. u undoes."}[off]
+		says := "Labelled %s “%s”. u undoes."
+		if off {
+			says = "Took from %s the label “%s”. u undoes."
+		}
 		said = fmt.Sprintf(says, r.Speak().Counted(len(changed), "idea", "ideas"), label)
 	}
 	r.Set("HX-Trigger", "ideas-changed")

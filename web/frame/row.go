@@ -134,7 +134,7 @@ func (s Speaker) text(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 	case sieve.Moment:
 		return s.Ago(time.Unix(int64(v.Number), 0))
 	case sieve.Yes:
-		return map[bool]string{true: "yes", false: "no"}[v.Number == 1]
+		return YesNo(v.Number == 1)
 	case sieve.Scale:
 		return difficulty.Shown(v.Number)
 	case sieve.Name, sieve.Several:

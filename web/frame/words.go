@@ -123,3 +123,11 @@ var icons = map[string]template.HTML{
 	"undo": `<svg class="icon" viewBox="0 0 16 16" aria-hidden="true"><path d="M6 2 1 7l5 5V9h5v5h3V5H6z"/></svg>`,
 	"redo": `<svg class="icon" viewBox="0 0 16 16" aria-hidden="true"><path d="m10 2 5 5-5 5V9H5v5H2V5h8z"/></svg>`,
 }
+
+// YesNo is a yes or no in words.
+func YesNo(is bool) string {
+	if is {
+		return "yes"
+	}
+	return "no"
+}

@@ -274,7 +274,11 @@ func trimmed(t topics.Topic, most int) topics.Topic {
 func (v *View) grid(grouped *topics.Topics, shown []topics.Topic, most int, sp frame.Speaker) {
 	blocks := make([]topics.Topic, len(shown))
 	for i, t := range shown {
-		blocks[i] = trimmed(t, map[bool]int{true: most, false: besideRows}[i == 0])
+		rows := besideRows
+		if i == 0 {
+			rows = most
+		}
+		blocks[i] = trimmed(t, rows)
 	}
 	g := grouped.GridOf(mostPages, blocks...)
 	v.Grid.Columns = len(g.Pages)
@@ -289,8 +293,8 @@ func (v *View) grid(grouped *topics.Topics, shown []topics.Topic, most int, sp f
 			if k > 0 || !b.Own {
 				row.Lead = t.Lead()
 			}
-			if row.Why = frame.Capital(idea.Because(map[bool]string{true: "", false: t.Lead()}[k == 0])) + "."; k == 0 {
-				row.Why = "Leads: " + idea.Because("") + "."
+			if row.Why = "Leads: " + idea.Because("") + "."; k > 0 {
+				row.Why = frame.Capital(idea.Because(t.Lead())) + "."
 			}
 			for c, place := range g.Places[at] {
 				row.Cells = append(row.Cells, cellOf(place, g.URLs[c], i == 0))

@@ -43,8 +43,11 @@ func (p place) Class() string {
 	return "held-place"
 }
 
-// stairsHeight is how high stairs are drawn, in the drawer and on the whole story.
-var stairsHeight = map[bool]float64{false: 132, true: 230}
+// How high stairs are drawn.
+const (
+	drawerHeight = 132
+	storyHeight  = 230
+)
 
 // Stairs are the places, drawn.
 func (v View) Stairs() draw.Stairs {
@@ -55,7 +58,11 @@ func (v View) Stairs() draw.Stairs {
 			holds = append(holds, p.There.Holds)
 		}
 	}
-	return draw.Climb(asks, holds, v.Evidence.Verdict.Reach, stairsHeight[v.Whole])
+	height := float64(drawerHeight)
+	if v.Whole {
+		height = storyHeight
+	}
+	return draw.Climb(asks, holds, v.Evidence.Verdict.Reach, height)
 }
 
 // climb fills in the stairs, and the results behind them.

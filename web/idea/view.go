@@ -152,7 +152,7 @@ func countsOf(i ideas.Idea, sp frame.Speaker) (out []figure) {
 		}
 		c := figure{Label: f.Name, Text: sp.Count(int(v.Number)), Why: sp.Cell(i, f).Title}
 		if f.Form == sieve.Yes {
-			c.Label, c.Text = "the phrase is free as a name", map[bool]string{true: "yes", false: "no"}[v.Number == 1]
+			c.Label, c.Text = "the phrase is free as a name", frame.YesNo(v.Number == 1)
 		}
 		out = append(out, c)
 	}

@@ -141,7 +141,11 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 		if a.Hub != topic.NoHub {
 			l.Hub = topics.List[a.Hub].Name
 		}
-		l.Swap = address(with(v.Rules, a.ID, map[bool]plan.Held{true: plan.Out, false: plan.In}[taken]))
+		swapped := plan.In
+		if taken {
+			swapped = plan.Out
+		}
+		l.Swap = address(with(v.Rules, a.ID, swapped))
 		if a.Held != plan.Free {
 			l.Held = map[plan.Held]string{plan.In: "you put it in", plan.Out: "you left it out"}[a.Held]
 			l.Undo = address(with(v.Rules, a.ID, plan.Free))
