@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -57,65 +58,8 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 		if err := writeJSON(z, "niche.json", recordOf(&n)); err != nil {
 			return err
 		}
-		for _, list := range []struct {
-			name string
-			rows func(each func(any) error) error
-		}{
-			{"ideas", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(i *Idea) error { return each(recordOf(i)) })
-			}},
-			{"origins", func(each func(any) error) error {
-				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)",
-					niche).Order("idea_id, kind, query"),
-					func(o *Origin) error { return each(recordOf(o)) })
-			}},
-			{"seeds", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(d *Seed) error { return each(recordOf(d)) })
-			}},
-			{"topics", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("id"), func(t *TopicEdit) error { return each(recordOf(t)) })
-			}},
-			{"placements", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("idea_id"),
-					func(p *Membership) error { return each(recordOf(p)) })
-			}},
-			{"own_pages", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("url"), func(p *OwnPage) error { return each(recordOf(p)) })
-			}},
-			{"actions", func(each func(any) error) error {
-				return eachRow(tx.Where("niche_id = ?", niche).Order("idea_id"),
-					func(a *Action) error { return each(recordOf(a)) })
-			}},
-			{"evidence", func(each func(any) error) error {
-				return eachRow(tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order("idea_id"),
-					func(e *Evidence) error {
-						body := e.Body
-						if e.Version >= firstPacked {
-							if body, err = unpacked(body); err != nil {
-								return nil // damaged is as good as none: it is looked up again
-							}
-						}
-						return each(wholeEvidence{e.IdeaID, e.Version, body})
-					})
-			}},
-		} {
-			f, err := z.Create(list.name + ".jsonl")
-			if err != nil {
-				return err
-			}
-			lines := bufio.NewWriter(f)
-			err = list.rows(func(row any) error {
-				about.Rows[list.name]++
-				text, err := json.Marshal(row)
-				if err == nil {
-					_, err = lines.Write(append(text, '\n'))
-				}
-				return err
-			})
-			if err == nil {
-				err = lines.Flush()
-			}
-			if err != nil {
+		for _, list := range wholeLists(tx, niche) {
+			if about.Rows[list.name], err = list.write(z); err != nil {
 				return fmt.Errorf("writing the %s: %w", list.name, err)
 			}
 		}
@@ -124,6 +68,66 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 		}
 		return z.Close()
 	})
+}
+
+// wholeList is a list of a niche's file.
+type wholeList struct {
+	name string
+	rows func(each func(any) error) error
+}
+
+// wholeLists are the lists of a niche's file, in the order they are read in again.
+func wholeLists(tx *gorm.DB, niche uint) []wholeList {
+	own := func(order string) *gorm.DB { return tx.Where("niche_id = ?", niche).Order(order) }
+	ofIdeas := func(order string) *gorm.DB {
+		return tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order(order)
+	}
+	return []wholeList{
+		records[Idea]("ideas", own("id")),
+		records[Origin]("origins", ofIdeas("idea_id, kind, query")),
+		records[Seed]("seeds", own("id")),
+		records[TopicEdit]("topics", own("id")),
+		records[Membership]("placements", own("idea_id")),
+		records[OwnPage]("own_pages", own("url")),
+		records[Action]("actions", own("idea_id")),
+		{"evidence", func(each func(any) error) error {
+			return eachRow(ofIdeas("idea_id"), func(e *Evidence) error {
+				body := e.Body
+				if e.Version >= firstPacked {
+					var err error
+					if body, err = unpacked(body); err != nil {
+						return nil // damaged is as good as none: it is looked up again
+					}
+				}
+				return each(wholeEvidence{e.IdeaID, e.Version, body})
+			})
+		}},
+	}
+}
+
+// records is a list of the rows of a query.
+func records[T any](name string, q *gorm.DB) wholeList {
+	return wholeList{name, func(each func(any) error) error {
+		return eachRow(q, func(row *T) error { return each(recordOf(row)) })
+	}}
+}
+
+// write writes the list, a row a line, and returns how many there are.
+func (l wholeList) write(z *zip.Writer) (rows int, err error) {
+	f, err := z.Create(l.name + ".jsonl")
+	if err != nil {
+		return 0, err
+	}
+	lines := bufio.NewWriter(f)
+	err = l.rows(func(row any) error {
+		rows++
+		text, err := json.Marshal(row)
+		if err == nil {
+			_, err = lines.Write(append(text, '\n'))
+		}
+		return err
+	})
+	return rows, cmp.Or(err, lines.Flush())
 }
 
 func writeJSON(z *zip.Writer, name string, v any) error {
@@ -248,9 +252,33 @@ func (w *wholeReader) text(name string) ([]byte, error) {
 	return io.ReadAll(io.LimitReader(r, mostLine))
 }
 
+// rows reads all lists into a niche, each after those whose rows it names.
 func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) error,
 	checkTopic func(*TopicEdit) error) error {
-	err := readList(ctx, w, "ideas", func(tx *gorm.DB, rows []Idea) error {
+	steps := []func() error{
+		func() error { return w.readIdeas(ctx, niche, check) },
+		func() error { return w.readOrigins(ctx) },
+		func() error { return w.readSeeds(ctx, niche) },
+	}
+	if w.files["topics.jsonl"] != nil { // files of the past have none
+		steps = append(steps,
+			func() error { return w.readTopics(ctx, niche, checkTopic) },
+			func() error { return w.readMemberships(ctx, niche) },
+			func() error { return w.readOwnPages(ctx, niche) },
+			func() error { return w.readActions(ctx, niche) })
+	}
+	for _, step := range append(steps, func() error { return w.readEvidence(ctx) }) {
+		if err := step(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+var errNamesNone = errors.New("it names an idea that is not in the file")
+
+func (w *wholeReader) readIdeas(ctx context.Context, niche uint, check func(*Idea) error) error {
+	return readList(ctx, w, "ideas", func(tx *gorm.DB, rows []Idea) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
 			return err
@@ -271,21 +299,21 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 		}
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	err = readList(ctx, w, "origins", func(tx *gorm.DB, rows []Origin) error {
+}
+
+func (w *wholeReader) readOrigins(ctx context.Context) error {
+	return readList(ctx, w, "origins", func(tx *gorm.DB, rows []Origin) error {
 		for i := range rows {
 			if rows[i].IdeaID = w.ids[rows[i].IdeaID]; rows[i].IdeaID == 0 {
-				return errors.New("it names an idea that is not in the file")
+				return errNamesNone
 			}
 		}
 		return tx.CreateInBatches(&rows, batch).Error
 	})
-	if err != nil {
-		return err
-	}
-	err = readList(ctx, w, "seeds", func(tx *gorm.DB, rows []Seed) error {
+}
+
+func (w *wholeReader) readSeeds(ctx context.Context, niche uint) error {
+	return readList(ctx, w, "seeds", func(tx *gorm.DB, rows []Seed) error {
 		for i := range rows {
 			rows[i].ID, rows[i].NicheID = 0, niche
 			if from := rows[i].FromIdea; from != nil {
@@ -297,19 +325,14 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 		}
 		return tx.CreateInBatches(&rows, batch).Error
 	})
-	if err != nil {
-		return err
-	}
-	if w.files["topics.jsonl"] != nil { // files of the past have none
-		if err := w.hands(ctx, niche, checkTopic); err != nil {
-			return err
-		}
-	}
+}
+
+func (w *wholeReader) readEvidence(ctx context.Context) error {
 	return readList(ctx, w, "evidence", func(tx *gorm.DB, rows []wholeEvidence) error {
 		for _, e := range rows {
 			id := w.ids[e.IdeaID]
 			if id == 0 {
-				return errors.New("it names an idea that is not in the file")
+				return errNamesNone
 			}
 			body := []byte(e.Body)
 			if e.Version >= firstPacked {
@@ -326,8 +349,8 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 	})
 }
 
-// hands reads what was decided by hand on topics, and on my own pages.
-func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*TopicEdit) error) error {
+// readTopics reads what was decided by hand on topics, and then which hangs on which.
+func (w *wholeReader) readTopics(ctx context.Context, niche uint, check func(*TopicEdit) error) error {
 	hubs := map[uint]string{}
 	err := readList(ctx, w, "topics", func(tx *gorm.DB, rows []TopicEdit) error {
 		old := make([]uint, len(rows))
@@ -349,7 +372,7 @@ func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*TopicEd
 	if err != nil {
 		return err
 	}
-	err = w.store.write(ctx, func(tx *gorm.DB) error {
+	return w.store.write(ctx, func(tx *gorm.DB) error {
 		for id, hub := range hubs {
 			n, err := strconv.ParseUint(hub, 10, 32)
 			if err != nil {
@@ -365,10 +388,10 @@ func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*TopicEd
 		}
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	err = readList(ctx, w, "placements", func(tx *gorm.DB, rows []Membership) error {
+}
+
+func (w *wholeReader) readMemberships(ctx context.Context, niche uint) error {
+	return readList(ctx, w, "placements", func(tx *gorm.DB, rows []Membership) error {
 		for i := range rows {
 			rows[i].IdeaID, rows[i].TopicID, rows[i].NicheID = w.ids[rows[i].IdeaID], w.topics[rows[i].TopicID], niche
 			if rows[i].IdeaID == 0 || rows[i].TopicID == 0 {
@@ -377,23 +400,23 @@ func (w *wholeReader) hands(ctx context.Context, niche uint, check func(*TopicEd
 		}
 		return tx.CreateInBatches(&rows, batch).Error
 	})
-	if err != nil {
-		return err
-	}
-	err = readList(ctx, w, "own_pages", func(tx *gorm.DB, rows []OwnPage) error {
+}
+
+func (w *wholeReader) readOwnPages(ctx context.Context, niche uint) error {
+	return readList(ctx, w, "own_pages", func(tx *gorm.DB, rows []OwnPage) error {
 		for i := range rows {
 			rows[i].NicheID = niche
 		}
 		return tx.CreateInBatches(&rows, batch).Error
 	})
-	if err != nil {
-		return err
-	}
+}
+
+func (w *wholeReader) readActions(ctx context.Context, niche uint) error {
 	return readList(ctx, w, "actions", func(tx *gorm.DB, rows []Action) error {
 		for i := range rows {
 			rows[i].NicheID = niche
 			if rows[i].IdeaID = w.ids[rows[i].IdeaID]; rows[i].IdeaID == 0 {
-				return errors.New("it names an idea that is not in the file")
+				return errNamesNone
 			}
 		}
 		return tx.CreateInBatches(&rows, batch).Error

@@ -130,99 +130,123 @@ type Problem struct {
 
 // Read returns the base with what the pairs say. Filters of the base that no pair names
 // stay, before those of the pairs. Names that are no criterion's are somebody else's.
-func Read(pairs []Pair, base Sieve) (s Sieve, problems []Problem) {
-	s = base
-	s.Filters = nil
-	named := map[*Criterion]bool{}
-	wrong := func(p Pair, format string, args ...any) {
-		problems = append(problems, Problem{p, fmt.Sprintf(format, args...)})
-	}
-	var read []Filter
+func Read(pairs []Pair, base Sieve) (Sieve, []Problem) {
+	r := reading{s: base, named: map[*Criterion]bool{}}
+	r.s.Filters = nil
 	for i, p := range pairs {
-		switch p.Key {
-		case keyFrom:
-			s.From = clip(p.Value)
-		case keyReady:
-			if why := readyProblem(p.Value); why != "" {
-				wrong(p, "%s", why)
-				continue
-			}
-			if ready, ok := ReadyMade(p.Value); ok {
-				s.From, read = ready.Name, slices.Concat(ready.Filters, read)
-			}
-		case keySort:
-			if f := FigureNamed(p.Value); f != nil && f.sortable() {
-				s.Sort, s.Down = f.Key, !f.SmallestFirst
-			}
-		case keyOrder:
-			switch p.Value {
-			case up, down:
-				s.Sort, s.Down = s.Order().Key, p.Value == down
-			}
-		case keyThen:
-			if f := FigureNamed(p.Value); f != nil && f.sortable() || p.Value == "" {
-				s.Then, s.Up = p.Value, false
-			}
-		case keyThenBy:
-			s.Up = p.Value == up
-		case keyEnds:
-			if terms := Terms(p.Value); len(terms) > 0 {
-				if k := len(read) - 1; k >= 0 && read[k].By == ByEdges && read[k].Ends == nil && i > 0 &&
-					pairs[i-1].Key == ByEdges.Key {
-					read[k].Ends = terms
-				} else {
-					read = append(read, Filter{By: ByEdges, Ends: terms})
-				}
-				named[ByEdges] = true
-			}
-		default:
-			if by := unmeasuredOf(p.Key); by != nil {
-				if k := lastOf(read, by); k >= 0 && (p.Value == yes || p.Value == no) {
-					read[k].Unmeasured = p.Value == yes
-				}
-				continue
-			}
-			if of, ok := strings.CutSuffix(p.Key, off); ok {
-				if k := lastOf(read, CriterionNamed(of)); k >= 0 {
-					read[k].Off = p.Value == yes
-				}
-				continue
-			}
-			by := CriterionNamed(p.Key)
-			if by == nil {
-				continue
-			}
-			m, asks, err := by.read(p.Value)
-			if err != nil {
-				wrong(p, "%s: %v.", capital(by.Name), err)
-				continue
-			}
-			if asks && by.Waits() != "" {
-				wrong(p, "%s cannot be used yet: %s.", capital(by.Name), by.Waits())
-				continue
-			}
-			named[by] = true
-			if asks {
-				read = append(read, m)
-			}
+		if !r.order(p) {
+			r.filter(pairs, i)
 		}
 	}
 	for _, m := range base.Filters {
-		if !named[m.By] {
-			s.Filters = append(s.Filters, m)
+		if !r.named[m.By] {
+			r.s.Filters = append(r.s.Filters, m)
 		}
 	}
-	for _, m := range read { // an Edges filter may have come in two parts
+	for _, m := range r.read { // an Edges filter may have come in two parts
 		if err := m.Check(); err == nil {
-			s.Filters = append(s.Filters, m)
+			r.s.Filters = append(r.s.Filters, m)
 		} else if m.By.Control != Edges {
-			wrong(Pair{Key: m.By.Key}, "%s.", capital(err.Error()))
+			r.wrong(Pair{Key: m.By.Key}, "%s.", capital(err.Error()))
 		}
 	}
-	if a, b, none := s.contradiction(); none && len(problems) == 0 {
-		wrong(Pair{}, "Nothing can pass “%s” and “%s” as well.", a, b)
+	if a, b, none := r.s.contradiction(); none && len(r.problems) == 0 {
+		r.wrong(Pair{}, "Nothing can pass “%s” and “%s” as well.", a, b)
 	}
-	return s, problems
+	return r.s, r.problems
+}
+
+// reading is a sieve while its pairs are read.
+type reading struct {
+	s        Sieve
+	read     []Filter
+	named    map[*Criterion]bool
+	problems []Problem
+}
+
+func (r *reading) wrong(p Pair, format string, args ...any) {
+	r.problems = append(r.problems, Problem{p, fmt.Sprintf(format, args...)})
+}
+
+// order reads a pair that says something of the sieve itself or of its order; false when it does not.
+func (r *reading) order(p Pair) bool {
+	switch p.Key {
+	case keyFrom:
+		r.s.From = clip(p.Value)
+	case keyReady:
+		if why := readyProblem(p.Value); why != "" {
+			r.wrong(p, "%s", why)
+		} else if ready, ok := ReadyMade(p.Value); ok {
+			r.s.From, r.read = ready.Name, slices.Concat(ready.Filters, r.read)
+		}
+	case keySort:
+		if f := FigureNamed(p.Value); f != nil && f.sortable() {
+			r.s.Sort, r.s.Down = f.Key, !f.SmallestFirst
+		}
+	case keyOrder:
+		if p.Value == up || p.Value == down {
+			r.s.Sort, r.s.Down = r.s.Order().Key, p.Value == down
+		}
+	case keyThen:
+		if f := FigureNamed(p.Value); f != nil && f.sortable() || p.Value == "" {
+			r.s.Then, r.s.Up = p.Value, false
+		}
+	case keyThenBy:
+		r.s.Up = p.Value == up
+	default:
+		return false
+	}
+	return true
+}
+
+// filter reads a pair that says something of a filter.
+func (r *reading) filter(pairs []Pair, i int) {
+	p := pairs[i]
+	if p.Key == keyEnds {
+		r.ends(pairs, i)
+		return
+	}
+	if by := unmeasuredOf(p.Key); by != nil {
+		if k := lastOf(r.read, by); k >= 0 && (p.Value == yes || p.Value == no) {
+			r.read[k].Unmeasured = p.Value == yes
+		}
+		return
+	}
+	if of, ok := strings.CutSuffix(p.Key, off); ok {
+		if k := lastOf(r.read, CriterionNamed(of)); k >= 0 {
+			r.read[k].Off = p.Value == yes
+		}
+		return
+	}
+	by := CriterionNamed(p.Key)
+	if by == nil {
+		return
+	}
+	switch m, asks, err := by.read(p.Value); {
+	case err != nil:
+		r.wrong(p, "%s: %v.", capital(by.Name), err)
+	case asks && by.Waits() != "":
+		r.wrong(p, "%s cannot be used yet: %s.", capital(by.Name), by.Waits())
+	default:
+		if r.named[by] = true; asks {
+			r.read = append(r.read, m)
+		}
+	}
+}
+
+// ends reads what a phrase may end with: the other part of the filter before it, or one of its own.
+func (r *reading) ends(pairs []Pair, i int) {
+	terms := Terms(pairs[i].Value)
+	if len(terms) == 0 {
+		return
+	}
+	k := len(r.read) - 1
+	if k >= 0 && r.read[k].By == ByEdges && r.read[k].Ends == nil && i > 0 && pairs[i-1].Key == ByEdges.Key {
+		r.read[k].Ends = terms
+	} else {
+		r.read = append(r.read, Filter{By: ByEdges, Ends: terms})
+	}
+	r.named[ByEdges] = true
 }
 
 // Asked reports whether pairs say anything of a sieve.

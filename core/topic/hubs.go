@@ -31,120 +31,159 @@ const (
 // what is one hangs on none itself. given are hubs that somebody chose, by topic; they stay, but for one
 // that hangs on another itself: its spokes hang on that one, too.
 func Hubs(topics []Subject, given map[int]int) []int {
-	given = flat(given)
-	stems := make([][]string, len(topics))
-	count := map[string]int{}
+	s := newHubSearch(topics, flat(given))
+	for i := range topics {
+		if _, some := s.given[i]; !some && !s.kept[i] {
+			s.candidates[i] = s.candidatesOf(i)
+		}
+	}
+	s.weed()
+	out := make([]int, len(topics))
+	for i := range topics {
+		out[i] = NoHub
+		if h, some := s.given[i]; some {
+			out[i] = h
+		} else if s.gone[i] && !s.kept[i] {
+			out[i] = s.best(i)
+		}
+	}
+	return out
+}
+
+// hubSearch is what is known while hubs are looked for.
+type hubSearch struct {
+	topics []Subject
+	given  map[int]int
+	kept   map[int]bool   // hubs that somebody chose
+	stems  [][]string     // of each topic, rising
+	count  map[string]int // topics that say a stem
+	byStem map[string][]int
+	byPage map[uint32][]int
+
+	candidates [][]int      // of each topic, the best first
+	next       []int        // of each topic's candidates, which is the best that is not gone
+	gone       map[int]bool // what is no hub
+}
+
+func newHubSearch(topics []Subject, given map[int]int) *hubSearch {
+	s := &hubSearch{topics: topics, given: given, kept: map[int]bool{}, stems: make([][]string, len(topics)),
+		count: map[string]int{}, byStem: map[string][]int{}, byPage: map[uint32][]int{},
+		candidates: make([][]int, len(topics)), next: make([]int, len(topics)), gone: map[int]bool{}}
 	for i, t := range topics {
-		stems[i] = slices.Compact(slices.Sorted(slices.Values(t.Stems)))
-		for _, s := range stems[i] {
-			count[s]++
+		s.stems[i] = slices.Compact(slices.Sorted(slices.Values(t.Stems)))
+		for _, stem := range s.stems[i] {
+			s.count[stem]++
 		}
 	}
 	// A hub is found by the rarest stem of its lead, which its spokes say, too, or by its pages.
-	byStem, byPage := map[string][]int{}, map[uint32][]int{}
+	rarer := func(a, b string) int { return cmp.Or(s.count[a]-s.count[b], cmp.Compare(a, b)) }
 	for i, t := range topics {
-		if len(stems[i]) > 0 {
-			rarest := slices.MinFunc(stems[i], func(a, b string) int { return cmp.Or(count[a]-count[b], cmp.Compare(a, b)) })
-			byStem[rarest] = append(byStem[rarest], i)
+		if len(s.stems[i]) > 0 {
+			rarest := slices.MinFunc(s.stems[i], rarer)
+			s.byStem[rarest] = append(s.byStem[rarest], i)
 		}
 		for k, page := range t.Results {
 			if !slices.Contains(t.Results[:k], page) {
-				byPage[page] = append(byPage[page], i)
+				s.byPage[page] = append(s.byPage[page], i)
 			}
 		}
 	}
-	kept := map[int]bool{} // hubs that somebody chose
 	for _, h := range given {
 		if h != NoHub {
-			kept[h] = true
+			s.kept[h] = true
 		}
 	}
-	candidates := make([][]int, len(topics)) // of each topic, the best first
-	for i, t := range topics {
-		if _, some := given[i]; some || kept[i] {
-			continue
+	return s
+}
+
+// candidatesOf lists what a topic may be a spoke of, the best first.
+func (s *hubSearch) candidatesOf(i int) (out []int) {
+	pages := s.sharedPages(i)
+	seen, whole := map[int]int{}, map[int]bool{} // stems that both say
+	add := func(h int) {
+		on, some := s.given[h]
+		if _, known := seen[h]; known || h == i || some && on != NoHub || len(s.stems[h]) >= len(s.stems[i]) {
+			return
 		}
-		pages := map[int]int{} // that both have
-		for k, page := range t.Results {
-			if list := byPage[page]; len(list) <= mostAtPage && !slices.Contains(t.Results[:k], page) {
-				for _, h := range list {
-					pages[h]++
-				}
-			}
+		seen[h] = inBoth(s.stems[h], s.stems[i])
+		whole[h] = seen[h] == len(s.stems[h])
+		if whole[h] || pages[h] >= hubPages && s.bothSayMuch(h, i) {
+			out = append(out, h)
 		}
-		seen, whole := map[int]int{}, map[int]bool{} // stems that both say
-		add := func(h int) {
-			on, some := given[h]
-			if _, known := seen[h]; known || h == i || some && on != NoHub || len(stems[h]) >= len(stems[i]) {
-				return
-			}
-			seen[h] = inBoth(stems[h], stems[i])
-			whole[h] = seen[h] == len(stems[h])
-			telling := pages[h] >= hubPages && slices.ContainsFunc(stems[h], func(s string) bool {
-				return count[s] <= max(fewestSaying, len(topics)/commonest) && slices.Contains(stems[i], s)
-			})
-			if whole[h] || telling {
-				candidates[i] = append(candidates[i], h)
-			}
-		}
-		for _, s := range stems[i] {
-			for _, h := range byStem[s] {
-				add(h)
-			}
-		}
-		for h := range pages {
+	}
+	for _, stem := range s.stems[i] {
+		for _, h := range s.byStem[stem] {
 			add(h)
 		}
-		slices.SortFunc(candidates[i], func(a, b int) int {
-			return cmp.Or(boolFirst(whole[a], whole[b]), cmp.Compare(seen[b], seen[a]),
-				cmp.Compare(topics[b].Searches, topics[a].Searches), a-b)
-		})
 	}
-	// Those with the longest leads are asked first whether they have spokes enough: what has not
-	// gives its spokes to the next, and what is one is nobody's spoke.
-	order := make([]int, len(topics))
-	spokes := map[int][]int{}
-	gone := map[int]bool{}
-	next := make([]int, len(topics)) // of each topic's candidates, which is the best that is not gone
-	best := func(i int) int {
-		for ; next[i] < len(candidates[i]); next[i]++ {
-			if h := candidates[i][next[i]]; !gone[h] {
-				return h
+	for h := range pages {
+		add(h)
+	}
+	slices.SortFunc(out, func(a, b int) int {
+		return cmp.Or(boolFirst(whole[a], whole[b]), cmp.Compare(seen[b], seen[a]),
+			cmp.Compare(s.topics[b].Searches, s.topics[a].Searches), a-b)
+	})
+	return out
+}
+
+// sharedPages is how many pages a topic has in common with each other one.
+func (s *hubSearch) sharedPages(i int) map[int]int {
+	out := map[int]int{}
+	results := s.topics[i].Results
+	for k, page := range results {
+		if list := s.byPage[page]; len(list) <= mostAtPage && !slices.Contains(results[:k], page) {
+			for _, h := range list {
+				out[h]++
 			}
 		}
-		return NoHub
 	}
+	return out
+}
+
+// bothSayMuch reports whether two topics say a stem that not every topic says.
+func (s *hubSearch) bothSayMuch(a, b int) bool {
+	return slices.ContainsFunc(s.stems[a], func(stem string) bool {
+		return s.count[stem] <= max(fewestSaying, len(s.topics)/commonest) && slices.Contains(s.stems[b], stem)
+	})
+}
+
+// best is the best of a topic's candidates that is not gone, or NoHub.
+func (s *hubSearch) best(i int) int {
+	for ; s.next[i] < len(s.candidates[i]); s.next[i]++ {
+		if h := s.candidates[i][s.next[i]]; !s.gone[h] {
+			return h
+		}
+	}
+	return NoHub
+}
+
+// weed finds what is no hub. Those with the longest leads are asked first whether they have spokes enough: what has
+// not gives its spokes to the next, and what is one is nobody's spoke.
+func (s *hubSearch) weed() {
+	order := make([]int, len(s.topics))
+	spokes := map[int][]int{}
 	for i := range order {
 		order[i] = i
-		if h := best(i); h != NoHub {
+		if h := s.best(i); h != NoHub {
 			spokes[h] = append(spokes[h], i)
 		}
 	}
 	slices.SortStableFunc(order, func(a, b int) int {
-		return cmp.Or(cmp.Compare(len(stems[b]), len(stems[a])), cmp.Compare(topics[b].Searches, topics[a].Searches))
+		return cmp.Or(cmp.Compare(len(s.stems[b]), len(s.stems[a])),
+			cmp.Compare(s.topics[b].Searches, s.topics[a].Searches))
 	})
 	for _, h := range order {
-		if kept[h] || len(spokes[h]) >= fewestSpokes {
+		if s.kept[h] || len(spokes[h]) >= fewestSpokes {
 			continue
 		}
-		gone[h] = true
+		s.gone[h] = true
 		for _, i := range spokes[h] {
-			if other := best(i); other != NoHub {
+			if other := s.best(i); other != NoHub {
 				spokes[other] = append(spokes[other], i)
 			}
 		}
 		delete(spokes, h)
 	}
-	out := make([]int, len(topics))
-	for i := range topics {
-		out[i] = NoHub
-		if h, some := given[i]; some {
-			out[i] = h
-		} else if gone[i] && !kept[i] {
-			out[i] = best(i)
-		}
-	}
-	return out
 }
 
 // flat hangs everything on what hangs on nothing. What would hang on itself in the end hangs on nothing.

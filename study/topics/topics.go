@@ -253,50 +253,13 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*To
 	for _, h := range hands {
 		byHand[h.ID] = h
 	}
-	scope := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), scoped[n.Scope]}})
-	ids := scope.Left
-	var at []int
-	if most := s.groupings.most; scope.Count > most { // what is looked up, and the most searched
-		looked := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}).Left
-		at = b.Table.Top(ids, sieve.Searches, true, 0, most)
-		for i := range looked.All() {
-			if ids.Has(i) {
-				at = append(at, i)
-			}
-		}
-		slices.Sort(at)
-		at = slices.Compact(at)
-	} else {
-		for i := range ids.All() {
-			at = append(at, i)
-		}
-	}
-	for idea, hand := range placed { // what is put aside to write keeps its ideas
-		i, ok := b.Table.Find(idea)
-		if ok && byHand[hand].State != "" && b.Table.Lets(i, sieve.NotDropped()) {
-			at = append(at, i)
-		}
-	}
-	slices.Sort(at)
-	at = slices.Compact(at)
-	t.Left = scope.Count
-	for _, i := range at {
-		if ids.Has(i) {
-			t.Left--
-		}
-	}
+	at, left := s.scope(n, b, placed, byHand)
+	t.Left = left
 	t.Ideas, t.grouped = len(at), make([]topic.Idea, len(at))
 	decided := make([]topic.Hand, len(at))
 	for k, i := range at {
 		id := b.Table.ID(i)
-		idea := founds.Of[id]
-		idea.Phrase = b.Table.Phrase(i)
-		searches, _ := b.Table.Number(i, sieve.Searches)
-		idea.Searches = max(0, searches)
-		if v, known := b.Table.Number(i, sieve.Variant); known {
-			idea.Variant = strconv.FormatUint(uint64(v), 36)
-		}
-		t.grouped[k] = idea
+		t.grouped[k] = groupedIdea(b, founds, i)
 		if hand := placed[id]; hand != 0 {
 			decided[k] = topic.Hand{Topic: int32(hand), Leads: byHand[hand].LeadID == id}
 		}
@@ -312,6 +275,55 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*To
 		}
 	}
 	return t, nil
+}
+
+// scope is which ideas are grouped, by their places in the table: those of the niche's scope, of too many what is
+// looked up and the most searched, and those of articles in the plan, which keep theirs. left is how many of the
+// scope are not.
+func (s *Grouper) scope(n niches.Niche, b ideas.Table, placed map[uint]uint,
+	byHand map[uint]store.TopicEdit) (at []int, left int) {
+	scope := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), scoped[n.Scope]}})
+	ids := scope.Left
+	if most := s.groupings.most; scope.Count > most {
+		looked := b.Pass(sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}).Left
+		at = b.Table.Top(ids, sieve.Searches, true, 0, most)
+		for i := range looked.All() {
+			if ids.Has(i) {
+				at = append(at, i)
+			}
+		}
+	} else {
+		for i := range ids.All() {
+			at = append(at, i)
+		}
+	}
+	for idea, hand := range placed {
+		i, ok := b.Table.Find(idea)
+		if ok && byHand[hand].State != "" && b.Table.Lets(i, sieve.NotDropped()) {
+			at = append(at, i)
+		}
+	}
+	slices.Sort(at)
+	at = slices.Compact(at)
+	left = scope.Count
+	for _, i := range at {
+		if ids.Has(i) {
+			left--
+		}
+	}
+	return at, left
+}
+
+// groupedIdea is an idea of a table as grouping looks at it.
+func groupedIdea(b ideas.Table, founds board.Founds, i int) topic.Idea {
+	idea := founds.Of[b.Table.ID(i)]
+	idea.Phrase = b.Table.Phrase(i)
+	searches, _ := b.Table.Number(i, sieve.Searches)
+	idea.Searches = max(0, searches)
+	if v, known := b.Table.Number(i, sieve.Variant); known {
+		idea.Variant = strconv.FormatUint(uint64(v), 36)
+	}
+	return idea
 }
 
 // read makes a topic of a grouped one.
