@@ -3,6 +3,7 @@ package board
 import (
 	"fmt"
 	"hash/fnv"
+	"maps"
 	"reflect"
 	"slices"
 	"time"
@@ -29,7 +30,26 @@ var feeds = allFeeds()
 // allFeeds are those that the tags of store.Idea name, and those that need more than a
 // column.
 func allFeeds() map[*sieve.Figure]feed {
-	out := map[*sieve.Figure]feed{
+	out := freeFeeds()
+	maps.Copy(out, judgedFeeds())
+	for i := range ideaType.NumField() {
+		field := ideaType.Field(i)
+		key := field.Tag.Get("figure")
+		if key == "" {
+			continue
+		}
+		f := sieve.FigureNamed(key)
+		if f == nil {
+			panic(fmt.Sprintf("store.Idea.%s feeds %q, which is no figure", field.Name, key))
+		}
+		out[f] = tagged(f, store.ColumnOf(field))
+	}
+	return out
+}
+
+// freeFeeds are those of what is known without a lookup.
+func freeFeeds() map[*sieve.Figure]feed {
+	return map[*sieve.Figure]feed{
 		sieve.Searches: {[]string{"searches", "under"}, func(of cells) sieve.Value {
 			v := plain(sieve.Searches, of[0])
 			v.Under = v.Known && truth(of[1])
@@ -70,6 +90,12 @@ func allFeeds() map[*sieve.Figure]feed {
 			}
 			return sieve.Of(phrase.Number / broad.Number)
 		}},
+	}
+}
+
+// judgedFeeds are those of what lookups say.
+func judgedFeeds() map[*sieve.Figure]feed {
+	return map[*sieve.Figure]feed{
 		sieve.Beyond: {[]string{"difficulty", "reach", "judged_at"}, func(of cells) sieve.Value {
 			if of[2] == nil {
 				return sieve.Value{}
@@ -92,19 +118,6 @@ func allFeeds() map[*sieve.Figure]feed {
 			return plain(sieve.LinksNeeded, of[0])
 		}},
 	}
-	for i := range ideaType.NumField() {
-		field := ideaType.Field(i)
-		key := field.Tag.Get("figure")
-		if key == "" {
-			continue
-		}
-		f := sieve.FigureNamed(key)
-		if f == nil {
-			panic(fmt.Sprintf("store.Idea.%s feeds %q, which is no figure", field.Name, key))
-		}
-		out[f] = tagged(f, store.ColumnOf(field))
-	}
-	return out
 }
 
 // visits are those to be expected, by a column with the share of searches that click.

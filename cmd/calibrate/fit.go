@@ -68,69 +68,87 @@ func regress(samples []Sample, columns func(Sample) []float64, to *regression, p
 	c := len(rows[0])
 	if to == nil {
 		penalty = 1e-6 * float64(len(rows)*len(goals))
-		to = &regression{weights: make([]float64, c), intercepts: make([]float64, len(goals)), centre: make([]float64, c),
-			spread: make([]float64, c)}
-		for i := range c {
-			column := make([]float64, len(rows))
-			for j, row := range rows {
-				column[j] = row[i]
-			}
-			to.centre[i], to.spread[i] = stat.MeanStdDev(column, nil)
-			to.spread[i] = math.Max(to.spread[i], 1e-9)
-		}
+		to = nothing(rows)
 	}
 	for _, row := range rows {
 		for i := range row {
 			row[i] = (row[i] - to.centre[i]) / to.spread[i]
 		}
 	}
-	start := append(slices.Clone(to.weights), to.intercepts...)
-	n := float64(len(rows))
-	sum := func(x, row []float64) (z float64) {
-		for i, v := range row {
-			z += x[i] * v
-		}
-		return z
-	}
-	problem := optimize.Problem{
-		Func: func(x []float64) float64 {
-			loss := 0.0
-			for i, row := range rows {
-				z := sum(x, row)
-				for j, k := range goals {
-					loss += softplus(-signed(z+x[c+j], reached(used[i], k)))
-				}
-			}
-			for i, v := range x {
-				loss += penalty * (v - start[i]) * (v - start[i])
-			}
-			return loss / n
-		},
-		Grad: func(grad, x []float64) {
-			for i := range grad {
-				grad[i] = 2 * penalty * (x[i] - start[i]) / n
-			}
-			for i, row := range rows {
-				z := sum(x, row)
-				for j, k := range goals {
-					e := 1 / (1 + math.Exp(-(z + x[c+j])))
-					if reached(used[i], k) {
-						e--
-					}
-					for at, v := range row {
-						grad[at] += e * v / n
-					}
-					grad[c+j] += e / n
-				}
-			}
-		},
-	}
-	res, err := optimize.Minimize(problem, start, nil, &optimize.LBFGS{})
+	l := likelihood{rows: rows, used: used, start: append(slices.Clone(to.weights), to.intercepts...), penalty: penalty}
+	res, err := optimize.Minimize(optimize.Problem{Func: l.loss, Grad: l.gradient}, l.start, nil, &optimize.LBFGS{})
 	if err != nil && res == nil {
 		return regression{}, err
 	}
 	return regression{weights: res.X[:c], intercepts: res.X[c:], centre: to.centre, spread: to.spread,
 		likelihood: -res.F}, nil
+}
+
+// nothing is the regression that says nothing, with the centres and spreads of columns.
+func nothing(rows [][]float64) *regression {
+	c := len(rows[0])
+	out := &regression{weights: make([]float64, c), intercepts: make([]float64, len(goals)), centre: make([]float64, c),
+		spread: make([]float64, c)}
+	for i := range c {
+		column := make([]float64, len(rows))
+		for j, row := range rows {
+			column[j] = row[i]
+		}
+		out.centre[i], out.spread[i] = stat.MeanStdDev(column, nil)
+		out.spread[i] = math.Max(out.spread[i], 1e-9)
+	}
+	return out
+}
+
+// likelihood is that of outcomes by weights of standardised columns, and an intercept for each goal behind them.
+type likelihood struct {
+	rows    [][]float64
+	used    []Sample
+	start   []float64 // what weights and intercepts are held to
+	penalty float64
+}
+
+// score is a row by the weights.
+func (l likelihood) score(x, row []float64) (z float64) {
+	for i, v := range row {
+		z += x[i] * v
+	}
+	return z
+}
+
+// loss is the mean negative log-likelihood of a row, with the penalty.
+func (l likelihood) loss(x []float64) float64 {
+	c, loss := len(l.rows[0]), 0.0
+	for i, row := range l.rows {
+		z := l.score(x, row)
+		for j, k := range goals {
+			loss += softplus(-signed(z+x[c+j], reached(l.used[i], k)))
+		}
+	}
+	for i, v := range x {
+		loss += l.penalty * (v - l.start[i]) * (v - l.start[i])
+	}
+	return loss / float64(len(l.rows))
+}
+
+func (l likelihood) gradient(grad, x []float64) {
+	c, n := len(l.rows[0]), float64(len(l.rows))
+	for i := range grad {
+		grad[i] = 2 * l.penalty * (x[i] - l.start[i]) / n
+	}
+	for i, row := range l.rows {
+		z := l.score(x, row)
+		for j, k := range goals {
+			e := 1 / (1 + math.Exp(-(z + x[c+j])))
+			if reached(l.used[i], k) {
+				e--
+			}
+			for at, v := range row {
+				grad[at] += e * v / n
+			}
+			grad[c+j] += e / n
+		}
+	}
 }
 
 // regression is weights and intercepts of columns that were centred and divided by their spread.

@@ -53,49 +53,65 @@ func shares(list []float64) []float64 {
 
 // scaleText is docs/scale.md: what the numbers are like in a world.
 func scaleText(number int, day time.Time) (string, error) {
-	l, err := newLab(number, day)
+	c, err := countScale(number, day)
 	if err != nil {
 		return "", err
 	}
-	var sites []float64
+	return c.text(), nil
+}
+
+// scaleCounts are what there is on the scale in one world.
+type scaleCounts struct {
+	sites              []float64      // standings
+	even, three, asked []float64      // difficulties: drawn evenly, for three places, and of what is searched
+	locked             float64        // share of what is searched
+	middle             map[int]judged // of each rung's phrases that are searched, the one in the middle
+}
+
+func countScale(number int, day time.Time) (c scaleCounts, err error) {
+	l, err := newLab(number, day)
+	if err != nil {
+		return c, err
+	}
 	for _, s := range l.standing {
-		sites = append(sites, math.Min(s, difficulty.Most-1e-9)) // a site at the end is no more than that
+		c.sites = append(c.sites, math.Min(s, difficulty.Most-1e-9)) // a site at the end is no more than that
 	}
 	all, err := difficulties(number, 37, day)
 	if err != nil {
-		return "", err
+		return c, err
 	}
 	searched, err := difficulties(number, 0, day)
 	if err != nil {
-		return "", err
+		return c, err
 	}
-	var even, asked, three []float64
-	locked := 0.0
 	for _, j := range all {
 		if j.locked == "" {
-			even, three = append(even, j.difficulty), append(three, j.three)
+			c.even, c.three = append(c.even, j.difficulty), append(c.three, j.three)
 		}
 	}
-	middle := map[int]judged{}
 	slices.SortStableFunc(searched, func(a, b judged) int { return cmp.Compare(a.difficulty, b.difficulty) })
+	counts, seen := map[int]int{}, map[int]int{}
 	for _, j := range searched {
 		if j.locked != "" {
-			locked += 1 / float64(len(searched))
+			c.locked += 1 / float64(len(searched))
 			continue
 		}
-		asked = append(asked, j.difficulty)
+		c.asked = append(c.asked, j.difficulty)
+		counts[rungOf(j.difficulty)]++
 	}
-	counts, seen := map[int]int{}, map[int]int{}
-	for _, d := range asked {
-		counts[rungOf(d)]++
-	}
+	c.middle = map[int]judged{}
 	for _, j := range searched {
 		if r := rungOf(j.difficulty); j.locked == "" {
 			if seen[r]++; seen[r] == (counts[r]+1)/2 {
-				middle[r] = j
+				c.middle[r] = j
 			}
 		}
 	}
+	return c, nil
+}
+
+// text is the document that says it.
+func (c scaleCounts) text() string {
 	var b strings.Builder
 	fmt.Fprintf(&b, `# The scale
 
@@ -107,7 +123,7 @@ that nobody links to yet. My reach is the standing that my page amounts to: my s
 | on the scale | sites there are | a phrase there | sites | phrases | searched 100 and more |
 |---|---|---|---|---|---|
 `)
-	of := [3][]float64{shares(sites), shares(even), shares(asked)}
+	of := [3][]float64{shares(c.sites), shares(c.even), shares(c.asked)}
 	for i, r := range scaleRungs {
 		fmt.Fprintf(&b, "| %s | %s | %s | %.0f %% | %.0f %% | %.0f %% |\n", r.name, r.sites, r.asks,
 			100*of[0][i], 100*of[1][i], 100*of[2][i])
@@ -119,9 +135,9 @@ What sites are like is common practice, no source; real webs have more sites nea
 
 In the middle of each, as the demo's engine "%s" has it:
 
-`, len(sites), len(even), len(asked), 100*locked, standin.EngineNames[0])
+`, len(c.sites), len(c.even), len(c.asked), 100*c.locked, standin.EngineNames[0])
 	for i, r := range scaleRungs {
-		if j, some := middle[i]; some {
+		if j, some := c.middle[i]; some {
 			fmt.Fprintf(&b, "- %s: “%s”, difficulty %s, %.0f searches a month\n", r.name, j.Text,
 				difficulty.Shown(j.difficulty), j.Searches)
 		}
@@ -143,8 +159,8 @@ The first five places are what the trade calls winning a phrase, and what its ba
 What an engine leans on nobody knows who asks it. The chance is the mean over %d tastes that were met in the
 calibration, and its range goes from the least to the most that one of them gives: "38 %%, 25–55". In lists it is a
 ladder of ten rungs: dark ones are sure whatever the taste, lighter ones stand on average, pale ones are possible.
-`, 100*shares(even)[0], 100*shares(three)[0], 100*of[2][0], len(difficulty.Calibrated.Engines))
-	return b.String(), nil
+`, 100*shares(c.even)[0], 100*shares(c.three)[0], 100*of[2][0], len(difficulty.Calibrated.Engines))
+	return b.String()
 }
 
 func scaleCommand(p *plan) *cobra.Command {

@@ -90,7 +90,7 @@ func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one t
 	subject.Modifiers = usefulModifiers(phrase.Modifiers(a.Lead(), searched, n.Language), n.Language)
 	b := plan.BriefOf(subject)
 	out.Because = b.Because
-	out.Sections = s.sections(n, t, a, b, ev)
+	out.Sections = draft{n, t, a, b, ev}.sections()
 	out.edit(a.Decided.Brief)
 	for _, section := range out.Sections {
 		if section.Key == sectionTitle && len(section.Lines) > 0 {
@@ -170,90 +170,147 @@ func (s *Writer) pagesOf(ctx context.Context, r serp.Reading) (out []*serp.Page,
 	return out, missing, nil
 }
 
+// draft is what a brief's sections are made of.
+type draft struct {
+	niche    niches.Niche
+	topics   *topics.Topics
+	article  articles.Article
+	plan     plan.Brief
+	evidence results.Evidence
+}
+
+// part is one section of a brief.
+type part struct {
+	key, name string
+	lines     func(d draft) []string
+}
+
+// parts are the sections of a brief, in their order.
+var parts = []part{
+	{sectionTitle, "Title", func(d draft) []string { return d.plan.Titles }},
+	{"kind", "What to write", draft.kind},
+	{"length", "Length", draft.length},
+	{"questions", "Questions to answer, in the readers' words", draft.questions},
+	{"headings", "What others have as headings", draft.headings},
+	{"wordings", "Other ways people say it", draft.wordings},
+	{"mention", "Words to mention", draft.mention},
+	{"lack", "What the weak pages on page one lack", func(d draft) []string { return d.plan.Lack }},
+	{"facts", "Facts and tables that others carry", func(d draft) []string { return d.plan.Facts }},
+	{"links", "Links to and from my other articles", draft.links},
+	{"solid", "Links from others", draft.solid},
+	{"when", "When", draft.when},
+	{"brings", "What it could bring", draft.brings},
+	{sectionNote, "Notes", func(d draft) []string { return splitLines(d.article.Note) }},
+}
+
 // sections are the parts of a brief as they are proposed.
-func (s *Writer) sections(n niches.Niche, t *topics.Topics, a articles.Article, b plan.Brief,
-	ev results.Evidence) (out []Section) {
-	add := func(key, name string, lines ...string) {
-		out = append(out, Section{Key: key, Name: name, Lines: lines, Asked: lines})
+func (d draft) sections() (out []Section) {
+	for _, p := range parts {
+		if p.key == "length" && d.plan.Words == 0 {
+			continue
+		}
+		lines := p.lines(d)
+		out = append(out, Section{Key: p.key, Name: p.name, Lines: lines, Asked: lines})
 	}
-	add(sectionTitle, "Title", b.Titles...)
-	kind := string(b.Kind)
-	if b.Also != "" {
-		kind += fmt.Sprintf("; some readers want %s", b.Also.One())
+	return out
+}
+
+func (d draft) kind() []string {
+	line := string(d.plan.Kind)
+	if d.plan.Also != "" {
+		line += fmt.Sprintf("; some readers want %s", d.plan.Also.One())
 	}
-	add("kind", "What to write", kind)
-	if b.Words > 0 {
-		add("length", "Length", message.NewPrinter(language.English).Sprintf("about %d words", (b.Words+25)/50*50))
+	return []string{line}
+}
+
+func (d draft) length() []string {
+	words := (d.plan.Words + 25) / 50 * 50
+	return []string{message.NewPrinter(language.English).Sprintf("about %d words", words)}
+}
+
+// read is what is counted in: page one, or those of it that were read.
+func (d draft) read() string {
+	if d.plan.Read < len(d.evidence.Reading.Ten()) {
+		return fmt.Sprintf("the %d that were read", d.plan.Read)
 	}
-	read := "page one" // what is counted in
-	if b.Read < len(ev.Reading.Ten()) {
-		read = fmt.Sprintf("the %d that were read", b.Read)
-	}
-	var heads []string
-	for _, q := range b.Questions {
+	return "page one"
+}
+
+func (d draft) questions() (out []string) {
+	for _, q := range d.plan.Questions {
 		line := q.Text + "?"
 		switch {
-		case b.Read == 0:
+		case d.plan.Read == 0:
 		case q.Have == 0:
-			line += fmt.Sprintf(" (none of %s answers it)", read)
+			line += fmt.Sprintf(" (none of %s answers it)", d.read())
 		case q.Have == 1:
-			line += fmt.Sprintf(" (1 of %s answers it)", read)
+			line += fmt.Sprintf(" (1 of %s answers it)", d.read())
 		default:
-			line += fmt.Sprintf(" (%d of %s answer it)", q.Have, read)
+			line += fmt.Sprintf(" (%d of %s answer it)", q.Have, d.read())
 		}
-		heads = append(heads, line)
+		out = append(out, line)
 	}
-	add("questions", "Questions to answer, in the readers' words", heads...)
-	heads = nil
-	for _, h := range b.Headings {
-		heads = append(heads, fmt.Sprintf("%s (%d of %s)", h.Text, h.Have, read))
+	return out
+}
+
+func (d draft) headings() (out []string) {
+	for _, h := range d.plan.Headings {
+		out = append(out, fmt.Sprintf("%s (%d of %s)", h.Text, h.Have, d.read()))
 	}
-	add("headings", "What others have as headings", heads...)
-	var also []string
+	return out
+}
+
+func (d draft) wordings() (out []string) {
+	a := d.article
 	for _, idea := range a.Ideas {
-		if idea.ID != a.ID && len(also) < mostAlso && !phrase.Slipped(idea.Phrase, a.Lead()) {
-			also = append(also, idea.Phrase)
+		if idea.ID != a.ID && len(out) < mostAlso && !phrase.Slipped(idea.Phrase, a.Lead()) {
+			out = append(out, idea.Phrase)
 		}
 	}
-	add("wordings", "Other ways people say it", also...)
-	var words []string
-	for _, m := range b.Mention {
+	return out
+}
+
+func (d draft) mention() (out []string) {
+	for _, m := range d.plan.Mention {
 		line := m.Word
-		if b.Read > 0 {
-			line += fmt.Sprintf(" (%d of %d pages)", m.Do, b.Read)
+		if d.plan.Read > 0 {
+			line += fmt.Sprintf(" (%d of %d pages)", m.Do, d.plan.Read)
 		}
-		words = append(words, line)
+		out = append(out, line)
 	}
-	add("mention", "Words to mention", words...)
-	add("lack", "What the weak pages on page one lack", b.Lack...)
-	add("facts", "Facts and tables that others carry", b.Facts...)
-	add("links", "Links to and from my other articles", s.linkLines(t, a)...)
-	var solid []string
-	if ev.Phrase != "" {
-		solid = append(solid, fmt.Sprintf("%d links from well-known sites to aim for", ev.Verdict.Links))
-		if len(b.Linkers) > 0 {
-			solid = append(solid, "Sites that link to page one: "+strings.Join(b.Linkers, ", "))
-		}
+	return out
+}
+
+func (d draft) solid() (out []string) {
+	if d.evidence.Phrase == "" {
+		return nil
 	}
-	add("solid", "Links from others", solid...)
-	var when []string
-	if !a.Schedule.Last.IsZero() {
-		when = append(when, fmt.Sprintf("Publish by %s: people look for it from %s on", day(a.Schedule.Last),
-			a.Schedule.Last.AddDate(0, 0, n.LeadDays).Format("January")))
+	out = append(out, fmt.Sprintf("%d links from well-known sites to aim for", d.evidence.Verdict.Links))
+	if len(d.plan.Linkers) > 0 {
+		out = append(out, "Sites that link to page one: "+strings.Join(d.plan.Linkers, ", "))
 	}
-	if !a.Deadline.IsZero() {
-		when = append(when, "Deadline: "+day(a.Deadline))
+	return out
+}
+
+func (d draft) when() (out []string) {
+	if last := d.article.Schedule.Last; !last.IsZero() {
+		out = append(out, fmt.Sprintf("Publish by %s: people look for it from %s on", day(last),
+			last.AddDate(0, 0, d.niche.LeadDays).Format("January")))
 	}
-	add("when", "When", when...)
-	var brings []string
-	if visits := a.Visits(n); visits >= 0 {
-		brings = append(brings, fmt.Sprintf("about %.0f visits a month once it has found its place", visits))
+	if !d.article.Deadline.IsZero() {
+		out = append(out, "Deadline: "+day(d.article.Deadline))
 	}
-	if low, _, high, known := a.Worth(); known {
-		brings = append(brings, fmt.Sprintf("%s to %s a month", money.Text(low, n.Currency), money.Text(high, n.Currency)))
+	return out
+}
+
+func (d draft) brings() (out []string) {
+	if visits := d.article.Visits(d.niche); visits >= 0 {
+		out = append(out, fmt.Sprintf("about %.0f visits a month once it has found its place", visits))
 	}
-	add("brings", "What it could bring", brings...)
-	add(sectionNote, "Notes", splitLines(a.Note)...)
+	if low, _, high, known := d.article.Worth(); known {
+		out = append(out, fmt.Sprintf("%s to %s a month", money.Text(low, d.niche.Currency),
+			money.Text(high, d.niche.Currency)))
+	}
 	return out
 }
 
@@ -262,8 +319,9 @@ const mostAlso = 20
 
 func day(t time.Time) string { return t.Format("2 January 2006") }
 
-// linkLines say which of my articles link to this one and back, with the words to link by.
-func (s *Writer) linkLines(t *topics.Topics, a articles.Article) (out []string) {
+// links say which of my articles link to this one and back, with the words to link by.
+func (d draft) links() (out []string) {
+	t, a := d.topics, d.article
 	line := func(how string, other topics.Topic) {
 		l := fmt.Sprintf("%s “%s”, by the words “%s”", how, other.Name, other.Lead())
 		if other.Decided.Address != "" {

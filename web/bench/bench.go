@@ -170,50 +170,19 @@ func show(r *frame.Request, stage frame.Stage) error {
 		return err
 	}
 	res := b.Pass(by)
-	sp := r.Speak()
-	v := page{Problem: lost, All: res.All, Left: res.Count, LeftNow: sp.Count(res.Count),
+	v := page{Problem: lost, All: res.All, Left: res.Count, LeftNow: r.Speak().Count(res.Count),
 		Path: r.Path(path), Query: short.of(query(by, stage.First)),
-		sieveView: viewOf(by, stage.First, draftsOf(asked, by, stage.First), res.Result, sp)}
-	v.Remade = r.Query("remade") != ""
-	if len(problems) > 0 {
-		v.Problem = problems[0].Reason
-		if problems[0].Key != "" {
-			v.Problem += " It was left out."
-		}
-	}
-	v.Export = r.Path("export.csv?stage=" + strings.TrimSuffix(path+"&"+v.Query, "&"))
+		sieveView: viewOf(by, stage.First, draftsOf(asked, by, stage.First), res.Result, r.Speak())}
 	v.Niche, v.Stage = r.Niche, path
-	v.AsList, v.AsMap = v.Path+"?"+v.Query, v.Path+"?"+strings.TrimPrefix(v.Query+"&view=map", "&")
-	if r.Query("view") == "map" {
-		v.Map = mapOf(r, b, by, stage, v.Path, short)
-		v.Query = strings.TrimPrefix(v.Query+"&view=map", "&")
-	}
-	v.AsTree = v.Path + "?" + strings.TrimPrefix(v.Query+"&view=tree", "&")
-	if stage.Topics {
-		if err := v.group(r); err != nil {
-			return err
-		}
-		if r.Query("view") == "tree" {
-			if err := v.tree(r, res); err != nil {
-				return err
-			}
-		}
-	}
-	v.Columns, v.Offered = columns(r, by, stage.First, v.Path, short), offered(r.Niche)
-	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
-	shown := res
-	var behind map[uint]ideas.Wordings
-	if v.Fold = r.Query("fold") == "yes"; v.Fold {
-		shown, behind = res.Folded()
-		v.Query = strings.TrimPrefix(v.Query+"&fold=yes", "&")
-	}
-	v.Shown, v.More = shown.Count, v.Path+"?"+strings.TrimPrefix(v.Query+"&rows=", "&")
-	v.Kept = r.Query("quiet") != ""
-	v.First = firstRow(r, shown, uint(selected))
-	if v.Rows, err = rows(r, shown, v.First, uint(selected)); err != nil {
+	v.Remade, v.Kept = r.Query("remade") != "", r.Query("quiet") != ""
+	v.complain(problems)
+	if err := v.look(r, stage, b, by, res, short); err != nil {
 		return err
 	}
-	foldInto(v.Rows, behind, sp)
+	v.Columns, v.Offered = columns(r, by, stage.First, v.Path, short), offered(r.Niche)
+	if err := v.fillRows(r, res); err != nil {
+		return err
+	}
 	if r.Query("rows") != "" { // nothing but them
 		return r.Render("bench/rows", v)
 	}
@@ -240,6 +209,53 @@ func show(r *frame.Request, stage frame.Stage) error {
 		return err
 	}
 	return r.Render("bench/bench", v)
+}
+
+// complain says the first of what is wrong with the sieve that was asked for.
+func (v *page) complain(problems []sieve.Problem) {
+	if len(problems) == 0 {
+		return
+	}
+	if v.Problem = problems[0].Reason; problems[0].Key != "" {
+		v.Problem += " It was left out."
+	}
+}
+
+// look fills in how the ideas are looked at: as a list, on the map, as topics, as a tree of hubs.
+func (v *page) look(r *frame.Request, stage frame.Stage, b ideas.Table, by sieve.Sieve, res ideas.Sifted,
+	short short) error {
+	v.Export = r.Path("export.csv?stage=" + strings.TrimSuffix(stage.Path+"&"+v.Query, "&"))
+	v.AsList, v.AsMap = v.Path+"?"+v.Query, v.Path+"?"+strings.TrimPrefix(v.Query+"&view=map", "&")
+	if r.Query("view") == "map" {
+		v.Map = mapOf(r, b, by, stage, v.Path, short)
+		v.Query = strings.TrimPrefix(v.Query+"&view=map", "&")
+	}
+	v.AsTree = v.Path + "?" + strings.TrimPrefix(v.Query+"&view=tree", "&")
+	if !stage.Topics {
+		return nil
+	}
+	if err := v.group(r); err != nil || r.Query("view") != "tree" {
+		return err
+	}
+	return v.tree(r, res)
+}
+
+// fillRows fills in the rows that are seen first, folded if that is asked for.
+func (v *page) fillRows(r *frame.Request, res ideas.Sifted) (err error) {
+	selected, _ := strconv.ParseUint(r.Query("idea"), 10, 32)
+	shown := res
+	var behind map[uint]ideas.Wordings
+	if v.Fold = r.Query("fold") == "yes"; v.Fold {
+		shown, behind = res.Folded()
+		v.Query = strings.TrimPrefix(v.Query+"&fold=yes", "&")
+	}
+	v.Shown, v.More = shown.Count, v.Path+"?"+strings.TrimPrefix(v.Query+"&rows=", "&")
+	v.First = firstRow(r, shown, uint(selected))
+	if v.Rows, err = rows(r, shown, v.First, uint(selected)); err != nil {
+		return err
+	}
+	foldInto(v.Rows, behind, r.Speak())
+	return nil
 }
 
 // update answers htmx with the list, and what beside it has changed with the sieve.
