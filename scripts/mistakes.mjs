@@ -1,44 +1,88 @@
-// Makes small deliberate mistakes in a copy of the tree, one at a time, and says which of
-// them the tests notice: `make mistakes`. A mistake is a file, what stands there, what is
-// put in its place, and what that does to people. One that no longer fits its file is told.
+// Makes small deliberate mistakes in a copy of the tree, one at a time, and says which of them the tests notice:
+// `make mistakes` all, with numbers those, with --changed those in files that differ from the commit before the last
+// one, with --new N those from N on. A mistake is a file, what stands there, what is put in its place, and what that
+// does to people; of a script or a style also which browser tests look at it. One that no longer fits its file is told.
 import { execFileSync, spawnSync } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
-import { join } from "node:path";
+import { dirname, join } from "node:path";
 import { mistakes } from "./mistakes-list.mjs";
 
-const top = execFileSync("git", ["rev-parse", "--show-toplevel"]).toString().trim();
+const git = (...args) => execFileSync("git", args, { encoding: "utf8" });
+const top = git("rev-parse", "--show-toplevel").trim();
+const args = process.argv.slice(2);
+const changed = args.includes("--changed")
+  ? new Set(
+      git("diff", "--name-only", "HEAD~1")
+        .split("\n")
+        .concat(git("ls-files", "-o", "--exclude-standard").split("\n")),
+    )
+  : null;
+const from = args.includes("--new") ? Number(args[args.indexOf("--new") + 1]) : 0;
+const only = args.includes("--new") ? [] : args.map(Number).filter((n) => n > 0);
+const wanted = (n, file) => (!only.length || only.includes(n)) && n >= from && (!changed || changed.has(file));
+
 const copy = mkdtempSync(join(tmpdir(), "mistakes-"));
-execFileSync("bash", ["-c", `cd '${top}' && git ls-files -z | xargs -0 cp --parents -t '${copy}'`]);
-
-const tests = [
-  "test",
-  "-count=1",
-  "-timeout=90s",
-  "./web/...",
-  "./study",
-  "./store",
-  "./board",
-  "./market",
-  "./core/sieve",
-  "./core/topic",
-  "./core/plan",
-];
-const passes = () => spawnSync("go", tests, { cwd: copy, encoding: "utf8", timeout: 180_000 });
-if (passes().status !== 0) {
-  console.log("the tests fail without any mistake");
-  process.exit(1);
+process.on("exit", () => rmSync(copy, { recursive: true, force: true }));
+for (const file of git("-C", top, "ls-files", "-co", "--exclude-standard").trim().split("\n")) {
+  if (!existsSync(join(top, file))) continue;
+  mkdirSync(join(copy, dirname(file)), { recursive: true });
+  copyFileSync(join(top, file), join(copy, file));
 }
+if (existsSync(join(top, "e2e/node_modules")))
+  symlinkSync(join(top, "e2e/node_modules"), join(copy, "e2e/node_modules"));
 
-const only = process.argv.slice(2).map(Number);
+const run = (command, list, options = {}) => {
+  const done = spawnSync(command, list, { cwd: copy, encoding: "utf8", timeout: 300_000, ...options });
+  return { status: done.status, said: `${done.stdout}${done.stderr}` };
+};
+
+// The packages whose tests could notice something: the file's own first, then those that depend on it.
+const packages = run("go", [
+  "list",
+  "-f",
+  '{{.ImportPath}} {{join .Deps " "}} {{join .XTestImports " "}} {{join .TestImports " "}}',
+  "./...",
+])
+  .said.trim()
+  .split("\n")
+  .map((line) => line.split(" "));
+const slow = /\/(standin|cmd\/calibrate|cmd\/bench)$/;
+const uses = (target) => {
+  const direct = new Set([target]);
+  for (const [name, ...deps] of packages) if (deps.includes(target)) direct.add(name);
+  for (const [name, ...deps] of packages)
+    if (deps.some((d) => direct.has(d) && d.includes("studytest"))) direct.add(name);
+  direct.delete(target);
+  return [...direct].filter((name) => !slow.test(name));
+};
+const env = { ...process.env, WORLDS: "unchanged" };
+const goTests = (list) =>
+  list.length ? run("go", ["test", "-vet=off", "-timeout=120s", ...list], { env }) : { status: 0, said: "" };
+const browser = (list) => {
+  const built = run("go", ["build", "-o", "bin/", "./cmd/..."]);
+  return built.status
+    ? built
+    : run("npx", ["playwright", "test", "--reporter=line", ...list], { cwd: join(copy, "e2e") });
+};
+
 let noticed = 0;
 let tried = 0;
-for (const [n, [file, was, is, does]] of mistakes.entries()) {
-  if (only.length && !only.includes(n + 1)) continue;
+for (const [i, [file, was, is, does, ...tests]] of mistakes.entries()) {
+  if (!wanted(i + 1, file)) continue;
   const path = join(copy, file);
   const text = readFileSync(path, "utf8");
   if (text.split(was).length !== 2) {
-    console.log(`${n + 1}. does not fit ${file}: ${was}`);
+    console.log(`${i + 1}. does not fit ${file}: ${was}`);
     process.exitCode = 1;
     continue;
   }
@@ -46,19 +90,21 @@ for (const [n, [file, was, is, does]] of mistakes.entries()) {
     path,
     text.replace(was, () => is),
   );
-  const result = passes();
+  const own = `cleverniche/${dirname(file)}`;
+  let result;
+  if (!file.endsWith(".go")) result = browser(tests);
+  else {
+    result = goTests([own]);
+    if (result.status === 0) result = goTests(uses(own));
+    if (result.status === 0 && tests.length) result = browser(tests);
+  }
   writeFileSync(path, text);
-  const said = `${result.stdout}${result.stderr}`;
-  const compiles = !/\[build failed\]|\[setup failed\]/.test(said);
+  const compiles = !/\[build failed\]|\[setup failed\]/.test(result.said);
   tried++;
   if (compiles && result.status !== 0) noticed++;
-  const by = [...said.matchAll(/^--- FAIL: (\S+)/gm)]
-    .map((m) => m[1])
-    .slice(0, 3)
-    .join(", ");
-  console.log(
-    `${n + 1}. ${!compiles ? "DOES NOT COMPILE" : result.status ? `noticed by ${by}` : "NOT NOTICED"}: ${does}`,
-  );
+  else process.exitCode = 1;
+  const by = [...result.said.matchAll(/^--- FAIL: (\S+)|^ +\d+\) (.+?) ─/gm)].map((m) => m[1] ?? m[2]).slice(0, 3);
+  const how = !compiles ? "DOES NOT COMPILE" : result.status ? `noticed by ${by.join(", ")}` : "NOT NOTICED";
+  console.log(`${i + 1}. ${how}: ${does}`);
 }
 console.log(`${noticed} of ${tried} mistakes were noticed`);
-rmSync(copy, { recursive: true });
