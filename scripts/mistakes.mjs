@@ -3,16 +3,7 @@
 // one, with --new N those from N on. A mistake is a file, what stands there, what is put in its place, and what that
 // does to people; of a script or a style also which browser tests look at it. One that no longer fits its file is told.
 import { execFileSync, spawnSync } from "node:child_process";
-import {
-  copyFileSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readFileSync,
-  rmSync,
-  symlinkSync,
-  writeFileSync,
-} from "node:fs";
+import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { mistakes } from "./mistakes-list.mjs";
@@ -31,7 +22,9 @@ const from = args.includes("--new") ? Number(args[args.indexOf("--new") + 1]) : 
 const only = args.includes("--new") ? [] : args.map(Number).filter((n) => n > 0);
 const wanted = (n, file) => (!only.length || only.includes(n)) && n >= from && (!changed || changed.has(file));
 
-const copy = mkdtempSync(join(tmpdir(), "mistakes-"));
+// Always the same folder, so that what was built there once need not be built again.
+const copy = join(tmpdir(), "cleverniche-mistakes");
+rmSync(copy, { recursive: true, force: true });
 process.on("exit", () => rmSync(copy, { recursive: true, force: true }));
 for (const file of git("-C", top, "ls-files", "-co", "--exclude-standard").trim().split("\n")) {
   if (!existsSync(join(top, file))) continue;

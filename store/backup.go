@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"os"
@@ -10,12 +9,9 @@ import (
 	"slices"
 	"strings"
 	"time"
-
-	"github.com/mattn/go-sqlite3"
 )
 
-// Backup copies the data file as it is at one moment, while it is worked on (SQLite's online
-// backup), to a file that is whole or not there. One that is there is replaced.
+// Backup copies the data file as it is at one moment, while it is worked on to a file that is whole or not there. One that is there is replaced.
 func (s *Store) Backup(ctx context.Context, to string) error {
 	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
 		return fmt.Errorf("making the folder of the backup: %w", err)
@@ -28,50 +24,6 @@ func (s *Store) Backup(ctx context.Context, to string) error {
 		return fmt.Errorf("making the backup %s: %w", to, err)
 	}
 	return nil
-}
-
-// copyDatabase copies what a pool reads to a file, which it checks before it gives it its name.
-func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
-	temporary := to + ".part"
-	if err := removeFiles(temporary); err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, removeFiles(temporary)) }()
-	f, err := os.OpenFile(temporary, os.O_CREATE|os.O_WRONLY|os.O_EXCL, 0o600)
-	if err != nil {
-		return err
-	}
-	f.Close()
-	pool, err := sql.Open("sqlite3", addressOf(temporary, ""))
-	if err != nil {
-		return err
-	}
-	defer pool.Close()
-	err = withDriver(ctx, pool, func(dest *sqlite3.SQLiteConn) error {
-		return withDriver(ctx, from, func(src *sqlite3.SQLiteConn) error {
-			b, err := dest.Backup("main", src, "main")
-			if err != nil {
-				return err
-			}
-			_, err = b.Step(-1)
-			return errors.Join(err, b.Finish())
-		})
-	})
-	if err != nil {
-		return TroubleIn(err)
-	}
-	// A copy that belongs to no log of writes is whole by itself.
-	var said string
-	if err := pool.QueryRowContext(ctx, "PRAGMA journal_mode = DELETE").Scan(&said); err != nil {
-		return TroubleIn(err)
-	}
-	if err := pool.QueryRowContext(ctx, "PRAGMA quick_check(1)").Scan(&said); err != nil || said != "ok" {
-		return fmt.Errorf("the copy is not sound: %s %w", said, err)
-	}
-	if err := pool.Close(); err != nil {
-		return err
-	}
-	return intoPlace(temporary, to)
 }
 
 // intoPlace gives a file that is on the disk its name, so that after a power cut the old one or
@@ -96,15 +48,6 @@ func intoPlace(temporary, to string) error {
 	return nil
 }
 
-func withDriver(ctx context.Context, pool *sql.DB, do func(*sqlite3.SQLiteConn) error) error {
-	conn, err := pool.Conn(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	return conn.Raw(func(c any) error { return do(c.(*sqlite3.SQLiteConn)) })
-}
-
 // Restore puts a backup in the place of a data file that no program uses, and returns where the
 // one that was there is kept. A file that is no data file changes nothing.
 func Restore(ctx context.Context, path, from string, now time.Time) (kept string, err error) {
@@ -112,7 +55,7 @@ func Restore(ctx context.Context, path, from string, now time.Time) (kept string
 		return "", fmt.Errorf("the backup cannot be read: %w", err)
 	}
 	err = Alone(path, func() error {
-		pool, err := sql.Open("sqlite3", addressOf(from, "mode=ro"))
+		pool, err := openToRead(from)
 		if err != nil {
 			return err
 		}
@@ -189,6 +132,5 @@ func (s *Store) Checkpoint(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	var busy, inLog, brought int
-	return TroubleIn(pool.QueryRowContext(ctx, "PRAGMA wal_checkpoint(PASSIVE)").Scan(&busy, &inLog, &brought))
+	return checkpoint(ctx, pool)
 }

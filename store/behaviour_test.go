@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"path/filepath"
@@ -344,6 +345,31 @@ func TestColumnsAreThoseOfRows(t *testing.T) {
 				if i >= len(got) || got[i] != want[i] {
 					t.Fatalf("%d and %d rows, first other: %s", len(got), len(want), want[i])
 				}
+			}
+		}
+	}
+}
+
+// TestWhoseItIs: decisions, jobs, money and changes to topics know whose they are; what nobody says is the owner's.
+func TestWhoseItIs(t *testing.T) {
+	s, n := open(t)
+	s.AddIdeas(ctx, n.ID, []Find{{Idea: Idea{Phrase: "moon", Words: 1}, Origin: Origin{Kind: "list"}}})
+	for person, in := range map[string]context.Context{Owner: ctx, "ada": As(ctx, "ada")} {
+		row, _ := first[Idea](s.read(in).Where("phrase = 'moon'"))
+		j := Job{NicheID: n.ID, Kind: person, State: Done}
+		calls := []Entry{{Call: person, Question: "results", Key: person, Micros: 1}}
+		edit := func(e *TopicTx) error { return e.Save(&TopicEdit{Phrase: person}) }
+		_, err := s.Decide(in, n.ID, []uint{row.ID}, 1-row.Decision, person)
+		if err = errors.Join(err, s.CreateJob(in, &j, nil), s.Spend(in, calls, time.Time{}, 0), s.Settle(in, calls, CallPaid),
+			s.EditTopics(in, n.ID, func() string { return person }, edit)); err != nil {
+			t.Fatal(err)
+		}
+		for _, where := range []string{"decisions WHERE batch", "jobs WHERE kind", "ledger WHERE call",
+			"topic_changes WHERE says"} {
+			var people []string
+			s.read(ctx).Raw("SELECT DISTINCT person FROM "+where+" = ?", person).Scan(&people)
+			if len(people) != 1 || people[0] != person {
+				t.Errorf("%s %q is of %v", where, person, people)
 			}
 		}
 	}

@@ -36,19 +36,18 @@ func (s *Store) Spans(ctx context.Context, niche uint, parts int) (out []Span, i
 // as the driver has them, but a yes or no as a number, valid until it returns. Columns of
 // times are not among them.
 //
-// SQLite joins each column of some hundred ideas to one text: the driver takes several times as
-// long to hand over a value as SQLite to read it.
+// The database joins each column of some hundred ideas to one text (see joined).
 func (s *Store) Columns(ctx context.Context, niche uint, in Span, columns []string, each func(values []any)) error {
-	const from = "ideas NOT INDEXED WHERE niche_id = ? AND id BETWEEN ? AND ?"
-	joined, texts, values := make([]string, len(columns)), make([]bool, len(columns)), make([]any, len(columns))
+	const from = "ideas" + noIndex + " WHERE niche_id = ? AND id BETWEEN ? AND ?"
+	joins, texts, values := make([]string, len(columns)), make([]bool, len(columns)), make([]any, len(columns))
 	for i, c := range columns {
 		texts[i] = textual[c]
-		joined[i] = "group_concat(ifnull(" + c + ", ''), char(31))"
+		joins[i] = joined(c)
 	}
 	for at := in.First; at <= in.Last; at += joinedIdeas {
 		last := min(in.Last, at+joinedIdeas-1)
 		var parts []string
-		err := s.scan(ctx, joined, func(values []any) { parts = fitting(values) }, from, niche, at, last)
+		err := s.scan(ctx, joins, func(values []any) { parts = fitting(values) }, from, niche, at, last)
 		if err != nil {
 			return err
 		}
@@ -96,7 +95,7 @@ func fitting(joined []any) []string {
 	return out
 }
 
-// valueOf reads a column's value as SQLite writes it.
+// valueOf reads a column's value as it is written in a text.
 func valueOf(s string, isText bool) any {
 	if isText {
 		return s
@@ -137,7 +136,7 @@ func ColumnOf(f reflect.StructField) string {
 // labels.
 func (s *Store) ColumnsRare(ctx context.Context, niche uint, in Span, columns []string,
 	each func(values []any)) error {
-	return s.scan(ctx, columns, each, "ideas INDEXED BY ideas_rare WHERE niche_id = ? AND ("+rare+") "+
+	return s.scan(ctx, columns, each, "ideas"+rareIndex+" WHERE niche_id = ? AND ("+rare+") "+
 		"AND id BETWEEN ? AND ? ORDER BY id", niche, in.First, in.Last)
 }
 

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"github.com/gofrs/flock"
-	"github.com/mattn/go-sqlite3"
 )
 
 // lockTail is what the name of the file ends in by which programs that use a data file know of
@@ -26,36 +25,6 @@ func (t *Trouble) Error() string { return t.Says + ": " + t.Do }
 
 func (t *Trouble) Unwrap() error { return t.Err }
 
-// troubles are those that SQLite tells of, by its result codes (sqlite.org/rescode.html).
-var troubles = map[sqlite3.ErrNo]Trouble{
-	sqlite3.ErrFull: {Says: "the disk is full, so nothing was changed",
-		Do: "make room on it, and do that again"},
-	sqlite3.ErrReadonly: {Says: "the data file cannot be written to",
-		Do: "give this user the right to write it and its folder, or name another one with --data"},
-	sqlite3.ErrCorrupt: {Says: "the data file is damaged",
-		Do: "end the program, keep a copy of the file, and bring a backup back: cleverniche restore FILE"},
-	sqlite3.ErrNotADB: {Says: "the data file is not one of this program's, or is damaged",
-		Do: "name another one with --data, or bring a backup back: cleverniche restore FILE"},
-	sqlite3.ErrIoErr: {Says: "the disk does not do what it should",
-		Do: "look at the system's log, and bring a backup to another disk: cleverniche restore FILE"},
-	sqlite3.ErrCantOpen: {Says: "the data file cannot be opened",
-		Do: "look whether its folder is there and this user may write to it"},
-	sqlite3.ErrBusy: {Says: "another program has held the data file for too long",
-		Do: "try again, or end the other program"},
-}
-
-// TroubleIn makes a Trouble of an error of SQLite's that tells of the file.
-func TroubleIn(err error) error {
-	var from sqlite3.Error
-	if errors.As(err, &from) {
-		if t, ok := troubles[from.Code]; ok {
-			t.Err = err
-			return &t
-		}
-	}
-	return err
-}
-
 // prepare makes what the data file needs, and looks whether it can be written. It reports whether
 // the file was there.
 func prepare(path string) (there bool, err error) {
@@ -64,12 +33,12 @@ func prepare(path string) (there bool, err error) {
 	}
 	at, err := os.Stat(path)
 	there = err == nil && at.Size() > 0
-	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600) // SQLite's other files take over its rights
+	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600) // its other files take over its rights
 	if err == nil {
 		err = f.Close()
 	}
 	if err != nil {
-		t := troubles[sqlite3.ErrReadonly]
+		t := unwritable
 		t.Err = err
 		return there, fmt.Errorf("the data file %s: %w", path, &t)
 	}
@@ -82,9 +51,6 @@ func prepare(path string) (there bool, err error) {
 	}
 	return there, nil
 }
-
-// tails are what the names of a data file's files end in.
-var tails = []string{"", "-wal", "-shm"}
 
 // Alone runs do while no other program has the data file open.
 func Alone(path string, do func() error) error {
@@ -117,16 +83,17 @@ func removeFiles(path string) error {
 	return nil
 }
 
-// Look checks the whole data file (PRAGMA quick_check), and returns a Trouble when it is damaged.
+// Look checks the whole data file, and returns a Trouble when it is damaged.
 func (s *Store) Look(ctx context.Context) error {
-	var found []string
-	if err := s.read(ctx).Raw("PRAGMA quick_check(3)").Scan(&found).Error; err != nil {
-		return TroubleIn(err)
+	pool, err := s.db.DB()
+	if err != nil {
+		return err
 	}
-	if len(found) == 1 && found[0] == "ok" {
-		return nil
+	found, err := unsound(ctx, pool, 3)
+	if err != nil || len(found) == 0 {
+		return err
 	}
-	t := troubles[sqlite3.ErrCorrupt]
+	t := damaged
 	t.Err = errors.New(strings.Join(found, "; "))
 	return &t
 }

@@ -32,7 +32,7 @@ func (s *Store) AddIdeas(ctx context.Context, niche uint, finds []Find) (added i
 }
 
 const (
-	batch  = 200 // rows a statement that inserts: well under SQLite's limit of variables
+	batch  = 200 // rows a statement that inserts: well under a database's limit of variables
 	lookup = 500 // keys a statement that reads
 )
 
@@ -196,10 +196,6 @@ func saveIdeas(tx *gorm.DB, niche uint, ideas []Idea, fills func(Idea) []string)
 func (s *Store) Idea(ctx context.Context, niche, id uint) (Idea, error) {
 	return first[Idea](s.read(ctx).Where("niche_id = ? AND id = ?", niche, id))
 }
-
-// byIDs reads ideas by their IDs: the sign keeps SQLite from going through the index of
-// all the niche's ideas instead.
-const byIDs = "+niche_id = ? AND id IN ?"
 
 // Ideas returns the ideas of the IDs that are in the niche, in the order of the IDs.
 func (s *Store) Ideas(ctx context.Context, niche uint, ids []uint) ([]Idea, error) {

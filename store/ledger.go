@@ -19,6 +19,7 @@ type Entry struct {
 	Key      string // of the question
 	Micros   int64  // what is spent by it; negative where a call turned out to cost nothing
 	JobID    uint   // that it is made for; 0 none
+	Person   string // for whom
 	At       time.Time
 }
 

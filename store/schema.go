@@ -1,4 +1,4 @@
-// Package store keeps everything in one SQLite file: niches, ideas and where
+// Package store keeps everything in one file: niches, ideas and where
 // they came from, every answer of the outside world, evidence, decisions, jobs.
 package store
 
@@ -232,6 +232,7 @@ type Decision struct {
 	Became    int8
 	Labels    *string
 	Note      *string
+	Person    string // whose it is
 	CreatedAt time.Time
 }
 
@@ -246,9 +247,10 @@ type Job struct {
 	Message    string
 	Found      int // new ideas, or ideas judged
 	Lookups    int
-	CostMicros int64 // from before there was a ledger
-	Owner      string
-	Heartbeat  int64 `gorm:"column:beat"` // grows while the owner works on it
+	CostMicros int64  // from before there was a ledger
+	Person     string // who started it
+	Owner      string // the program that works on it
+	Heartbeat  int64  `gorm:"column:beat"` // grows while the owner works on it
 	CreatedAt  time.Time
 	FinishedAt *time.Time
 }
@@ -294,7 +296,7 @@ var schema = []string{
 	`CREATE INDEX ideas_revision ON ideas (niche_id, revision)`,
 	`CREATE TABLE origins (idea_id INTEGER NOT NULL REFERENCES ideas(id) ON DELETE CASCADE, kind TEXT NOT NULL,
 		query TEXT NOT NULL, seed TEXT NOT NULL, created_at DATETIME NOT NULL,
-		PRIMARY KEY (idea_id, kind, query)) WITHOUT ROWID`,
+		PRIMARY KEY (idea_id, kind, query))` + withoutRowID,
 	`CREATE TABLE seeds (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
 		phrase TEXT NOT NULL, from_idea INTEGER REFERENCES ideas(id), created_at DATETIME NOT NULL)`,
 	`CREATE UNIQUE INDEX seeds_phrase ON seeds (niche_id, phrase)`,
@@ -382,10 +384,7 @@ var steps = []struct {
 		`CREATE INDEX ledger_call ON ledger (call)`,
 		`CREATE INDEX ledger_key ON ledger (question, key)`,
 		`CREATE INDEX ledger_job ON ledger (job_id)`,
-		`CREATE TRIGGER ledger_unchanged BEFORE UPDATE ON ledger
-			BEGIN SELECT raise(ABORT, 'the ledger is only added to'); END`,
-		`CREATE TRIGGER ledger_undeleted BEFORE DELETE ON ledger
-			BEGIN SELECT raise(ABORT, 'the ledger is only added to'); END`,
+		addedToOnly("ledger")[0], addedToOnly("ledger")[1],
 		`INSERT INTO ledger (call, event, question, key, micros, job_id, at)
 			SELECT 'before ' || rowid, 'paid', kind, key, cost_micros, 0, asked_at FROM answers WHERE cost_micros > 0`,
 		`DROP INDEX ideas_undemanded`,
@@ -407,6 +406,12 @@ var steps = []struct {
 		`ALTER TABLE niches ADD COLUMN visit_micros INTEGER NOT NULL DEFAULT 0`,
 	}},
 	{"13-topics", topicSteps},
+	{"14-whose", []string{
+		`ALTER TABLE decisions ADD COLUMN person TEXT NOT NULL DEFAULT 'owner'`,
+		`ALTER TABLE jobs ADD COLUMN person TEXT NOT NULL DEFAULT 'owner'`,
+		`ALTER TABLE ledger ADD COLUMN person TEXT NOT NULL DEFAULT 'owner'`,
+		`ALTER TABLE topic_changes ADD COLUMN person TEXT NOT NULL DEFAULT 'owner'`,
+	}},
 }
 
 // topicSteps are what topics brought.
@@ -441,7 +446,7 @@ var topicSteps = []string{
 		created_at DATETIME NOT NULL)`,
 	`CREATE INDEX topic_changes_niche ON topic_changes (niche_id, id)`,
 	`CREATE TABLE own_pages (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, url TEXT NOT NULL,
-		title TEXT NOT NULL, at DATETIME NOT NULL, PRIMARY KEY (niche_id, url)) WITHOUT ROWID`,
+		title TEXT NOT NULL, at DATETIME NOT NULL, PRIMARY KEY (niche_id, url))` + withoutRowID,
 	`CREATE TABLE actions (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE,
 		niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, done TEXT NOT NULL, at DATETIME NOT NULL)`,
 	`UPDATE niches SET calibration = ''`, // so that what was found is taken from the evidence

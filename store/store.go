@@ -4,15 +4,12 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/url"
 	"sync"
 	"sync/atomic"
 	"time"
 
 	"github.com/gofrs/flock"
-	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
-	"gorm.io/gorm/logger"
 )
 
 // Store is the open data file. It may be used from many goroutines.
@@ -21,7 +18,7 @@ type Store struct {
 	db      *gorm.DB
 	later   *gorm.DB // commits without waiting for the disk
 	lock    *flock.Flock
-	writing sync.Mutex // SQLite has one writer: wait here, not in its busy loop
+	writing sync.Mutex // there is one writer: wait here, not in the database
 	dirty   atomic.Bool
 	clock   func() time.Time
 }
@@ -55,36 +52,13 @@ func (s *Store) Now() time.Time { return s.clock() }
 func (s *Store) now() time.Time { return s.clock().UTC() }
 
 func (s *Store) open(there bool) (err error) {
-	if s.db, err = connect(s.path, "FULL", 6, s.now); err != nil {
+	if s.db, err = connect(s.path, onDisk, 6, s.now); err != nil {
 		return err
 	}
-	if s.later, err = connect(s.path, "NORMAL", 1, s.now); err != nil {
+	if s.later, err = connect(s.path, whenever, 1, s.now); err != nil {
 		return err
 	}
 	return s.migrate(there)
-}
-
-// connect opens the file for so many at once. What is committed with synchronous FULL is on the
-// disk; with NORMAL it is once something later is, or the log is full (SQLite, "PRAGMA
-// synchronous").
-func connect(path, synchronous string, most int, now func() time.Time) (*gorm.DB, error) {
-	db, err := gorm.Open(sqlite.Open(addressOf(path, "_journal_mode=WAL&_foreign_keys=on&_busy_timeout=8000&"+
-		"_txlock=immediate&_synchronous="+synchronous)), &gorm.Config{
-		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
-	})
-	if err != nil {
-		return nil, TroubleIn(err)
-	}
-	pool, err := db.DB()
-	if err == nil {
-		pool.SetMaxOpenConns(most)
-	}
-	return db, err
-}
-
-// addressOf is a file as SQLite opens it, whatever its name.
-func addressOf(path, options string) string {
-	return (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: path}).EscapedPath(), RawQuery: options}).String()
 }
 
 // Close closes the data file.

@@ -62,6 +62,7 @@ type TopicChange struct {
 	NicheID   uint
 	Says      string
 	Before    string
+	Person    string // whose it is
 	CreatedAt time.Time
 }
 

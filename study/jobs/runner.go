@@ -218,6 +218,7 @@ func (r *Runner) silent(j store.Job) bool {
 }
 
 func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
+	ctx = store.As(ctx, job.Person)
 	go r.hold(ctx, job.ID, l)
 	err := r.work(ctx, job, l)
 	// What is noted at the end must be noted though the job's own context is over.
