@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cleverniche/core/plan"
 	"context"
 	"encoding/json"
 	"errors"
@@ -21,22 +22,39 @@ type Found struct {
 	Said   string
 }
 
-// TopicEdit is what somebody decided by hand on ideas that one article answers, and how far that is. Days
-// are written 2006-01-02, "" where there is none.
+// Hub is the overview that a topic is a spoke of, as somebody chose it.
+type Hub string
+
+// What a hub is besides another topic.
+const (
+	ProposedHub Hub = ""     // whichever is proposed
+	NoHub       Hub = "none" // none, since somebody said so
+)
+
+// HubOf is a topic as a hub.
+func HubOf(topic uint) Hub { return Hub(strconv.FormatUint(uint64(topic), 10)) }
+
+// Topic is the topic that is the hub; ok is false when it is none.
+func (h Hub) Topic() (id uint, ok bool) {
+	n, err := strconv.ParseUint(string(h), 10, 32)
+	return uint(n), err == nil && n > 0
+}
+
+// TopicEdit is what somebody decided by hand on ideas that one article answers, and how far that is.
 type TopicEdit struct {
 	ID        uint
 	NicheID   uint
 	Name      string // "" the lead's phrase
 	LeadID    uint   // chosen by hand; 0 is the most searched
 	Phrase    string // the lead's, as it was when the topic was last decided on
-	Hub       string // "" as proposed, "none", or the ID of another topic
-	State     string
+	Hub       Hub
+	State     plan.State
 	Place     float64 // on the sheet, the smallest first
 	Hours     int     // 0 is what its kind takes
-	Start     string
-	Deadline  string
+	Start     plan.Date
+	Deadline  plan.Date
 	Address   string // where it is published
-	Published string
+	Published plan.Date
 	Note      string
 	Brief     string // what was edited of the brief, as JSON
 	CreatedAt time.Time
@@ -108,14 +126,14 @@ func (s *Store) Topics(ctx context.Context, niche uint) (topics []TopicEdit, pla
 }
 
 // CountStates is how many topics of a niche that something was decided on are in each state.
-func (s *Store) CountStates(ctx context.Context, niche uint) (map[string]int, error) {
+func (s *Store) CountStates(ctx context.Context, niche uint) (map[plan.State]int, error) {
 	var rows []struct {
-		State string
+		State plan.State
 		N     int
 	}
 	err := s.read(ctx).Model(&TopicEdit{}).Select("state, count(*) AS n").Where("niche_id = ?", niche).Group("state").
 		Scan(&rows).Error
-	out := make(map[string]int, len(rows))
+	out := make(map[plan.State]int, len(rows))
 	for _, r := range rows {
 		out[r.State] = r.N
 	}
@@ -192,7 +210,7 @@ func (e *TopicTx) Remove(id uint) error {
 		return err
 	}
 	var spokes []TopicEdit // or another topic that gets its ID would be their hub
-	err := e.tx.Where("niche_id = ? AND hub = ?", e.niche, strconv.FormatUint(uint64(id), 10)).Find(&spokes).Error
+	err := e.tx.Where("niche_id = ? AND hub = ?", e.niche, HubOf(id)).Find(&spokes).Error
 	if err != nil {
 		return err
 	}

@@ -11,7 +11,6 @@ import (
 	"fmt"
 	"io"
 	"reflect"
-	"strconv"
 	"time"
 
 	"gorm.io/gorm"
@@ -351,7 +350,7 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 
 // readTopics reads what was decided by hand on topics, and then which hangs on which.
 func (w *wholeReader) readTopics(ctx context.Context, niche uint, check func(*TopicEdit) error) error {
-	hubs := map[uint]string{}
+	hubs := map[uint]Hub{}
 	err := readList(ctx, w, "topics", func(tx *gorm.DB, rows []TopicEdit) error {
 		old := make([]uint, len(rows))
 		for i := range rows {
@@ -374,13 +373,13 @@ func (w *wholeReader) readTopics(ctx context.Context, niche uint, check func(*To
 	}
 	return w.store.write(ctx, func(tx *gorm.DB) error {
 		for id, hub := range hubs {
-			n, err := strconv.ParseUint(hub, 10, 32)
-			if err != nil {
-				continue // "" or none
+			old, is := hub.Topic()
+			if !is {
+				continue
 			}
-			hub = ""
-			if to := w.topics[uint(n)]; to != 0 {
-				hub = strconv.FormatUint(uint64(to), 10)
+			hub = ProposedHub
+			if to := w.topics[old]; to != 0 {
+				hub = HubOf(to)
 			}
 			if err := tx.Model(&TopicEdit{}).Where("id = ?", id).Update("hub", hub).Error; err != nil {
 				return err

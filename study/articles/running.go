@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"cleverniche/core/plan"
 	"cleverniche/store"
@@ -34,7 +33,7 @@ func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []
 		}
 		last := 0.0
 		for _, t := range all {
-			if t.State != "" {
+			if t.State != plan.None {
 				last = max(last, t.Place)
 			}
 		}
@@ -43,11 +42,11 @@ func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []
 			if err != nil {
 				return err
 			}
-			if r.State != "" {
+			if r.State != plan.None {
 				continue
 			}
 			last++
-			r.State, r.Place = string(plan.ToWrite), last
+			r.State, r.Place = plan.ToWrite, last
 			if err := h.Save(r); err != nil {
 				return err
 			}
@@ -102,7 +101,7 @@ func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change)
 			return err
 		}
 		name := "“" + input.Clip(cmp.Or(r.Name, r.Phrase), topics.MostNameInSays) + "”"
-		if says = c.says() + " of " + name; r.State == string(plan.None) {
+		if says = c.says() + " of " + name; r.State == plan.None {
 			says = "Taking " + name + " off the sheet"
 		}
 		if c.Before != nil {
@@ -118,20 +117,18 @@ func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change)
 func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 	for _, d := range []struct {
 		field, says string
-		to          *string
+		to          *plan.Date
 		from        *string
 	}{{"start", "begin writing", &r.Start, c.Start}, {"deadline", "deadline", &r.Deadline, c.Deadline},
 		{"published", "day of publishing", &r.Published, c.Published}} {
 		if d.from == nil {
 			continue
 		}
-		day, err := ReadDay(*d.from)
+		day, err := plan.ReadDate(*d.from)
 		if err != nil {
 			return input.Bad(d.field, "“%s” is no day, such as 2027-03-31.", input.Clip(*d.from, 40))
 		}
-		if *d.to = ""; !day.IsZero() {
-			*d.to = day.Format(time.DateOnly)
-		}
+		*d.to = day
 	}
 	if c.Hours != nil {
 		r.Hours = 0
@@ -160,14 +157,14 @@ func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 		if !slices.Contains(plan.States, plan.State(*c.State)) {
 			return input.Bad("state", "There is no such state.")
 		}
-		r.State = *c.State
+		r.State = plan.State(*c.State)
 	}
-	if r.State == string(plan.Published) {
+	if r.State == plan.Published {
 		today := plan.Day(s.store.Now())
 		if r.Published == "" {
-			r.Published = today.Format(time.DateOnly)
+			r.Published = plan.DateOf(today)
 		}
-		if day, _ := ReadDay(r.Published); day.After(today) {
+		if r.Published.Time().After(today) {
 			return input.Bad("published", "%s is still to come: it is published from then on.", r.Published)
 		}
 		if r.Address == "" {
@@ -177,31 +174,13 @@ func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 	return nil
 }
 
-// Bounds of days: what a calendar shows.
-const (
-	firstYear = 2000
-	lastYear  = 2100
-)
-
-// ReadDay reads a day as it is kept, 2006-01-02; the zero time for "".
-func ReadDay(text string) (time.Time, error) {
-	if text = strings.TrimSpace(text); text == "" {
-		return time.Time{}, nil
-	}
-	day, err := time.Parse(time.DateOnly, text)
-	if err == nil && (day.Year() < firstYear || day.Year() > lastYear) {
-		err = fmt.Errorf("%d is too far away", day.Year())
-	}
-	return day, err
-}
-
 // placeBefore is a place on the sheet before another article, or at the end.
 func placeBefore(e *store.TopicTx, id, before uint) (float64, error) {
 	all, err := e.All()
 	if err != nil {
 		return 0, err
 	}
-	all = slices.DeleteFunc(all, func(t store.TopicEdit) bool { return t.State == "" || t.ID == id })
+	all = slices.DeleteFunc(all, func(t store.TopicEdit) bool { return t.State == plan.None || t.ID == id })
 	slices.SortStableFunc(all, byPlace)
 	if len(all) == 0 {
 		return 1, nil

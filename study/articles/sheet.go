@@ -92,10 +92,9 @@ func (s *Planner) article(n niches.Niche, one topics.Topic, lead ideas.Idea) Art
 	if a.Hours == 0 {
 		a.Hours = n.HoursOf(a.Kind)
 	}
-	a.Start, _ = ReadDay(h.Start) // they were checked when they were put in
-	a.Deadline, _ = ReadDay(h.Deadline)
+	a.Start, a.Deadline = h.Start.Time(), h.Deadline.Time()
 	if one.State() == plan.Published {
-		a.Day, _ = ReadDay(h.Published)
+		a.Day = h.Published.Time()
 	}
 	a.Schedule = plan.ScheduleOf(a.scheduled(), s.store.Now(), n.WeekHours, n.LeadDays)
 	return a
@@ -201,7 +200,7 @@ func (s *Planner) LayOut(ctx context.Context, n niches.Niche) (laid int, err err
 			if err != nil {
 				return err
 			}
-			r.Start = starts[k].Format(time.DateOnly)
+			r.Start = plan.DateOf(starts[k])
 			if err := e.Save(&r); err != nil {
 				return err
 			}

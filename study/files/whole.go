@@ -12,7 +12,6 @@ import (
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
-	"cleverniche/study/articles"
 	"cleverniche/study/briefs"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
@@ -76,8 +75,8 @@ func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (
 // checkTopic refuses what nobody can have said of a topic.
 func (s *Exporter) checkTopic(t *store.TopicEdit) error {
 	switch {
-	case !slices.Contains(plan.States, plan.State(t.State)):
-		return fmt.Errorf("a topic is “%s”, which is no state", input.Clip(t.State, 40))
+	case !slices.Contains(plan.States, t.State):
+		return fmt.Errorf("a topic is “%s”, which is no state", input.Clip(string(t.State), 40))
 	case t.Hours < 0 || t.Hours > plan.MostArticleHours:
 		return fmt.Errorf("a topic takes %d hours", t.Hours)
 	case len([]rune(t.Name)) > topics.MostNamed || topics.OneLine(t.Name) != t.Name ||
@@ -85,9 +84,9 @@ func (s *Exporter) checkTopic(t *store.TopicEdit) error {
 		len([]rune(t.Note)) > topics.MostSheetNote || len(t.Brief) > mostBriefFile:
 		return fmt.Errorf("the topic “%s” says more than fits", input.Clip(t.Name, 40))
 	}
-	for _, day := range []string{t.Start, t.Deadline, t.Published} {
-		if _, err := articles.ReadDay(day); err != nil {
-			return fmt.Errorf("a topic names a day “%s”", input.Clip(day, 40))
+	for _, day := range []plan.Date{t.Start, t.Deadline, t.Published} {
+		if _, err := plan.ReadDate(string(day)); err != nil {
+			return fmt.Errorf("a topic names a day “%s”", input.Clip(string(day), 40))
 		}
 	}
 	if u, err := url.Parse(t.Address); t.Address != "" && (err != nil || u.Scheme != "http" && u.Scheme != "https") {

@@ -4,6 +4,7 @@ package topics
 import (
 	"context"
 
+	"cleverniche/core/plan"
 	"cleverniche/store"
 	"cleverniche/study/ideas"
 	"cleverniche/study/niches"
@@ -11,7 +12,7 @@ import (
 
 // Store is what is asked of the data file.
 type Store interface {
-	CountStates(ctx context.Context, niche uint) (map[string]int, error)
+	CountStates(ctx context.Context, niche uint) (map[plan.State]int, error)
 	EditTopics(ctx context.Context, niche uint, says func() string, do func(e *store.TopicTx) error) error
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	OwnPages(ctx context.Context, niche uint) (out []store.OwnPage, err error)

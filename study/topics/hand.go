@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"unicode"
 
@@ -186,7 +185,7 @@ func (s *Grouper) Join(ctx context.Context, n niches.Niche, ids []uint) error {
 // takeOver moves to a topic what another one has on the sheet, where it has nothing itself or the other is
 // published, and takes the other one out.
 func (h *Hands) takeOver(r *store.TopicEdit, other store.TopicEdit) error {
-	out := string(plan.Published)
+	out := plan.Published
 	switch {
 	case other.State == out && r.State == out:
 		return input.Bad("ideas", "Two published articles are not joined: take one of them off the sheet first.")
@@ -203,8 +202,8 @@ func (h *Hands) takeOver(r *store.TopicEdit, other store.TopicEdit) error {
 		return err
 	}
 	for _, t := range hubs { // its spokes hang on what it became
-		if t.Hub == strconv.Itoa(int(other.ID)) && t.ID != r.ID {
-			t.Hub = strconv.Itoa(int(r.ID))
+		if t.Hub == store.HubOf(other.ID) && t.ID != r.ID {
+			t.Hub = store.HubOf(r.ID)
 			if err := h.Save(&t); err != nil {
 				return err
 			}
@@ -313,9 +312,9 @@ func (s *Grouper) Release(ctx context.Context, n niches.Niche, id uint) error {
 // proposed.
 func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, proposed bool) error {
 	return s.EditOne(ctx, n, "The choice of a hub", id, func(h *Hands, one Topic, own *store.TopicEdit) error {
-		on := noHub
+		on := store.NoHub
 		if proposed {
-			on = ""
+			on = store.ProposedHub
 		}
 		if hub != 0 && !proposed {
 			other, err := h.topics.Of(hub)
@@ -335,7 +334,7 @@ func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, propose
 			if err != nil {
 				return err
 			}
-			on = strconv.Itoa(int(r.ID))
+			on = store.HubOf(r.ID)
 		}
 		own.Hub = on
 		return nil

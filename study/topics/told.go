@@ -2,7 +2,6 @@ package topics
 
 import (
 	"slices"
-	"strconv"
 	"strings"
 
 	"cleverniche/board"
@@ -10,6 +9,7 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
 	"cleverniche/core/worth"
+	"cleverniche/store"
 )
 
 // hang proposes hubs, and follows those that were chosen by hand.
@@ -23,13 +23,10 @@ func (t *Topics) hang() {
 		said := t.leads.stems(one.ID, one.Lead(), t.Niche.Language)
 		one.stem, one.core = said.all, said.core
 		subjects[i] = topic.Subject{Stems: one.core, Results: t.founds.Of[one.ID].Results, Searches: one.Searches}
-		switch hub := one.Decided.Hub; hub {
-		case "":
-		case noHub:
+		if one.Decided.Hub == store.NoHub {
 			given[i], one.HubHand = topic.NoHub, true
-		default:
-			id, _ := strconv.ParseUint(hub, 10, 32)
-			if h, there := t.byHand[uint(id)]; there && h != i {
+		} else if id, chosen := one.Decided.Hub.Topic(); chosen {
+			if h, there := t.byHand[id]; there && h != i {
 				given[i], one.HubHand = h, true
 			}
 		}
@@ -44,9 +41,6 @@ func (t *Topics) hang() {
 
 // mostHung is of how many topics hubs are told: more are nobody's plan, and take long.
 const mostHung = 20_000
-
-// noHub is the hub of a topic that hangs on none because somebody said so.
-const noHub = "none"
 
 // answered notes which topics a page of my own answers.
 func (t *Topics) answered() {

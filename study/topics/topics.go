@@ -75,7 +75,7 @@ func (t Topic) Lead() string { return t.Ideas[0].Phrase }
 func (t Topic) Hand() uint { return t.Decided.ID }
 
 // State is how far the article is.
-func (t Topic) State() plan.State { return plan.State(t.Decided.State) }
+func (t Topic) State() plan.State { return t.Decided.State }
 
 // Called reports whether somebody named it.
 func (t Topic) Called() bool { return t.Decided.Name != "" }
@@ -446,7 +446,7 @@ func (s *Grouper) Counts(ctx context.Context, n niches.Niche, b ideas.Table) (to
 	if err != nil {
 		return 0, 0, err
 	}
-	sheet = states[string(plan.ToWrite)] + states[string(plan.Writing)]
+	sheet = states[plan.ToWrite] + states[plan.Writing]
 	scope := b.Table.Count(scoped[n.Scope])
 	if scope == 0 && len(states) == 0 {
 		return 0, 0, nil
