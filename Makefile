@@ -63,8 +63,9 @@ check: e2e-tools
 	scripts/long-lines
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.7.0 ./...
-	scripts/known-holes
 	e2e/node_modules/.bin/prettier --check --log-level warn $$(git ls-files '*.mjs' '*.js' '*.css' | grep -v /static/lib/)
+	@scripts/known-holes && echo "style is as it should be, and no holes are known" || { [ $$? = 3 ] && \
+		echo "style is as it should be; known holes: NOT KNOWN, the database cannot be reached from here"; }
 
 # What it bears: kills, a power cut, a budget, hostile and large requests, fifty people. Two minutes.
 hardening: build

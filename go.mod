@@ -15,7 +15,7 @@ require (
 	github.com/gomutex/godocx v0.1.6-0.20250811222946-aefd2d814cd1
 	github.com/hashicorp/go-retryablehttp v0.7.8
 	github.com/hbollon/go-edlib v1.7.0
-	github.com/mattn/go-sqlite3 v1.14.22
+	github.com/mattn/go-sqlite3 v1.14.53
 	github.com/mmcdole/gofeed v1.4.2
 	github.com/openrdap/rdap v0.10.2
 	github.com/prometheus/client_golang v1.25.0

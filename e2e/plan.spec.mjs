@@ -299,6 +299,8 @@ test("the calendar: what is moved by drag or keys, and becomes late, says so", a
   await page.mouse.down();
   await by(spare - 3);
   await expect(page.locator("#drag-says")).toContainText("in time");
+  const [begins, ready] = (await page.locator("#drag-says").innerText()).match(/\w+ \d+, \d+/g).map(Date.parse);
+  expect((ready - begins) / 86_400_000).toBe(Number(await sown().getAttribute("data-days")));
   await by(spare + 12);
   await expect(page.locator("#drag-says")).toContainText(/\d+ days late/);
   await expect(sowing).toHaveClass(/late/);
@@ -354,6 +356,15 @@ test("my pages: what to do next, ticked off", async ({ page, at }) => {
   await says(page).toContainText("Noted as done");
   await page.reload();
   await expect(row.getByRole("checkbox")).toBeChecked();
+  // What is refused does not look as if it were done.
+  await page.route("**/plan/actions/*", (route) => route.fulfill({ status: 500, body: "It was refused." }));
+  await row
+    .getByRole("checkbox")
+    .uncheck({ noWaitAfter: true, force: true })
+    .catch(() => {});
+  await says(page).toContainText("It was refused.");
+  await expect(row.getByRole("checkbox")).toBeChecked();
+  await page.unroute("**/plan/actions/*");
   await page.getByRole("button", { name: /look for my pages again \(≤ \$/ }).click();
   await expect(page.locator("#jobs")).toContainText("Look for the pages of nightporch.example");
   await expect(page.locator("#jobs")).not.toContainText("0 of 1");

@@ -116,8 +116,14 @@ test("filters are moved, switched off, taken out, and all of that is undone", as
   await expect(page.locator("#count-words")).toContainText("off");
   await page.goBack();
   await expect(left).toHaveText(before);
+  await page.route("**/sift?*", async (route) => {
+    await new Promise((done) => setTimeout(done, 600));
+    await route.continue().catch(() => {});
+  });
   await page.getByRole("button", { name: /^Filter Words at least/ }).press("Delete");
-  await page.getByRole("button", { name: "Undo" }).first().click(); // before or after that is answered
+  await page.getByRole("button", { name: "Undo" }).first().click(); // before that is answered
+  await page.waitForTimeout(1500);
+  await page.unroute("**/sift?*");
   await expect(page).toHaveURL(/words=4/);
   await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
   await expect(left).toHaveText(before);
@@ -719,6 +725,20 @@ test("a list of any length scrolls by wheel, bar and keys; rows are chosen over 
   await page.locator("#choose-all").click();
   await rows(page).nth(3).locator('input[name="id"]').click();
   await expect(page.locator("#chosen-count")).toHaveText(String(count - 1));
+  await rows(page).nth(3).locator('input[name="id"]').click();
+  await expect(page.locator("#chosen-count")).toHaveText(String(count));
+  await page.getByRole("button", { name: "none", exact: true }).click();
+  // Rows that are dropped leave no room behind them.
+  await page.keyboard.press("Home");
+  await expect.poll(place).toBe("1");
+  for (let i = 1; i <= 3; i++) {
+    await page.keyboard.press("x");
+    await expect(page.locator("#rows")).toHaveAttribute("data-count", String(count - i));
+  }
+  for (let i = 2; i >= 0; i--) {
+    await page.keyboard.press("u");
+    await expect(page.locator("#left b")).toHaveText((count - i).toLocaleString("en"));
+  }
   // An address that names an idea shows it among its neighbours.
   const last = await page.locator("#rows > tr").last().getAttribute("data-id");
   await page.goto(`${app.address}/niches/1/sift?idea=${last}`);

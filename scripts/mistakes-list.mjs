@@ -475,10 +475,15 @@ export const mistakes = [
     "",
     "no SEQUENCE in the calendar",
   ],
-  ["study/files/planfile.go", "text = briefs.PlainText(text)", "", "control characters in a workbook"],
+  [
+    "study/files/planfile.go",
+    "text = briefs.PlainText(text)",
+    "_ = briefs.PlainText(text)",
+    "control characters in a workbook",
+  ],
   [
     "study/topics/hand.go",
-    "if t.Hub == strconv.Itoa(int(other.ID)) && t.ID != r.ID {",
+    "if t.Hub == store.HubOf(other.ID) && t.ID != r.ID {",
     "if false {",
     "a joined hub loses its spokes",
   ],
@@ -618,7 +623,7 @@ export const mistakes = [
   [
     "core/plan/brief.go",
     "if i >= len(s.Support) && besideTheSubject(s.Lead, q, s.Lang) {",
-    "if false {",
+    "if i < 0 {",
     "a brief asks what is beside the subject",
   ],
   [
@@ -630,7 +635,7 @@ export const mistakes = [
   [
     "core/plan/brief.go",
     "delete(count, phrase.VariantKey(q.Text, s.Lang))",
-    "",
+    "_ = q",
     "a question stands among the headings again",
   ],
   [
@@ -648,7 +653,7 @@ export const mistakes = [
   [
     "core/plan/brief.go",
     "if l.Standing >= links.SolidStanding {",
-    "if l.Standing >= 0 {",
+    "if l.Standing >= 0*links.SolidStanding {",
     "sites nobody knows are named to link",
   ],
   [
@@ -696,7 +701,7 @@ export const mistakes = [
   [
     "study/topics/hand.go",
     "r.Brief, r.Name = cmp.Or(r.Brief, other.Brief), cmp.Or(r.Name, other.Name)",
-    "",
+    "r.Name = cmp.Or(r.Name, other.Name)",
     "joining loses an edited brief",
   ],
   [
@@ -720,7 +725,7 @@ export const mistakes = [
   [
     "study/topics/topics.go",
     'if ok && byHand[hand].State != "" && b.Table.Lets(i, sieve.NotDropped()) {',
-    "if false {",
+    'if ok && i < 0 && byHand[hand].State != "" {',
     "what is planned loses ideas that are out of scope",
   ],
   [
@@ -738,14 +743,14 @@ export const mistakes = [
   ],
   [
     "study/articles/running.go",
-    'if r.State != "" {\n\t\t\t\tcontinue\n\t\t\t}\n\t\t\tlast++',
+    "if r.State != plan.None {\n\t\t\t\tcontinue\n\t\t\t}\n\t\t\tlast++",
     "last++",
     "what is being written is to be written again",
   ],
   [
     "study/articles/sheet.go",
-    "if one.State() == plan.Published {\n\t\ta.Day, _ = ReadDay(h.Published)\n\t}",
-    "a.Day, _ = ReadDay(h.Published)",
+    "if one.State() == plan.Published {\n\t\ta.Day = h.Published.Time()\n\t}",
+    "a.Day = h.Published.Time()",
     "what is taken back is out still",
   ],
   [
@@ -810,16 +815,16 @@ export const mistakes = [
   ],
   [
     "study/files/planfile.go",
-    "row[i] = string([]rune(text)[:min(mostCell, len([]rune(text)))])",
-    "row[i] = text",
-    "a long note breaks the workbook",
+    "if a.State() != plan.None && !a.Gone {\n\t\t\tb, err",
+    "if !a.Gone {\n\t\t\tb, err",
+    "a brief of what nobody plans is in the file of everything",
   ],
   ["study/files/export.go", 'if j.some {\n\t\tend = "\\n]\\n"\n\t}', "", "JSON without an end"],
   ["store/topics.go", 'spokes[i].Hub = ""\n', "", "what hung on a topic hangs on the next that gets its number"],
   [
     "store/ideas.go",
     'tx.Model(&Idea{ID: idea}).Updates(map[string]any{column: reason, "Revision": revision})',
-    "tx.Model(&Idea{ID: idea}).Updates(map[string]any{column: reason})",
+    'tx.Model(&Idea{ID: idea}).Updates(map[string]any{column: reason, "Revision": revision - 1})',
     "why a lookup failed is not shown until something else changes",
   ],
   ["store/schema.go", 'return append(out, "Revision")', "return out", "a change is not seen by those who look"],
@@ -832,13 +837,13 @@ export const mistakes = [
   [
     "store/whole.go",
     "rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, revision",
-    "rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, rows[i].Revision",
+    "rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, 0*revision",
     "what came from a file is not seen by those who look",
   ],
   [
     "store/whole.go",
-    "if to := w.topics[uint(n)]; to != 0 {\n\t\t\t\thub = strconv.FormatUint(uint64(to), 10)\n\t\t\t}",
-    "",
+    "if to := w.topics[old]; to != 0 {\n\t\t\t\thub = HubOf(to)\n\t\t\t}",
+    "_ = old",
     "a niche's file loses its hubs",
   ],
   [
@@ -863,7 +868,7 @@ export const mistakes = [
   [
     "study/jobs/jobs.go",
     "if j.State == store.Done || j.State == store.Cancelled {\n\t\treturn nil\n\t}",
-    "",
+    "if j.State == store.Cancelled {\n\t\treturn nil\n\t}",
     "what is done can be cancelled",
   ],
   [

@@ -1,6 +1,7 @@
 // Makes small deliberate mistakes in a copy of the tree, one at a time, and says which of them the tests notice:
 // `make mistakes` all, with numbers those, with --changed those in files that differ from the commit before the last
-// one, with --new N those from N on. A mistake is a file, what stands there, what is put in its place, and what that
+// one, with --new N those from N on, with --beside by the
+// tests of the same package alone. A mistake is a file, what stands there, what is put in its place, and what that
 // does to people; of a script or a style also which browser tests look at it. One that no longer fits its file is told.
 import { execFileSync, spawnSync } from "node:child_process";
 import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
@@ -20,6 +21,7 @@ const changed = args.includes("--changed")
   : null;
 const from = args.includes("--new") ? Number(args[args.indexOf("--new") + 1]) : 0;
 const only = args.includes("--new") ? [] : args.map(Number).filter((n) => n > 0);
+const beside = args.includes("--beside");
 const wanted = (n, file) => (!only.length || only.includes(n)) && n >= from && (!changed || changed.has(file));
 
 // Always the same folder, so that what was built there once need not be built again.
@@ -88,8 +90,8 @@ for (const [i, [file, was, is, does, ...tests]] of mistakes.entries()) {
   if (!file.endsWith(".go")) result = browser(tests);
   else {
     result = goTests([own]);
-    if (result.status === 0) result = goTests(uses(own));
-    if (result.status === 0 && tests.length) result = browser(tests);
+    if (result.status === 0 && !beside) result = goTests(uses(own));
+    if (result.status === 0 && !beside && tests.length) result = browser(tests);
   }
   writeFileSync(path, text);
   const compiles = !/\[build failed\]|\[setup failed\]/.test(result.said);

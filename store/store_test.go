@@ -283,3 +283,30 @@ func TestManyWriters(t *testing.T) {
 		t.Errorf("%d ideas, want 28", len(ideas))
 	}
 }
+
+// TestColumnsKeepTheirNames: a field that was called otherwise is kept, and written into a niche's file, as before.
+func TestColumnsKeepTheirNames(t *testing.T) {
+	for row, names := range map[any][]string{&Niche{}: {"plans", "own_site"}, &Job{}: {"beat"},
+		&Idea{}: {"want", "clicks", "clicks_low", "clicks_high", "cpc_micros"}, &TopicEdit{}: {"hub", "lead_id"}} {
+		record := recordOf(row)
+		for _, name := range names {
+			if _, there := record[name]; !there {
+				t.Errorf("%T has no column %s: %v", row, name, record)
+			}
+		}
+	}
+	s, n := open(t)
+	if _, err := s.AddIdeas(ctx, n.ID, finds("moon map")); err != nil {
+		t.Fatal(err)
+	}
+	all, _ := s.all(n.ID)
+	before, _ := s.Niche(ctx, n.ID)
+	if err := s.SaveLookupError(ctx, n.ID, all[0].ID, "JudgeError", "nobody answers"); err != nil {
+		t.Fatal(err)
+	}
+	after, _ := s.Niche(ctx, n.ID)
+	if all, _ = s.all(n.ID); all[0].JudgeError != "nobody answers" || after.Revision <= before.Revision ||
+		all[0].Revision != after.Revision {
+		t.Errorf("%+v in revision %d", all[0], after.Revision)
+	}
+}

@@ -1,13 +1,14 @@
 package store
 
 import (
-	"cleverniche/core/plan"
 	"context"
 	"encoding/json"
 	"errors"
 	"slices"
 	"strconv"
 	"time"
+
+	"cleverniche/core/plan"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"

@@ -32,7 +32,7 @@ func TestBrief(t *testing.T) {
 	got := BriefOf(Subject{Lead: "clean a barlow lens", Lang: "en", Reading: reading, Links: 2, PublishBy: by,
 		Pages: []*serp.Page{
 			{Title: "Barlow care", Headings: []string{"What is a Barlow lens?", "Tools",
-				"Cleaning the best Barlow lenses"}, Text: "clean it safely", Steps: 4,
+				"Cleaning the best Barlow lenses"}, Text: "clean it safely", Steps: 4, Prices: 3,
 				Tables: []string{"cloth, price"}},
 			{Headings: []string{"The tools", "Storing", "Clean a Barlow lens"}, Text: "safely, safe", Steps: 5,
 				Tables: []string{"cloth, price"}}},

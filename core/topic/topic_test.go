@@ -460,3 +460,22 @@ func benchmarkGroup(b *testing.B, n int) {
 
 func BenchmarkGroup10k(b *testing.B)  { benchmarkGroup(b, 10_000) }
 func BenchmarkGroup100k(b *testing.B) { benchmarkGroup(b, 100_000) }
+
+// TestHubsInDetail: a hub whose lead is said whole goes before one of which more words are said; equal leads are
+// nobody's overview.
+func TestHubsInDetail(t *testing.T) {
+	pages := []uint32{1, 2, 3}
+	topics := []Subject{{Stems: []string{"telescop"}, Searches: 10},
+		{Stems: []string{"guid", "kit", "mount", "telescop"}, Results: pages, Searches: 900},
+		{Stems: []string{"guid", "mount", "telescop", "x", "y"}, Results: pages},
+		{Stems: []string{"guid", "mount", "telescop", "v", "w"}, Results: pages}}
+	if got := Hubs(topics, nil); got[2] != 0 || got[3] != 0 {
+		t.Errorf("spokes hang on %v", got)
+	}
+	same := Subject{Stems: []string{"moon", "map"}}
+	for i, hub := range Hubs([]Subject{same, same, same}, nil) {
+		if hub != NoHub {
+			t.Errorf("of three equal leads %d hangs on %d", i, hub)
+		}
+	}
+}

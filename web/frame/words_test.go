@@ -3,6 +3,11 @@ package frame
 import (
 	"testing"
 	"time"
+
+	"cleverniche/core/sieve"
+	"cleverniche/store"
+	"cleverniche/study/ideas"
+	"cleverniche/study/niches"
 )
 
 func TestStrangersAddresses(t *testing.T) {
@@ -25,5 +30,17 @@ func TestAgo(t *testing.T) {
 	}
 	if Plural(1, "idea", "ideas") != "idea" || Plural(0, "idea", "ideas") != "ideas" || Capital("") != "" {
 		t.Error("words")
+	}
+}
+
+// TestMixedIntentIsMarked, and no other figure is.
+func TestMixedIntentIsMarked(t *testing.T) {
+	at := time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC)
+	for _, mixed := range []bool{true, false} {
+		idea := ideas.FromRow(store.Idea{Phrase: "moon map", JudgedAt: &at, Mixed: mixed}, 0)
+		s := speak(niches.Niche{Language: "en", Country: "US"}, at)
+		if got := s.Cell(idea, sieve.Intent).Mixed; got != mixed || s.Cell(idea, sieve.Difficulty).Mixed {
+			t.Errorf("mixed %v is shown as %v", mixed, got)
+		}
 	}
 }

@@ -1,0 +1,87 @@
+package briefs_test
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"testing"
+
+	"cleverniche/study/articles"
+	"cleverniche/study/briefs"
+	"cleverniche/study/studytest"
+)
+
+var ctx = context.Background()
+
+// section is a section of a brief by its key.
+func section(b briefs.Brief, key string) briefs.Section {
+	i := slices.IndexFunc(b.Sections, func(s briefs.Section) bool { return s.Key == key })
+	if i < 0 {
+		return briefs.Section{}
+	}
+	return b.Sections[i]
+}
+
+// TestEditedSaysSo: a section that was edited says so, until the proposal is taken again.
+func TestEditedSaysSo(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	read := func() briefs.Section {
+		topics, _ := s.Topics.Of(ctx, n)
+		one, _ := topics.Of(ids["moon map"])
+		b, err := s.Briefs.Of(ctx, n, topics, one)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return section(b, "questions")
+	}
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", studytest.Text("Is it big?\n\nHow far?")); err != nil {
+		t.Fatal(err)
+	}
+	if got := read(); !got.Edited || !slices.Equal(got.Lines, []string{"Is it big?", "How far?"}) {
+		t.Errorf("%+v", got)
+	}
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil); err != nil {
+		t.Fatal(err)
+	}
+	if got := read(); got.Edited {
+		t.Errorf("%+v", got)
+	}
+}
+
+// TestLinksToWhatIsPlanned: of its hub's other spokes a brief names those that somebody plans; what is out needs none.
+func TestLinksToWhatIsPlanned(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	for _, err := range []error{s.Topics.Split(ctx, n, []uint{ids["lunar moon map"]}),
+		s.Topics.Hub(ctx, n, ids["star chart"], ids["moon map"], false),
+		s.Topics.Hub(ctx, n, ids["lunar moon map"], ids["moon map"], false)} {
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	links := func() string {
+		topics, _ := s.Topics.Of(ctx, n)
+		one, _ := topics.Of(ids["star chart"])
+		b, err := s.Briefs.Of(ctx, n, topics, one)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return strings.Join(section(b, "links").Lines, "\n")
+	}
+	if got := links(); !strings.Contains(got, "moon map") || strings.Contains(got, "lunar") {
+		t.Errorf("before it is planned: %s", got)
+	}
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["lunar moon map"], ids["star chart"]}); err != nil {
+		t.Fatal(err)
+	}
+	if got := links(); !strings.Contains(got, "lunar") {
+		t.Errorf("once it is planned: %s", got)
+	}
+	p, _ := s.Articles.Plan(ctx, n)
+	out := articles.Change{State: studytest.Text("published"), Address: studytest.Text("mine.example/x")}
+	if err := s.Articles.Change(ctx, n, p.Articles[0].Key(), out); err != nil {
+		t.Fatal(err)
+	}
+	if all, err := s.Briefs.All(ctx, n); err != nil || len(all) != 1 || all[0].Article.Key() == p.Articles[0].Key() {
+		t.Errorf("%d briefs, %v", len(all), err)
+	}
+}
