@@ -464,10 +464,10 @@ export const mistakes = [
     "mixed intent is not shown",
   ],
   [
-    "web/plan/choice.go",
-    'if l.OnSheet == "" {',
-    'if l.OnSheet != "" || true {',
-    "what is in the plan is put there again",
+    "web/plan/plan.go",
+    "case a.Start.IsZero():\n\t\t\tv.Unplaced++",
+    "case a.Start.IsZero():",
+    "what has no day is not told",
   ],
   [
     "study/files/planfile.go",
@@ -560,8 +560,8 @@ export const mistakes = [
   ],
   [
     "core/plan/choose.go",
-    "return cmp.Or(cmp.Compare(due(a.Candidate), due(b.Candidate)), cmp.Compare(first(x), first(y)),\n\t\t\tcmp.Compare(rate(y), rate(x))",
-    "return cmp.Or(cmp.Compare(due(a.Candidate), due(b.Candidate)), cmp.Compare(first(x), first(y)),\n\t\t\tcmp.Compare(rate(x), rate(y))",
+    "cmp.Compare(rate(y), rate(x))",
+    "cmp.Compare(rate(x), rate(y))",
     "the worst hour is written first",
   ],
   ["core/plan/choose.go", "out.Taken = c.hubsFirst(out.Taken)\n", "", "a spoke is written before its hub"],
@@ -592,8 +592,8 @@ export const mistakes = [
   ],
   [
     "core/plan/calendar.go",
-    "if s.Start.IsZero() || !s.Published.IsZero() {\n\t\t\tcontinue\n\t\t}\n\t\tdays := WritingDays(s.Hours, perWeek)\n\t\tat := 0",
-    "if s.Start.IsZero() {\n\t\t\tcontinue\n\t\t}\n\t\tdays := WritingDays(s.Hours, perWeek)\n\t\tat := 0",
+    "if s.Start.IsZero() || !s.Published.IsZero() {",
+    "if s.Start.IsZero() {",
     "published work takes hours again",
   ],
   [
@@ -944,9 +944,9 @@ export const mistakes = [
     "the calendar",
   ],
   [
-    "web/plan/plan.js",
-    "if (event.clientY < box.top + box.height / 2) over.before(carried.row);\n  else over.after(carried.row);",
-    "over.after(carried.row);",
+    "web/frame/order.js",
+    "if (event.clientY < box.top + box.height / 2) over.before(dragged);\n    else over.after(dragged);",
+    "over.after(dragged);",
     "an article cannot be dragged to the top",
     "plan.spec.mjs",
     "-g",
@@ -971,9 +971,9 @@ export const mistakes = [
     "the sheet|not joined into one",
   ],
   [
-    "web/bench/columns.js",
-    "if (step < 0) other.before(row);\n  else other.after(row);",
-    "other.after(row);",
+    "web/frame/order.js",
+    "if (step < 0) other.before(one);\n  else other.after(one);",
+    "other.after(one);",
     "a column does not move up",
     "story.spec.mjs",
     "-g",

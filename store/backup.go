@@ -11,7 +11,8 @@ import (
 	"time"
 )
 
-// Backup copies the data file as it is at one moment, while it is worked on to a file that is whole or not there. One that is there is replaced.
+// Backup copies the data file as it is at one moment, while it is worked on to a file that is whole or not there. One
+// that is there is replaced.
 func (s *Store) Backup(ctx context.Context, to string) error {
 	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
 		return fmt.Errorf("making the folder of the backup: %w", err)

@@ -140,6 +140,7 @@ func TestWhyInTheGrid(t *testing.T) {
 	if err := s.study.Topics.Name(context.Background(), s.niche, ids["star chart"], "The stars"); err != nil {
 		t.Fatal(err)
 	}
-	s.post(fmt.Sprintf("/niches/1/topics/%d/join", ids["moon map"]), url.Values{"id": {fmt.Sprint(ids["star chart"])}}, true)
+	s.post(fmt.Sprintf("/niches/1/topics/%d/join", ids["moon map"]), url.Values{"id": {fmt.Sprint(ids["star chart"])}},
+		true)
 	holds(t, s.get("/niches/1/group"), "The moon", "1 topic")
 }

@@ -4,6 +4,8 @@ import (
 	"slices"
 	"testing"
 	"time"
+
+	"cleverniche/core/serp"
 )
 
 // taken are the names that are chosen, in their order.
@@ -58,5 +60,21 @@ func TestPublishedTakesNoRoom(t *testing.T) {
 		on("2026-11-26"), 8)
 	if !got[1].Equal(on("2026-11-26")) {
 		t.Errorf("begins on %v", got[1])
+	}
+}
+
+// TestQuestionsInDetail: the engine's questions that share only the audience with the lead are not asked, and what is
+// asked does not stand among the headings again.
+func TestQuestionsInDetail(t *testing.T) {
+	page := &serp.Page{Title: "Telescopes", Headings: []string{"What can a beginner see?", "Mounts of telescopes"}}
+	b := BriefOf(Subject{Lead: "best telescope for beginners", Lang: "en", Pages: []*serp.Page{page, page},
+		Related: []string{"Is baking good for beginners?", "What can a beginner see?"}})
+	if len(b.Questions) != 1 || b.Questions[0].Text != "what can a beginner see" {
+		t.Errorf("questions %+v", b.Questions)
+	}
+	for _, h := range b.Headings {
+		if h.Text == "What can a beginner see?" {
+			t.Errorf("headings %+v", b.Headings)
+		}
 	}
 }

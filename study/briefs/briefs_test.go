@@ -85,3 +85,21 @@ func TestLinksToWhatIsPlanned(t *testing.T) {
 		t.Errorf("%d briefs, %v", len(all), err)
 	}
 }
+
+// TestJoinedKeepsTheBrief: what was edited of the brief of one is the joined topic's.
+func TestJoinedKeepsTheBrief(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	edited := studytest.Text("Is it big?")
+	if err := s.Briefs.Edit(ctx, n, ids["star chart"], "questions", edited); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Topics.Join(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {
+		t.Fatal(err)
+	}
+	topics, _ := s.Topics.Of(ctx, n)
+	one, _ := topics.Of(ids["moon map"])
+	b, err := s.Briefs.Of(ctx, n, topics, one)
+	if got := section(b, "questions"); err != nil || !got.Edited {
+		t.Errorf("%+v, %v", got, err)
+	}
+}

@@ -1,6 +1,6 @@
 // Choosing several ideas: by click, with shift a range, by dragging over them, or all that are
 // left; and what is done with them: keep, drop, dig, look up, copy.
-import { actions, base, escapes, find, keys, notice, send, sendIn, token } from "../frame/frame.js";
+import { actions, base, escapes, find, headers, keys, notice, send, sendIn } from "../frame/frame.js";
 import { reload, rows, select, selected, siftValues } from "./list.js";
 import { count, first } from "./rows.js";
 
@@ -81,7 +81,7 @@ async function idsBetween(a, b) {
   const query = siftValues();
   query.set("begin", a);
   query.set("end", b);
-  const answer = await fetch(`${base}/ids?${query}`, { headers: { "HX-Request": "true" } }).catch(() => null);
+  const answer = await fetch(`${base}/ids?${query}`, { headers }).catch(() => null);
   const text = answer ? await answer.text() : "";
   if (answer?.ok) return text.split(" ");
   if (answer) find("#notice").innerHTML = text;
@@ -170,7 +170,6 @@ async function bulk(button) {
 }
 
 async function copy() {
-  const headers = { "X-Csrf-Token": token, "HX-Request": "true" };
   const answer = await fetch(`${base}/bulk/copy`, { method: "POST", body: values(), headers }).catch(() => null);
   const text = answer ? await answer.text() : "";
   if (!answer?.ok) {

@@ -1,5 +1,6 @@
 // Which columns the list has, in which order, how wide.
-import { actions, base, find, sendIn, token } from "../frame/frame.js";
+import { actions, base, find, headers, sendIn } from "../frame/frame.js";
+import { stepped } from "../frame/order.js";
 
 const dialog = () => find("#columns");
 
@@ -22,9 +23,7 @@ async function save(columns, into) {
     if (await sendIn(into, `${base}/columns`, values)) location.reload();
     return;
   }
-  await fetch(`${base}/columns`, { method: "POST", body: values, headers: { "X-Csrf-Token": token } }).catch(
-    () => null,
-  );
+  await fetch(`${base}/columns`, { method: "POST", body: values, headers }).catch(() => null);
 }
 
 document.addEventListener(
@@ -38,11 +37,7 @@ document.addEventListener(
 );
 
 function move(button, step) {
-  const row = button.closest("li");
-  const other = step < 0 ? row.previousElementSibling : row.nextElementSibling;
-  if (!other) return;
-  if (step < 0) other.before(row);
-  else other.after(row);
+  stepped(button.closest("li"), step);
   button.focus();
 }
 

@@ -1,6 +1,6 @@
 // Of a list of any length only the rows near what is seen are on the page: the others are room
 // above and below, and are asked for as they come near.
-import { find } from "../frame/frame.js";
+import { find, headers } from "../frame/frame.js";
 
 const most = 250; // rows on the page
 const near = 15; // rows from what is seen, where the next are asked for
@@ -59,7 +59,7 @@ function wanted() {
 async function rowsFrom(place) {
   const chosen = find("tr.selected", body());
   const idea = chosen ? `&idea=${chosen.dataset.id}` : "";
-  const answer = await fetch(`${body().dataset.more}${place}${idea}`, { headers: { "HX-Request": "true" } });
+  const answer = await fetch(`${body().dataset.more}${place}${idea}`, { headers });
   if (!answer.ok) return null;
   const made = document.createElement("tbody");
   made.innerHTML = await answer.text();

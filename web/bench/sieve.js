@@ -1,6 +1,7 @@
 // The sieve is built here: filters are added, taken out, moved by dragging or keys, switched
 // off and on; changes are undone and made again, saved, and begun with.
 import { actions, base, body, find, keys, sendIn } from "../frame/frame.js";
+import { orderable } from "../frame/order.js";
 import { askList, onItsWay, siftValues } from "./list.js";
 
 const form = () => find("#sift");
@@ -34,14 +35,6 @@ function placeOf(filter) {
   };
 }
 
-function move(filter, step) {
-  const other = step < 0 ? filter.previousElementSibling : filter.nextElementSibling;
-  if (!other) return;
-  if (step < 0) other.before(filter);
-  else other.after(filter);
-  remake(undefined, placeOf(filter));
-}
-
 // takeOut leaves word that a filter which the stage begins with is not asked for.
 function takeOut(filter) {
   const next = filter.nextElementSibling || filter.previousElementSibling;
@@ -71,8 +64,6 @@ document.addEventListener("keydown", (event) => {
   if (!handle || event.ctrlKey || event.metaKey || event.altKey) return;
   const filter = handle.closest(".filter");
   const act = {
-    ArrowUp: () => move(filter, -1),
-    ArrowDown: () => move(filter, 1),
     Delete: () => takeOut(filter),
     Backspace: () => takeOut(filter),
     o: () => turn(filter),
@@ -82,39 +73,11 @@ document.addEventListener("keydown", (event) => {
   act();
 });
 
-// Dragging, by mouse, pen or finger: the filter goes where the pointer is.
-let dragged = null;
-let moved = false;
-
-document.addEventListener("pointerdown", (event) => {
-  const handle = event.target.closest?.(".filter .handle");
-  if (!handle || event.button !== 0) return;
-  dragged = handle.closest(".filter");
-  moved = false;
-  dragged.classList.add("dragged");
+orderable({
+  item: ".filters > .filter",
+  handle: ".filter .handle",
+  placed: (filter) => remake(undefined, placeOf(filter)),
 });
-
-document.addEventListener("pointermove", (event) => {
-  if (!dragged) return;
-  event.preventDefault();
-  const over = document.elementFromPoint(event.clientX, event.clientY)?.closest(".filters > .filter");
-  if (!over || over === dragged || over.parentElement !== dragged.parentElement) return;
-  const box = over.getBoundingClientRect();
-  if (event.clientY < box.top + box.height / 2) over.before(dragged);
-  else over.after(dragged);
-  moved = true;
-});
-
-function drop() {
-  if (!dragged) return;
-  const filter = dragged;
-  dragged = null;
-  filter.classList.remove("dragged");
-  if (moved) remake(undefined, placeOf(filter));
-}
-
-document.addEventListener("pointerup", drop);
-document.addEventListener("pointercancel", drop);
 
 document.addEventListener("click", (event) => {
   const filter = event.target.closest?.(".filter");

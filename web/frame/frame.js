@@ -5,7 +5,10 @@ export const body = document.body;
 export const niche = body.dataset.niche;
 export const base = `/niches/${niche}`;
 export const find = (selector, root = document) => root.querySelector(selector);
-export const token = find('meta[name="csrf"]').content;
+const token = find('meta[name="csrf"]').content;
+
+// What every request of ours says: that it wants a part of a page, and, where it changes something, the page's token.
+export const headers = { "X-Csrf-Token": token, "HX-Request": "true" };
 
 // Every request that changes something carries the page's token.
 document.addEventListener("htmx:config:request", (event) => {
@@ -31,11 +34,6 @@ export const ask = (method, address, target, more = {}) =>
 
 // send posts values, and puts what is answered into the target, or where errors are told.
 export async function send(address, values, target) {
-  const headers = {
-    "X-Csrf-Token": token,
-    "HX-Request": "true",
-    "Content-Type": "application/x-www-form-urlencoded",
-  };
   const answer = await fetch(address, { method: "POST", body: values, headers }).catch(() => null);
   if (!answer) return notice(silent);
   const text = await answer.text();
@@ -47,7 +45,6 @@ export async function send(address, values, target) {
 
 // ask for a change, and show what is wrong with it in a dialog instead of the page.
 export async function sendIn(dialog, address, values) {
-  const headers = { "X-Csrf-Token": token, "HX-Request": "true" };
   const answer = await fetch(address, { method: "POST", body: values, headers }).catch(() => null);
   const text = answer ? await answer.text() : silent;
   if (answer?.ok) {

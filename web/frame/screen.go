@@ -158,7 +158,7 @@ func (r *Request) Partial() bool { return isPartial(r.Ctx) }
 func (r *Request) Path(rest string) string { return PathOf(r.Niche, rest) }
 
 // PathOf is an address below a niche's.
-func PathOf(n niches.Niche, rest string) string { return fmt.Sprintf("/niches/%d/%s", n.ID, rest) }
+func PathOf(n niches.Niche, rest string) string { return addressIn(n.ID, rest) }
 
 // To leads on to an address, after something was changed.
 func (r *Request) To(address string) error {

@@ -87,6 +87,7 @@ func (s *Server) Functions() map[string]any {
 		"ago":     func(t time.Time) string { return ago(s.Study.Now().Sub(t)) },
 		"pick":    func(a, b any) bool { return fmt.Sprint(a) == fmt.Sprint(b) },
 		"dict":    dict,
+		"at":      addressIn,
 		"add":     func(a, b int) int { return a + b },
 		"rounded": func(x float64) string { return fmt.Sprintf("%.0f", x) },
 		"one":     func(x float64) string { return fmt.Sprintf("%.1f", x) },
@@ -99,6 +100,16 @@ func (s *Server) Functions() map[string]any {
 		"capital": Capital,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
+}
+
+// addressIn is the address of something in a niche: its parts one after the other.
+func addressIn(niche uint, parts ...any) string {
+	var out strings.Builder
+	fmt.Fprintf(&out, "/niches/%d/", niche)
+	for _, part := range parts {
+		fmt.Fprint(&out, part)
+	}
+	return out.String()
 }
 
 // safeURL lets web addresses through only: results are strangers'.

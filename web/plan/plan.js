@@ -1,5 +1,6 @@
 // Planning: putting aside by one key, ordering the sheet, moving sowings in the calendar, editing briefs.
 import { actions, ask, base, find, keys, send } from "../frame/frame.js";
+import { orderable } from "../frame/order.js";
 import { reload } from "../bench/list.js";
 import { current } from "../idea/idea.js";
 import { renew } from "../group/group.js";
@@ -71,8 +72,6 @@ const post = (id, values) =>
     values,
   });
 
-const rows = () => [...document.querySelectorAll("#running-sheet tbody > tr")];
-
 async function place(row) {
   const id = row.dataset.article;
   const before = row.nextElementSibling?.dataset.article ?? 0;
@@ -80,49 +79,7 @@ async function place(row) {
   find(`#article-${id} .handle`)?.focus();
 }
 
-document.addEventListener("keydown", (event) => {
-  const handle = event.target.closest?.("#running-sheet .handle");
-  const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-  if (!handle || !step) return;
-  event.preventDefault();
-  const row = handle.closest("tr");
-  const other = step < 0 ? row.previousElementSibling : row.nextElementSibling;
-  if (!other) return;
-  if (step < 0) other.before(row);
-  else other.after(row);
-  place(row);
-});
-
-let carried = null;
-
-document.addEventListener("pointerdown", (event) => {
-  const handle = event.target.closest?.("#running-sheet .handle");
-  if (!handle || event.button !== 0) return;
-  carried = { row: handle.closest("tr"), moved: false };
-  carried.row.classList.add("dragged");
-});
-
-document.addEventListener("pointermove", (event) => {
-  if (!carried) return;
-  event.preventDefault();
-  const over = document.elementFromPoint(event.clientX, event.clientY)?.closest("#running-sheet tbody > tr");
-  if (!over || over === carried.row || !rows().includes(over)) return;
-  const box = over.getBoundingClientRect();
-  if (event.clientY < box.top + box.height / 2) over.before(carried.row);
-  else over.after(carried.row);
-  carried.moved = true;
-});
-
-function drop() {
-  if (!carried) return;
-  const { row, moved } = carried;
-  carried = null;
-  row.classList.remove("dragged");
-  if (moved) place(row);
-}
-
-document.addEventListener("pointerup", drop);
-document.addEventListener("pointercancel", drop);
+orderable({ item: "#running-sheet tbody > tr", handle: "#running-sheet .handle", placed: place });
 
 // The calendar: a sowing follows the pointer by whole days, and says what that makes of it.
 const calendar = () => find(".calendar");
