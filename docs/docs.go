@@ -8,3 +8,8 @@ import _ "embed"
 //
 //go:embed scale.md
 var Scale []byte
+
+// Glossary has each term once: what it means, how it is computed, where it is met.
+//
+//go:embed glossary.md
+var Glossary []byte

@@ -19,6 +19,7 @@ const views = {
   settings: "/niches/1/settings",
   "new niche": "/niches/new",
   "the scale": "/scale",
+  glossary: "/niches/1/glossary",
   "the map": "/niches/1/sift?view=map",
   sieves: "/niches/1/sieves",
   "not found": "/nosuch",

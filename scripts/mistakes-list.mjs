@@ -370,7 +370,7 @@ export const mistakes = [
   ],
   ["core/sieve/sorting.go", "case begin >= to:", "case begin > from:", "a page of a long list is sorted in part"],
   ["study/keep.go", "keptWeeks  = 4", "keptWeeks  = 1", "copies of weeks are let go"],
-  ["store/backup.go", "_, err = b.Step(-1)", "_, err = b.Step(1)", "a backup is not whole"],
+  ["store/sqlite.go", "_, err = b.Step(-1)", "_, err = b.Step(1)", "a backup is not whole"],
   [
     "board/feeds.go",
     "v.Known = v.Known && visit > 0",

@@ -12,6 +12,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -208,6 +209,10 @@ func TestImportsRunDownwards(t *testing.T) {
 		}
 		return -1
 	}
+	// The rooms of the study, from the ground up.
+	rooms := []string{"input", "money", "places", "ask", "niches", "jobs", "sieves", "ideas", "results", "gather",
+		"topics", "articles", "briefs", "files"}
+	room := func(path string) int { return slices.Index(rooms, strings.TrimPrefix(path, "cleverniche/study/")) }
 	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
 		words := strings.Fields(line)
 		for _, imported := range words[1:] {
@@ -216,6 +221,9 @@ func TestImportsRunDownwards(t *testing.T) {
 			}
 			if strings.HasPrefix(words[0], "cleverniche/web") && imported == "cleverniche/store" {
 				t.Errorf("%s reaches past study to the store", words[0])
+			}
+			if from, to := room(words[0]), room(imported); from >= 0 && to > from {
+				t.Errorf("%s imports %s, which stands above it", words[0], imported)
 			}
 			if strings.HasPrefix(words[0], "cleverniche/core/") {
 				for _, impure := range []string{"net/http", "database/sql", "html/template", "os", "gorm.io"} {
@@ -285,4 +293,61 @@ func TestExitCodeOfErrors(t *testing.T) {
 			t.Errorf("%v: code %d, want %d", err, got, want)
 		}
 	}
+}
+
+// TestGlossaryNamesTheCode: each term stands once, in words, and what it is called in the code is there.
+func TestGlossaryNamesTheCode(t *testing.T) {
+	text, err := os.ReadFile(filepath.Join("..", "..", "docs", "glossary.md"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	out, err := exec.Command("go", "list", "-f", "{{.Dir}}", "cleverniche/...").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	dirs := strings.Fields(string(out))
+	seen := map[string]bool{}
+	for _, line := range strings.Split(string(text), "\n") {
+		cells := strings.Split(line, "|")
+		if len(cells) != 6 || strings.HasPrefix(cells[1], "---") || strings.TrimSpace(cells[1]) == "term" {
+			continue
+		}
+		term := strings.TrimSpace(cells[1])
+		if seen[term] || strings.TrimSpace(cells[2]) == "" {
+			t.Errorf("%q stands twice, or says nothing", term)
+		}
+		seen[term] = true
+		name := strings.Trim(cells[4], " `")
+		pkg, word, _ := strings.Cut(name, ".")
+		if !declared(t, dirs, pkg, word) {
+			t.Errorf("%s: there is no %s", term, name)
+		}
+	}
+	if len(seen) < 50 {
+		t.Errorf("%d terms", len(seen))
+	}
+}
+
+// declared reports whether a package of that name declares something.
+func declared(t *testing.T, dirs []string, pkg, word string) bool {
+	decl := regexp.MustCompile(`(?m)^(type|func|const|var|\t) ?` + word + `\b`)
+	for _, dir := range dirs {
+		if filepath.Base(dir) != pkg {
+			continue
+		}
+		files, err := filepath.Glob(filepath.Join(dir, "*.go"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, file := range files {
+			text, err := os.ReadFile(file)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if decl.Match(text) {
+				return true
+			}
+		}
+	}
+	return false
 }

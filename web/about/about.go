@@ -14,30 +14,38 @@ import (
 	"github.com/yuin/goldmark/parser"
 )
 
+// documents are those that are shown, by the last part of their address.
+var documents = []struct {
+	path, title string
+	markdown    []byte
+}{{"scale", "The scale", docs.Scale}, {"glossary", "Glossary", docs.Glossary}}
+
 // Screen is the addresses of documents, in a niche and outside.
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
-	root.Get("/scale", func(c fiber.Ctx) error {
-		p, err := s.Bare(c, scale)
-		if err != nil {
-			return err
-		}
-		return show(c, p, docs.Scale)
-	})
-	niche.Get("/scale", s.In(func(r *frame.Request) error {
-		p, err := r.Page(scale, "", -1)
-		if err != nil {
-			return err
-		}
-		return show(r.Ctx, p, docs.Scale)
-	}))
+	for _, d := range documents {
+		root.Get("/"+d.path, func(c fiber.Ctx) error {
+			p, err := s.Bare(c, d.title)
+			if err != nil {
+				return err
+			}
+			return show(c, p, d.markdown)
+		})
+		niche.Get("/"+d.path, s.In(func(r *frame.Request) error {
+			p, err := r.Page(d.title, "", -1)
+			if err != nil {
+				return err
+			}
+			return show(r.Ctx, p, d.markdown)
+		}))
+	}
 }}
-
-const scale = "The scale"
 
 // show shows a document of the program's own; it is never what somebody typed.
 func show(c fiber.Ctx, p frame.Page, markdown []byte) error {
 	var b bytes.Buffer
 	md := goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAutoHeadingID()))
+	// Documents name each other by their files; here they are beside each other.
+	markdown = bytes.ReplaceAll(markdown, []byte("](scale.md)"), []byte("](scale)"))
 	if err := md.Convert(markdown, &b); err != nil {
 		return err
 	}
