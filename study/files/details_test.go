@@ -2,6 +2,7 @@ package files_test
 
 import (
 	"bytes"
+	"encoding/json"
 	"regexp"
 	"strings"
 	"testing"
@@ -72,5 +73,31 @@ func TestAWorkbookHoldsNoControls(t *testing.T) {
 	rows, err := book.GetRows("Sheet")
 	if err != nil || len(rows) != 2 || !strings.Contains(strings.Join(rows[1], "|"), "abc") {
 		t.Errorf("%q, %v", rows, err)
+	}
+}
+
+// TestBriefsOfWhatIsPlanned alone are in the file of everything.
+func TestBriefsOfWhatIsPlanned(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["moon map"]}); err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	if err := s.Files.PlanJSON(ctx, n, &out); err != nil {
+		t.Fatal(err)
+	}
+	var file struct {
+		Topics []struct {
+			ID    uint
+			Brief []any
+		}
+	}
+	if err := json.Unmarshal(out.Bytes(), &file); err != nil || len(file.Topics) != 2 {
+		t.Fatalf("%d topics, %v", len(file.Topics), err)
+	}
+	for _, one := range file.Topics {
+		if (one.ID != 0) != (len(one.Brief) > 0) {
+			t.Errorf("topic %d has a brief of %d parts", one.ID, len(one.Brief))
+		}
 	}
 }
