@@ -836,9 +836,9 @@ export const mistakes = [
   ],
   [
     "store/whole.go",
-    "rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, revision",
-    "rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, 0*revision",
-    "what came from a file is not seen by those who look",
+    "n.ID, n.UsualSieve = 0, 0",
+    "n.UsualSieve = 0",
+    "a niche of a file takes another one's place",
   ],
   [
     "store/whole.go",

@@ -76,6 +76,31 @@ func TestAWorkbookHoldsNoControls(t *testing.T) {
 	}
 }
 
+// TestHubsTravel: which topic hangs on which, by hand, is so in the niche that is made of a file.
+func TestHubsTravel(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if err := s.Topics.Hub(ctx, n, ids["star chart"], ids["moon map"], false); err != nil {
+		t.Fatal(err)
+	}
+	var file bytes.Buffer
+	if err := s.Files.ExportWhole(ctx, n, &file); err != nil {
+		t.Fatal(err)
+	}
+	other, err := s.Files.ImportWhole(ctx, bytes.NewReader(file.Bytes()), int64(file.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, _ := s.Ideas.Table(ctx, other)
+	topics, err := s.Topics.Of(ctx, other)
+	if err != nil {
+		t.Fatal(err)
+	}
+	star, _ := topics.Of(studytest.Named(b, "star chart"))
+	if moon, _ := topics.Of(studytest.Named(b, "moon map")); !star.HubHand || star.Hub != moon.At {
+		t.Errorf("it hangs on %d by hand %v, not on %d", star.Hub, star.HubHand, moon.At)
+	}
+}
+
 // TestBriefsOfWhatIsPlanned alone are in the file of everything.
 func TestBriefsOfWhatIsPlanned(t *testing.T) {
 	s, n, ids := studytest.Planted(t)

@@ -205,3 +205,20 @@ func TestAClockSetBack(t *testing.T) {
 		t.Errorf("gone on with, it is %s", v.State)
 	}
 }
+
+// TestWhatIsDoneStaysDone: it is neither cancelled nor paused.
+func TestWhatIsDoneStaysDone(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
+	j := studytest.Gather(t, s, n, "moon")
+	for name, end := range map[string]func() error{
+		"cancelled": func() error { return s.Jobs.Cancel(ctx, n.ID, j.ID) },
+		"paused":    func() error { return s.Jobs.Pause(ctx, n.ID, j.ID) },
+	} {
+		if err := end(); err != nil {
+			t.Fatal(err)
+		}
+		if now, err := s.Jobs.Get(ctx, n.ID, j.ID); err != nil || now.State != jobs.Done || !now.Ended.Equal(j.Ended) {
+			t.Errorf("%s: %s, %v", name, now.State, err)
+		}
+	}
+}
