@@ -446,6 +446,10 @@ test("the keyboard does it all", async ({ page, app }) => {
   await page.keyboard.press("Space");
   await expect(kept).toContainText(`${before + (was ? -1 : 1)} kept`);
   await expect(page.locator("#notice")).toContainText(list[1]);
+  await page.keyboard.press("Space"); // the same once more takes it back
+  await expect(kept).toContainText(`${before} kept`);
+  await page.keyboard.press("u");
+  await expect(kept).toContainText(`${before + (was ? -1 : 1)} kept`);
   await page.keyboard.press("u");
   await expect(kept).toContainText(`${before} kept`);
   await page.keyboard.press("x");
@@ -461,6 +465,12 @@ test("the keyboard does it all", async ({ page, app }) => {
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
   await page.keyboard.press("Escape");
+  // An error is told where errors are, and leaves what is there.
+  await page.route("**/dig", (route) => route.fulfill({ status: 422, body: "Not just now." }));
+  await page.keyboard.press("g");
+  await expect(page.locator("#notice")).toContainText("Not just now.");
+  await expect(page.locator("#jobs")).not.toContainText("Not just now.");
+  await page.unroute("**/dig");
   await page.keyboard.press("g");
   await expect(page.locator("#jobs .job").first()).toContainText(`Dig from “${list[1]}”`);
   await page.keyboard.press("Enter");

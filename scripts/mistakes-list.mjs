@@ -966,9 +966,9 @@ export const mistakes = [
     'const place = find(answer.ok ? target : "#notice");',
     "const place = find(target);",
     "an error is told where the answer would be",
-    "plan.spec.mjs",
+    "story.spec.mjs",
     "-g",
-    "the sheet|not joined into one",
+    "the keyboard",
   ],
   [
     "web/frame/order.js",
