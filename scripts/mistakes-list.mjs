@@ -945,8 +945,8 @@ export const mistakes = [
   ],
   [
     "web/frame/order.js",
-    "if (event.clientY < box.top + box.height / 2) over.before(dragged);\n    else over.after(dragged);",
-    "over.after(dragged);",
+    'event.clientY < box.top + box.height / 2 ? "before" : "after"',
+    '"after"',
     "an article cannot be dragged to the top",
     "plan.spec.mjs",
     "-g",

@@ -5,6 +5,7 @@
 export function orderable({ item, handle, placed }) {
   let dragged = null;
   let moved = false;
+  let beside = null; // where it was put last: next to whom, and on which side
 
   document.addEventListener("pointerdown", (event) => {
     const grip = event.target.closest?.(handle);
@@ -20,9 +21,14 @@ export function orderable({ item, handle, placed }) {
     const over = document.elementFromPoint(event.clientX, event.clientY)?.closest(item);
     if (!over || over === dragged || over.parentElement !== dragged.parentElement) return;
     const box = over.getBoundingClientRect();
-    if (event.clientY < box.top + box.height / 2) over.before(dragged);
-    else over.after(dragged);
+    beside = { over, side: event.clientY < box.top + box.height / 2 ? "before" : "after" };
+    over[beside.side](dragged);
     moved = true;
+  });
+
+  // An answer that comes late, to what was done before, does not put back what is being dragged.
+  document.addEventListener("htmx:after:swap", () => {
+    if (dragged?.isConnected && moved && beside.over.isConnected) beside.over[beside.side](dragged);
   });
 
   const drop = () => {
