@@ -59,7 +59,11 @@ func TestAskedAgainCosts(t *testing.T) {
 	for i := range 4 {
 		j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), true)
 		v := studytest.Finish(t, s, j, err)
-		if want := map[bool]string{true: jobs.Done, false: jobs.Stopped}[i < 2]; v.State != want {
+		want := jobs.Stopped
+		if i < 2 {
+			want = jobs.Done
+		}
+		if v.State != want {
 			t.Errorf("time %d: %s, %s", i, v.State, v.Message)
 		}
 	}
