@@ -68,7 +68,7 @@ func (o outside) Graph(context.Context) (links.SiteGraph, error) {
 
 // wait polls a job until it ends, as the page does.
 func (s *site) wait(job int) string {
-	for range 400 {
+	for range 6000 {
 		body := s.get(fmt.Sprintf("/niches/1/jobs/%d", job))
 		if !strings.Contains(body, `class="job running"`) {
 			return body

@@ -84,7 +84,7 @@ func TestTakenUpAfterTheEnd(t *testing.T) {
 	done, _ := st.Progress(ctx, j.ID)
 	next, _ := studytest.Open(t, f, path, nil)
 	next.Jobs.Watch()
-	for range 1000 {
+	for range 6000 {
 		if v, _ := next.Jobs.Get(ctx, n.ID, j.ID); v.State == store.Done {
 			if v.Done != v.Total || done.Done == 0 || done.Done == done.Total {
 				t.Errorf("job %+v, was at %+v", v, done)
@@ -164,9 +164,15 @@ func TestCancelledElsewhere(t *testing.T) {
 		if err := say(ctx, n.ID, j.ID); err != nil {
 			t.Fatal(err)
 		}
-		time.Sleep(2 * jobs.Glance)
 		asked := f.Asked.Load()
-		time.Sleep(2 * jobs.Glance)
+		for range 20 { // until it is heeded, on a loaded machine later
+			time.Sleep(2 * jobs.Glance)
+			if now := f.Asked.Load(); now != asked {
+				asked = now
+				continue
+			}
+			break
+		}
 		v, _ := s.Jobs.Get(ctx, n.ID, j.ID)
 		if v.State != state || f.Asked.Load() != asked || v.Done == v.Total {
 			t.Errorf("%s elsewhere it is %s, %d of %d done, and asks on: %d", state, v.State, v.Done, v.Total,
