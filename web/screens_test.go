@@ -297,7 +297,7 @@ func TestFilesMayBeKept(t *testing.T) {
 		status, h, body := s.do(httptest.NewRequest("GET", path, nil))
 		if status != 200 || strings.Contains(h.Get("Cache-Control"), "immutable") != kept ||
 			!strings.HasPrefix(h.Get("Content-Type"), "text/css") || !strings.Contains(body, "--paper") ||
-			!strings.Contains(body, ".drawer") || strings.Index(body, "/* frame/") > strings.Index(body, "/* bench/") {
+			!strings.Contains(body, ".drawer") || strings.Index(body, "/* frame/") > strings.Index(body, "/* list/") {
 			t.Errorf("%s: %d %v", path, status, h)
 		}
 	}
@@ -309,7 +309,7 @@ func TestFilesMayBeKept(t *testing.T) {
 			t.Errorf("%s: %d %v", m[1], status, h)
 		}
 	}
-	for _, path := range []string{"bench/bench.html", "../web.go", "lib/../bench/bench.html", "nosuch.css"} {
+	for _, path := range []string{"list/top.html", "../web.go", "lib/../list/top.html", "nosuch.css"} {
 		if status, _, _ := s.do(httptest.NewRequest("GET", "/static/"+css[2]+"/"+path, nil)); status != 404 {
 			t.Errorf("%s: %d", path, status)
 		}

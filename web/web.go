@@ -15,14 +15,16 @@ import (
 	"cleverniche/study"
 	"cleverniche/study/ask"
 	"cleverniche/web/about"
-	"cleverniche/web/bench"
+	"cleverniche/web/filters"
 	"cleverniche/web/frame"
 	"cleverniche/web/gather"
 	"cleverniche/web/group"
 	"cleverniche/web/idea"
 	"cleverniche/web/jobs"
+	"cleverniche/web/list"
 	"cleverniche/web/niches"
 	"cleverniche/web/plan"
+	"cleverniche/web/sift"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/extractors"
@@ -40,8 +42,8 @@ import (
 var files embed.FS
 
 // screens are the places of the application.
-var screens = []frame.Screen{niches.Screen, gather.Screen, bench.Screen, group.Screen, plan.Screen, idea.Screen,
-	jobs.Screen, about.Screen, later}
+var screens = []frame.Screen{niches.Screen, gather.Screen, filters.Screen, list.Screen, sift.Screen, group.Screen,
+	plan.Screen, idea.Screen, jobs.Screen, about.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{
@@ -72,7 +74,7 @@ func New(o Options) (*fiber.App, error) {
 		return nil, err
 	}
 	s := frame.NewServer(o.Study, o.Log, assets, screens...)
-	engine := html.NewFileSystem(http.FS(files), ".html")
+	engine := html.NewFileSystem(http.FS(frame.Templates{FS: files}), ".html")
 	engine.AddFuncMap(s.Functions())
 	if err := engine.Load(); err != nil {
 		return nil, fmt.Errorf("reading templates: %w", err)

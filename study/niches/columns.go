@@ -19,8 +19,8 @@ type Column struct {
 
 // Limits of a column's width.
 const (
-	narrowest = 30
-	widest    = 900
+	LeastWidth = 30
+	MostWidth    = 900
 )
 
 // Figures are what the niche's list shows, in order.
@@ -61,7 +61,7 @@ func (s *Keeper) SetColumns(ctx context.Context, n Niche, list []Column) error {
 		}
 		one := c.Key
 		if c.Width > 0 {
-			one = fmt.Sprintf("%s:%d", c.Key, min(widest, max(narrowest, c.Width)))
+			one = fmt.Sprintf("%s:%d", c.Key, min(MostWidth, max(LeastWidth, c.Width)))
 		}
 		out = append(out, one)
 	}

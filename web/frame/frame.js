@@ -55,14 +55,40 @@ export async function sendIn(dialog, address, values) {
 }
 
 export const actions = {
-  keys: () => find("#keys").showModal(),
+  keys: () => showKeys(),
   dismiss: () => find("#notice").replaceChildren(),
 };
 
-// keys are what a key does where an idea or a list of them is shown. escape is what
-// Escape does anywhere.
-export const keys = { "?": () => actions.keys() };
+// What Escape does, anywhere.
 export const escapes = [];
+
+const declared = []; // keys: where they work, what they do, and how that is told
+
+// declare lets keys do something where a part of the page is shown, and has them told under "?" there. What does
+// nothing by itself (arrows on a handle, say) is told only.
+export function declare(where, says, acts) {
+  declared.push({ where, says, acts });
+}
+
+const named = { " ": "Space", ArrowUp: "↑", ArrowDown: "↓", ArrowLeft: "←", ArrowRight: "→" };
+Object.assign(named, { PageUp: "PgUp", PageDown: "PgDn" });
+
+// showKeys lists the keys of this page.
+function showKeys() {
+  const list = find("#keys dl");
+  list.replaceChildren();
+  for (const { says, acts } of declared.filter((one) => find(one.where))) {
+    const [keys, told] = [document.createElement("dt"), document.createElement("dd")];
+    for (const key of Object.keys(acts)) {
+      const cap = document.createElement("kbd");
+      cap.textContent = named[key] ?? key;
+      keys.append(cap, " ");
+    }
+    told.textContent = says;
+    list.append(keys, told);
+  }
+  find("#keys").showModal();
+}
 
 // What opens over the page is shut by a click elsewhere, and by Escape.
 const over = "details[data-over][open]";
@@ -81,8 +107,6 @@ document.addEventListener("click", (event) => {
   if (open && !open.contains(event.target)) open.open = false;
 });
 
-const anywhere = ["?", "u", "z", "Z", "/", "+"]; // also where no list is shown
-
 const typing = "input, textarea, select, summary, button, [contenteditable]";
 
 document.addEventListener("keydown", (event) => {
@@ -92,9 +116,8 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (event.target.closest(typing) && !event.target.matches('#rows input[name="id"]')) return;
-  const act = keys[event.key];
-  const shown = find("#rows") || find("main.story, main.planning") || anywhere.includes(event.key);
-  if (!act || !niche || !shown) return;
+  const act = declared.findLast((one) => one.acts[event.key] && find(one.where))?.acts[event.key];
+  if (!act || !niche) return;
   if (act(event) !== false) event.preventDefault();
 });
 
@@ -129,3 +152,5 @@ sessionStorage.removeItem("said");
 
 // What a page wants to be read first is shown first.
 find(".report, [autofocus]")?.focus?.();
+
+declare("body", "These keys", { "?": showKeys });

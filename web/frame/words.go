@@ -88,6 +88,7 @@ func (s *Server) Functions() map[string]any {
 		"pick":    func(a, b any) bool { return fmt.Sprint(a) == fmt.Sprint(b) },
 		"dict":    dict,
 		"at":      addressIn,
+		"bounds":  boundsOf,
 		"add":     func(a, b int) int { return a + b },
 		"rounded": func(x float64) string { return fmt.Sprintf("%.0f", x) },
 		"one":     func(x float64) string { return fmt.Sprintf("%.1f", x) },

@@ -1,5 +1,4 @@
-// Package group shows topics: which ideas are one article, why, and what was decided about that by
-// hand. The list of topics is the bench's.
+// Package group lists topics: which ideas are one article, why, and what was decided about that by hand.
 package group
 
 import (
@@ -10,28 +9,19 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
 	"cleverniche/study/articles"
-	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
 	"cleverniche/study/topics"
 	"cleverniche/web/frame"
+	"cleverniche/web/list"
 
 	"github.com/gofiber/fiber/v3"
 )
 
-// Stage is Group on the trail; the bench shows it.
-var Stage = frame.Stage{Place: 4, Path: "group", Name: "Group", Question: "Which ideas are one article?", Topics: true,
-	Count: func(c ideas.Counts, sp frame.Speaker) string {
-		kept := sp.Count(c.Kept) + " kept"
-		if c.Topics < 0 {
-			return kept
-		}
-		return kept + " · " + sp.Counted(c.Topics, "topic", "topics")
-	},
-	First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}.By(sieve.Searches, true)}
-
-// Screen is the drawer and the page of a topic, and what is done with topics by hand.
-var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
+// Screen is the list of topics, the drawer and the page of one, and what is done with topics by hand.
+var Screen = frame.Screen{Stages: []frame.Stage{Stage}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
+	niche.Get("/group", s.In(func(r *frame.Request) error { return list.Show(r, kind) }))
+	niche.Get("/topics.csv", s.In(export))
 	niche.Get("/topics/:idea/drawer", s.In(func(r *frame.Request) error {
 		v, err := read(r, drawerRows)
 		if err != nil {
@@ -114,8 +104,8 @@ type Cell struct {
 	Says  string
 }
 
-// Of is the view of the topic that an idea is in, for the bench.
-func Of(r *frame.Request, id uint) (View, error) { return view(r, id, drawerRows) }
+// of is the view of the topic that an idea is in, as the drawer shows it.
+func of(r *frame.Request, id uint) (View, error) { return view(r, id, drawerRows) }
 
 func read(r *frame.Request, most int) (View, error) {
 	id, err := r.ID("idea")

@@ -1,6 +1,7 @@
 // Topics: grouping them otherwise, and what is done with them by hand.
-import { actions, base, find, notice, send } from "../frame/frame.js";
-import { askList, openDrawer, reload, select, selected, siftValues } from "../bench/list.js";
+import { actions, base, declare, find, notice, send } from "../frame/frame.js";
+import { askList, siftValues } from "../filters/sifting.js";
+import { openDrawer, reload, select, selected } from "../list/list.js";
 
 const onBench = () => find("#grouping") !== null;
 const here = () => find("#drawer .drawer.topic")?.dataset.id;
@@ -154,3 +155,10 @@ Object.assign(actions, {
 });
 
 export { renew };
+
+declare(".grid", "In a topic’s grid: from cell to cell", {
+  ArrowLeft: null,
+  ArrowRight: null,
+  ArrowUp: null,
+  ArrowDown: null,
+});

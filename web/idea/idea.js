@@ -1,9 +1,10 @@
 // What one does with an idea, in the drawer, in the list and on its whole story: keep,
 // drop, dig, look up, ask again, undo.
-import { actions, ask, base, body, escapes, find, keys, send } from "../frame/frame.js";
-import { openDrawer, reload, rows, select, selected, siftValues } from "../bench/list.js";
+import { actions, ask, base, body, declare, escapes, find, send } from "../frame/frame.js";
+import { siftValues } from "../filters/sifting.js";
+import { openDrawer, reload, rows, select, selected } from "../list/list.js";
 import { renew } from "../group/group.js";
-import { startLookup } from "../bench/choose.js";
+import { startLookup } from "../list/choose.js";
 
 const story = () => find("main.story");
 export const current = () => story()?.dataset.id || find("main.topic-page")?.dataset.id || selected()?.dataset.id;
@@ -95,13 +96,13 @@ escapes.push((event) => {
   if (event.target.matches(".stairs .place") && selected()) select(selected(), { load: false });
 });
 
-Object.assign(keys, {
+const shown = "#rows, main.story, main.topic-page";
+declare(shown, "Keep, or undo keep", { " ": actions.keep });
+declare(shown, "Drop, or undo drop", { x: actions.drop });
+declare(shown, "Gather from this idea", { g: actions.dig });
+declare(shown, "Look it up", { l: actions["look-up"] });
+declare(".stairs .place", "Step through the stairs with → and ←; Esc goes back", {
   s: () => climb(places().findIndex((place) => place.tabIndex === 0)),
-  " ": actions.keep,
-  x: actions.drop,
-  g: actions.dig,
-  u: actions.undo,
-  l: actions["look-up"],
 });
 
 // The whole story is renewed when a job that was started on it has ended.

@@ -1,4 +1,4 @@
-// Package idea is the evidence of one idea: short in the drawer of the bench, whole on
+// Package idea is the evidence of one idea: short in the drawer of a list, whole on
 // its own page, where one supposes what one could put there.
 package idea
 

@@ -1,7 +1,7 @@
 // Planning: putting aside by one key, ordering the sheet, moving sowings in the calendar, editing briefs.
-import { actions, ask, base, find, keys, send } from "../frame/frame.js";
+import { actions, ask, base, declare, find, send } from "../frame/frame.js";
 import { orderable } from "../frame/order.js";
-import { reload } from "../bench/list.js";
+import { reload } from "../list/list.js";
 import { current } from "../idea/idea.js";
 import { renew } from "../group/group.js";
 
@@ -52,10 +52,14 @@ Object.assign(actions, {
   undo: () => ask("POST", `${base}/undo`, "#notice"),
   print: () => print(),
 });
-Object.assign(keys, {
+declare("#rows, main.story, main.topic-page, main.brief", "Add the article that answers it to the plan", {
   p: aside,
+});
+declare("body[data-niche]", "Undo the last decision, label, note, or change to topics and the plan", {
   u: actions.undo,
 });
+declare("#running-sheet .handle", "On an article’s handle: move it up or down", { ArrowUp: null, ArrowDown: null });
+declare(".calendar", "On a bar: a day sooner or later (Shift: a week)", { ArrowLeft: null, ArrowRight: null });
 
 // What changes on the sheet is laid over what is shown: what is opened stays open, and what is being typed
 // elsewhere stays, too. A list shows what is so, though, and not what was chosen from it before.

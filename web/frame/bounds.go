@@ -1,0 +1,53 @@
+package frame
+
+import (
+	"fmt"
+	"html/template"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/links"
+	"cleverniche/core/plan"
+	"cleverniche/study/articles"
+	"cleverniche/study/briefs"
+	"cleverniche/study/ideas"
+	"cleverniche/study/niches"
+	"cleverniche/study/sieves"
+	"cleverniche/study/topics"
+)
+
+// bounds are what a field may hold, as the rules that read it say: the attributes that tell a browser.
+var bounds = map[string]template.HTMLAttr{
+	"niche name":    characters(niches.MostName),
+	"sieve name":    characters(sieves.MostName),
+	"label":         characters(ideas.MostLabelRunes),
+	"note":          characters(ideas.MostNoteRunes),
+	"topic name":    characters(topics.MostNamed),
+	"sheet note":    characters(topics.MostSheetNote),
+	"section":       characters(briefs.MostSection),
+	"column width":  between(niches.LeastWidth, niches.MostWidth),
+	"planned links": between(0, difficulty.MostLinks),
+	"link standing": between(links.SolidStanding, 100),
+	"fit":           between(1, 100),
+	"standing":      between(0, 100),
+	"week hours":    between(0, plan.MostWeekHours),
+	"article hours": between(1, plan.MostArticleHours),
+	"lead days":     between(plan.FewestLead, plan.MostLead),
+	"weeks":         between(1, articles.MostWeeks),
+}
+
+// boundsOf are the attributes of a field; a template that names an unknown one does not run.
+func boundsOf(field string) (template.HTMLAttr, error) {
+	b, ok := bounds[field]
+	if !ok {
+		return "", fmt.Errorf("no bounds of %q", field)
+	}
+	return b, nil
+}
+
+func characters(most int) template.HTMLAttr {
+	return template.HTMLAttr(fmt.Sprintf(`maxlength="%d"`, most)) //nolint:gosec // numbers of ours
+}
+
+func between(least, most int) template.HTMLAttr {
+	return template.HTMLAttr(fmt.Sprintf(`min="%d" max="%d"`, least, most)) //nolint:gosec // numbers of ours
+}

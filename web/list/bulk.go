@@ -1,0 +1,194 @@
+package list
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"cleverniche/study/files"
+	"cleverniche/study/gather"
+	"cleverniche/study/input"
+	"cleverniche/study/results"
+	"cleverniche/web/filters"
+	"cleverniche/web/frame"
+	"cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// decideBulk decides on the chosen ideas.
+func decideBulk(r *frame.Request) error {
+	d, ok := decisions[r.FormValue("decision")]
+	if !ok {
+		return &input.Error{Field: "decision", Reason: "There is no such decision."}
+	}
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	changed, err := r.Study.Ideas.Decide(r.Context(), r.Niche.ID, ids, d.is)
+	if err != nil {
+		return err
+	}
+	said := fmt.Sprintf(d.several, r.Speak().Counted(changed, "idea", "ideas"))
+	if changed == 0 {
+		said = "They were that already."
+	}
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}
+
+// aside puts the topics of the chosen ideas on the sheet, to write.
+func aside(r *frame.Request) error {
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	names, err := r.Study.Articles.Add(r.Context(), r.Niche, ids)
+	if err != nil {
+		return err
+	}
+	said := fmt.Sprintf("Put aside to write: %s. u undoes.", r.Speak().Counted(len(names), "article", "articles"))
+	if len(names) == 1 {
+		said = fmt.Sprintf("Put aside to write: “%s”. u undoes.", names[0])
+	}
+	r.Set("HX-Trigger", "topics-changed")
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}
+
+// labelBulk puts a label on the chosen ideas, or takes it off.
+func labelBulk(r *frame.Request) error {
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	off := r.FormValue("off") != ""
+	label, changed, err := r.Study.Ideas.Label(r.Context(), r.Niche, ids, r.FormValue("label"), off)
+	if err != nil {
+		return err
+	}
+	said := "They had that label already."
+	switch {
+	case len(changed) == 0 && off:
+		said = "They did not have that label."
+	case len(changed) > 0:
+		says := "Labelled %s “%s”. u undoes."
+		if off {
+			says = "Took from %s the label “%s”. u undoes."
+		}
+		said = fmt.Sprintf(says, r.Speak().Counted(len(changed), "idea", "ideas"), label)
+	}
+	r.Set("HX-Trigger", "ideas-changed")
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}
+
+// several are the chosen ideas of a form: some, and not too many.
+func several(r *frame.Request) ([]uint, error) {
+	ids, _, err := chosen(r)
+	if err == nil {
+		err = few(len(ids))
+	}
+	return ids, err
+}
+
+// idsBetween writes the ideas between two places of the list.
+func idsBetween(r *frame.Request) error {
+	by, _, b, err := filters.Sifting(r)
+	if err != nil {
+		return err
+	}
+	from, err1 := strconv.Atoi(r.Query("begin"))
+	to, err2 := strconv.Atoi(r.Query("end"))
+	if err1 != nil || err2 != nil || from < 0 || to < from {
+		return &input.Error{Field: "begin", Reason: "There are no such places in the list."}
+	}
+	if err := few(to - from + 1); err != nil {
+		return err
+	}
+	left := b.Pass(by)
+	if r.Query("fold") == "yes" {
+		left, _ = left.Folded()
+	}
+	var out []string
+	for _, id := range left.IDs(from, to-from+1) {
+		out = append(out, strconv.FormatUint(uint64(id), 10))
+	}
+	return r.SendString(strings.Join(out, " "))
+}
+
+// few says why so many ideas cannot be taken at once; nil when they can.
+func few(ideas int) error {
+	switch {
+	case ideas == 0:
+		return &input.Error{Field: "ideas", Reason: "Choose ideas in the list first."}
+	case ideas > results.MostLookedUp:
+		return &input.Error{Field: "ideas", Reason: fmt.Sprintf("More than %d ideas are not taken at once. Sift "+
+			"them first.", results.MostLookedUp)}
+	}
+	return nil
+}
+
+// copyBulk writes the chosen ideas as a table that pastes into a spreadsheet.
+func copyBulk(r *frame.Request) error {
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	f, err := files.FormatNamed("tsv")
+	if err != nil {
+		return err
+	}
+	var out strings.Builder
+	if err := r.Study.Files.ExportIdeas(r.Context(), &out, r.Niche.ID, ids, f); err != nil {
+		return err
+	}
+	r.Set(fiber.HeaderContentType, f.Media)
+	return r.SendString(out.String())
+}
+
+// digs reports whether a form asks to dig from ideas, instead of looking them up.
+func digs(r *frame.Request) bool { return r.FormValue("what") == "dig" }
+
+// mostDug is from how many ideas one digs at once.
+const mostDug = 50
+
+// digPlan is how a gathering grows from the chosen ideas.
+func digPlan(r *frame.Request, ids []uint) (gather.Plan, error) {
+	if len(ids) > mostDug {
+		return gather.Plan{}, &input.Error{Field: "ideas",
+			Reason: fmt.Sprintf("One digs from %d ideas at once at most.", mostDug)}
+	}
+	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
+	p := gather.Plan{Letters: true, Questions: true}
+	for _, i := range ideas {
+		p.Seeds = append(p.Seeds, i.Phrase)
+	}
+	return p, err
+}
+
+func estimateDig(r *frame.Request, ids []uint, v jobs.Estimate) error {
+	p, err := digPlan(r, ids)
+	if err == nil {
+		v.Estimate, err = r.Study.Gathering.Estimate(r.Context(), r.Niche, p)
+	}
+	if err != nil {
+		return err
+	}
+	v.Does, v.Cost = "Dig from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Ask.Cost(v.Estimate)
+	v.Held = r.Speak().Counted(v.Fresh, "answer", "answers")
+	return r.Render("list/lookup-estimate", v)
+}
+
+func startDig(r *frame.Request, ids []uint) error {
+	p, err := digPlan(r, ids)
+	if err == nil {
+		err = few(len(ids))
+	}
+	if err != nil {
+		return err
+	}
+	job, err := r.Study.Gathering.Gather(r.Context(), r.Niche, p)
+	if err != nil {
+		return err
+	}
+	return jobs.Show(r, job.ID)
+}
