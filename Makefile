@@ -28,7 +28,7 @@ test-all:
 
 # With the race detector: what several do at once.
 test-race:
-	go test -race -count=1 -timeout 20m ./board ./store ./market ./study/... ./web/...
+	go test -race -count=1 -timeout 20m ./ideatable ./store ./market ./study/... ./web/...
 
 # The reference programs that Go tests compare with.
 tools:
@@ -39,6 +39,7 @@ tools:
 
 test-go: tools
 	WORLDS=$$(scripts/worlds-changed) CLEVERNICHE_REFERENCES=required go test -vet=off -count=1 ./...
+	cd readers && go test -vet=off -count=1 ./...
 
 # Do the tests hold on other days, in other zones? Build once, then five days: a quarter of an hour.
 other-days: tools
@@ -61,7 +62,8 @@ screenshots: build e2e-tools
 check: e2e-tools
 	@test -z "$$(gofmt -l .)" || { gofmt -l .; echo "run gofmt -w on these"; exit 1; }
 	scripts/long-lines
-	go vet ./...
+	go vet ./... && cd readers && go vet ./...
+	node scripts/indent.mjs $$(git ls-files web/*/*.html)
 	go run honnef.co/go/tools/cmd/staticcheck@v0.7.0 ./...
 	e2e/node_modules/.bin/prettier --check --log-level warn $$(git ls-files '*.mjs' '*.js' '*.css' | grep -v /static/lib/)
 	@scripts/known-holes && echo "style is as it should be, and no holes are known" || { [ $$? = 3 ] && \
@@ -86,7 +88,7 @@ mistakes:
 
 # What the browser takes: first load, a key to the drawer, start-up.
 measure: build e2e-tools
-	go test ./board -run '^$$' -bench BenchmarkMillion/open -benchtime 1x
+	go test ./ideatable -run '^$$' -bench BenchmarkMillion/open -benchtime 1x
 	CROWD=/tmp/cleverniche-crowd.db go test ./study -run '^$$' -bench BenchmarkTopics5k/cold -benchtime 1x
 	cd e2e && node measure.mjs
 

@@ -37,10 +37,10 @@ export const mistakes = [
     "out[i].Selected = false",
     "the selection is lost when the list is renewed",
   ],
-  ["web/list/list.go", "if !v.Kept {\n\t\tr.Set", "if false {\n\t\tr.Set", "the address does not hold the sieve"],
+  ["web/list/list.go", "if !v.Same {\n\t\tr.Set", "if false {\n\t\tr.Set", "the address does not hold the sieve"],
   [
-    "web/list/list.go",
-    "v.Problem = problems[0].Reason",
+    "web/filters/filters.go",
+    "a.Problem = problems[0].Reason",
     "_ = problems",
     "a bar that is no number is ignored without a word",
   ],
@@ -230,7 +230,7 @@ export const mistakes = [
   ],
   ["study/files/export.go", "case v.Under:", "case false:", "the table says ten where it is fewer"],
   [
-    "study/ideas/board.go",
+    "study/ideas/table.go",
     "b.Named(phrase.Normal(text))",
     "b.Named(phrase.Normal(text)[:0] + text)",
     "why not finds nothing with a capital letter",
@@ -372,7 +372,7 @@ export const mistakes = [
   ["study/keep.go", "keptWeeks  = 4", "keptWeeks  = 1", "copies of weeks are let go"],
   ["store/sqlite.go", "_, err = b.Step(-1)", "_, err = b.Step(1)", "a backup is not whole"],
   [
-    "board/feeds.go",
+    "ideatable/feeds.go",
     "v.Known = v.Known && visit > 0",
     "v.Known = v.Known",
     "worth is 0 where nobody says what a visit brings",

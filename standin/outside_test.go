@@ -5,31 +5,17 @@ import (
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
-	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
 	"time"
 
-	"github.com/mmcdole/gofeed"
-	"github.com/openrdap/rdap"
 	"github.com/temoto/robotstxt"
 )
 
-// Readers that others wrote read what the stand-in says.
-
-func search(t *testing.T, w *World, query string) *gofeed.Feed {
-	t.Helper()
-	feed, err := gofeed.NewParser().ParseString(body(t, w, "127.0.0.1", "/search?"+query))
-	if err != nil {
-		t.Fatalf("%s: %v", query, err)
-	}
-	return feed
-}
-
-// TestResultsAreAtom: gofeed reads the results as Atom (RFC 4287), with the
-// OpenSearch elements and ours as extensions of it.
-func TestResultsAreAtom(t *testing.T) {
+// TestBesideTheResults: the OpenSearch elements and ours are extensions of the Atom feed (which gofeed reads in
+// readers); both namespaces are declared where they are used.
+func TestBesideTheResults(t *testing.T) {
 	w := grown()
 	var shop *query
 	for _, q := range w.queryList {
@@ -38,24 +24,6 @@ func TestResultsAreAtom(t *testing.T) {
 			break
 		}
 	}
-	feed := search(t, w, "count=20&q="+url.QueryEscape(shop.text))
-	if feed.FeedType != "atom" || feed.Title == "" || feed.UpdatedParsed == nil || len(feed.Authors) != 1 ||
-		!strings.HasPrefix(feed.FeedLink, "http://") {
-		t.Errorf("as a feed: %+v", feed)
-	}
-	if len(feed.Items) != 20 {
-		t.Fatalf("%d results", len(feed.Items))
-	}
-	seen := map[string]bool{}
-	for _, item := range feed.Items {
-		if item.GUID == "" || seen[item.GUID] || item.Title == "" || item.UpdatedParsed == nil ||
-			!strings.HasPrefix(item.Link, "http://") {
-			t.Errorf("as an entry: %+v", item)
-		}
-		seen[item.GUID] = true
-	}
-	// Both namespaces are declared where they are used, so their elements have no
-	// prefix and gofeed leaves them out; this reads them.
 	var beside struct {
 		Total int `xml:"http://a9.com/-/spec/opensearch/1.1/ totalResults"`
 		Ads   []struct {
@@ -90,26 +58,6 @@ func hostOf(address string) string {
 	return u.Host
 }
 
-// TestResultsGoAHundredDeep, page by page as well as at once.
-func TestResultsGoAHundredDeep(t *testing.T) {
-	w := grown()
-	whole := search(t, w, "count=100&q=best+telescope")
-	var paged []string
-	for start := 1; start <= 100; start += 25 {
-		for _, item := range search(t, w, fmt.Sprintf("count=25&start=%d&q=best+telescope", start)).Items {
-			paged = append(paged, item.Link)
-		}
-	}
-	if len(whole.Items) != 100 || len(paged) != 100 {
-		t.Fatalf("%d at once, %d in pages", len(whole.Items), len(paged))
-	}
-	for i, item := range whole.Items {
-		if paged[i] != item.Link {
-			t.Fatalf("result %d is %s and %s", i+1, item.Link, paged[i])
-		}
-	}
-}
-
 // TestDescription: the OpenSearch 1.1 description document has what the
 // specification requires, and its templates lead to answers.
 func TestDescription(t *testing.T) {
@@ -142,25 +90,17 @@ func TestDescription(t *testing.T) {
 	}
 }
 
-// TestRegistry lets openrdap's client ask who has a name.
+// TestRegistry says since when a name is somebody's, and what is no name. (openrdap's client asks it in readers.)
 func TestRegistry(t *testing.T) {
 	w := grown()
-	s := httptest.NewServer(w.Handler(Options{}))
-	defer s.Close()
-	base, err := url.Parse(s.URL + "/rdap/")
-	if err != nil {
+	var d struct {
+		Events []struct {
+			Action string `json:"eventAction"`
+			Date   string `json:"eventDate"`
+		} `json:"events"`
+	}
+	if err := json.Unmarshal([]byte(body(t, w, "127.0.0.1", "/rdap/domain/nightporch.example")), &d); err != nil {
 		t.Fatal(err)
-	}
-	asked := func(name string) (*rdap.Response, error) {
-		return (&rdap.Client{}).Do(rdap.NewDomainRequest(name).WithServer(base))
-	}
-	res, err := asked("nightporch.example")
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, ok := res.Object.(*rdap.Domain)
-	if !ok || d.LDHName != "nightporch.example" || len(d.Nameservers) != 2 || len(d.Entities) != 1 || d.DecodeData == nil {
-		t.Fatalf("%+v", res.Object)
 	}
 	since := ""
 	for _, e := range d.Events {
@@ -170,12 +110,6 @@ func TestRegistry(t *testing.T) {
 	}
 	if got, err := time.Parse(time.RFC3339, since); err != nil || !got.Equal(w.sites["nightporch.example"].born) {
 		t.Errorf("registered %q", since)
-	}
-	if d.Entities[0].VCard == nil || d.Entities[0].VCard.Name() != "Invented Names" {
-		t.Errorf("the registrar is %+v", d.Entities[0].VCard)
-	}
-	if _, err := asked("surely-nobody-has-this-name-yet.example"); !isRDAP(err, rdap.ObjectDoesNotExist) {
-		t.Errorf("a free name: %v", err)
 	}
 	for path, status := range map[string]int{"/rdap/domain/-bad-.example": 400, "/rdap/domain/a.b.example": 404,
 		"/rdap/domain/free-name-of-mine.invalid": 404,
@@ -204,11 +138,6 @@ func TestRegistry(t *testing.T) {
 	if catchy < free/2 || free == 0 {
 		t.Errorf("of names made of two words %d are taken and %d free", catchy, free)
 	}
-}
-
-func isRDAP(err error, kind rdap.ClientErrorType) bool {
-	e, ok := err.(*rdap.ClientError)
-	return ok && e.Type == kind
 }
 
 // TestRobotsFiles: temoto/robotstxt reads them. Sitemaps and HTML are read by

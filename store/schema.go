@@ -49,7 +49,7 @@ type Niche struct {
 
 // Idea is one search phrase in one niche, with the figures that lists are made of.
 // Pointers are nil while a figure is not known. A field's figure tag is the key of the
-// figure that it feeds, in core/sieve; the others have a feed of their own in board. Its fills tag says what
+// figure that it feeds, in core/sieve; the others have a feed of their own in ideatable. Its fills tag says what
 // fills it.
 type Idea struct {
 	ID         uint `figure:"found"`

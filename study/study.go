@@ -9,8 +9,8 @@ import (
 	"sync/atomic"
 	"time"
 
-	"cleverniche/board"
 	"cleverniche/core/links"
+	"cleverniche/ideatable"
 	"cleverniche/store"
 	"cleverniche/study/articles"
 	"cleverniche/study/ask"
@@ -68,7 +68,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Niches = niches.New(st, o.Suffixes)
 	s.Jobs = jobs.New(st, s.Niches, jobs.Options{Currency: s.Ask.Currency(), Log: o.Log, Forward: o.Forward})
 	s.Sieves = sieves.New(st)
-	s.Ideas = ideas.New(st, board.New(st, 0), s.Ask)
+	s.Ideas = ideas.New(st, ideatable.New(st, 0), s.Ask)
 	s.Results = results.New(st, s.Ask, s.Niches, s.Jobs, o.Suffixes, o.Log)
 	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas)
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)

@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"fmt"
@@ -13,6 +13,7 @@ import (
 
 	"cleverniche/study"
 	"cleverniche/study/ask"
+	"cleverniche/web/webtest"
 )
 
 // TestHardeningDay is a day of work in a minute: the clock runs ahead, and neither memory nor
@@ -22,17 +23,17 @@ func TestHardeningDay(t *testing.T) {
 		t.Skip("make hardening")
 	}
 	var ahead atomic.Int64
-	o := outside{}
-	s := openAt(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
+	o := webtest.Outside{}
+	s := webtest.OpenAt(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o},
 		study.Options{}, func() time.Time { return time.Now().Add(time.Duration(ahead.Load())) })
 	var list strings.Builder
 	list.WriteString("phrase,searches\n")
 	for i := range 3000 {
 		fmt.Fprintf(&list, "moon map number %d,%d\n", i, i*7919%4000)
 	}
-	s.add(list.String())
-	s.study.Jobs.Watch()
-	s.study.Keep(t.TempDir())
+	s.Add(list.String())
+	s.Study.Jobs.Watch()
+	s.Study.Keep(t.TempDir())
 	heap := func() (mb float64, routines int) {
 		for range 3 {
 			runtime.GC()
@@ -45,11 +46,11 @@ func TestHardeningDay(t *testing.T) {
 		for minute := range 60 {
 			ahead.Add(int64(time.Minute))
 			id := 1 + (k*60+minute)%3000
-			s.get(fmt.Sprintf("/niches/1/sift?words=3&searches-from=%d", minute*k))
-			s.do(httptest.NewRequest("GET", fmt.Sprintf("/niches/1/ideas/%d/drawer", id), nil))
-			s.post("/niches/1/decide", url.Values{"id": {fmt.Sprint(id)}, "decision": {"keep"}, "stage": {"sift"}}, true)
+			s.Get(fmt.Sprintf("/niches/1/sift?words=3&searches-from=%d", minute*k))
+			s.Do(httptest.NewRequest("GET", fmt.Sprintf("/niches/1/ideas/%d/drawer", id), nil))
+			s.Post("/niches/1/decide", url.Values{"id": {fmt.Sprint(id)}, "decision": {"keep"}, "stage": {"sift"}}, true)
 			if minute%20 == 0 {
-				s.post("/niches/1/lookup", url.Values{"id": {fmt.Sprint(id)}}, true)
+				s.Post("/niches/1/lookup", url.Values{"id": {fmt.Sprint(id)}}, true)
 			}
 		}
 	}

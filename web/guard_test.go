@@ -1,29 +1,29 @@
-package web
+package web_test
 
 import (
 	"bufio"
 	"bytes"
 	"context"
 	"fmt"
-	"html"
 	"io"
 	"mime/multipart"
 	"net"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
-	"regexp"
 	"strings"
 	"testing"
 	"time"
 
 	"cleverniche/core/sieve"
+	"cleverniche/web"
+	"cleverniche/web/webtest"
 )
 
 // TestOwnNames: only names of this machine's own are answered, or those listed.
 func TestOwnNames(t *testing.T) {
-	s := open(t)
-	app, err := New(Options{Study: s.study, Hosts: []string{"niches.test"}})
+	s := webtest.Open(t)
+	app, err := web.New(web.Options{Study: s.Study, Hosts: []string{"niches.test"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -49,9 +49,9 @@ func TestOwnNames(t *testing.T) {
 
 // TestNothingIsWrittenForWhoeverComesBy, and nothing is kept by caches on the way.
 func TestNothingIsWrittenForWhoeverComesBy(t *testing.T) {
-	s := open(t)
+	s := webtest.Open(t)
 	count := func() int {
-		n, err := s.store.Rows(context.Background())
+		n, err := s.Store.Rows(context.Background())
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -59,8 +59,8 @@ func TestNothingIsWrittenForWhoeverComesBy(t *testing.T) {
 	}
 	before := count()
 	for range 20 {
-		s.cookie = ""
-		_, h, _ := s.do(httptest.NewRequest("GET", "/niches/1/sift", nil))
+		s.Cookie = ""
+		_, h, _ := s.Do(httptest.NewRequest("GET", "/niches/1/sift", nil))
 		if h.Get("Cache-Control") != "no-store" {
 			t.Fatal("a page may be kept by others")
 		}
@@ -89,84 +89,53 @@ func upload(size int, token string) *http.Request {
 // TestLargeBodies are read when their request has shown the page's token only.
 func TestLargeBodies(t *testing.T) {
 	t.Parallel()
-	s := open(t)
-	s.get("/niches/1/gather")
-	if status, _, _ := s.do(upload(3<<20, s.token)); status != 403 {
+	s := webtest.Open(t)
+	s.Get("/niches/1/gather")
+	if status, _, _ := s.Do(upload(3<<20, s.Token)); status != 403 {
 		t.Errorf("without the token before the body: %d", status)
 	}
-	r := upload(3<<20, s.token)
-	r.Header.Set("X-Csrf-Token", s.token[:len(s.token)-2]+"xx")
-	if status, _, _ := s.do(r); status != 403 {
+	r := upload(3<<20, s.Token)
+	r.Header.Set("X-Csrf-Token", s.Token[:len(s.Token)-2]+"xx")
+	if status, _, _ := s.Do(r); status != 403 {
 		t.Errorf("with another token: %d", status)
 	}
 	r = upload(3<<20, "")
-	r.Header.Set("X-Csrf-Token", s.token)
-	if status, _, body := s.do(r); status != 422 || !strings.Contains(body, "more than 100000 lines") {
+	r.Header.Set("X-Csrf-Token", s.Token)
+	if status, _, body := s.Do(r); status != 422 || !strings.Contains(body, "more than 100000 lines") {
 		t.Errorf("a long list: %d", status)
 	}
 	r = upload(17<<20, "")
-	r.Header.Set("X-Csrf-Token", s.token)
-	if status, _, _ := s.do(r); status != 413 {
+	r.Header.Set("X-Csrf-Token", s.Token)
+	if status, _, _ := s.Do(r); status != 413 {
 		t.Errorf("17 MB: %d", status)
 	}
-	if status, _, body := s.do(upload(1<<20, s.token)); status != 200 || !strings.Contains(body, "new ideas") {
+	if status, _, body := s.Do(upload(1<<20, s.Token)); status != 200 || !strings.Contains(body, "new ideas") {
 		t.Errorf("a list of a megabyte: %d", status)
 	}
 }
 
 // TestBadLinesAreCounted, and the first of them shown: the page has its bound.
 func TestBadLinesAreCounted(t *testing.T) {
-	s := open(t)
-	s.get("/niches/1/gather")
+	s := webtest.Open(t)
+	s.Get("/niches/1/gather")
 	body := bytes.Repeat([]byte("!!\n"), 90_000)
-	_, _, page := s.post("/niches/1/import", url.Values{"list": {string(body)}}, false)
+	_, _, page := s.Post("/niches/1/import", url.Values{"list": {string(body)}}, false)
 	if len(page) > 200_000 || !strings.Contains(page, "90,000 lines not used, the first 200 of them here") {
 		t.Errorf("%d bytes", len(page))
 	}
 }
 
-// TestALongSieve lives in the data file, and its address is short; one that is lost is told of.
-func TestALongSieve(t *testing.T) {
-	s := open(t)
-	s.add("phrase,searches\nmoon map,400\nmars map,90\nsky\n")
-	var words []string
-	for i := range 700 {
-		words = append(words, fmt.Sprintf("word%d", i))
-	}
-	long := url.Values{"lacks": {strings.Join(words, ", ") + ", mars"}}.Encode()
-	r := httptest.NewRequest("GET", "/niches/1/sift?"+long, nil)
-	r.Header.Set("HX-Request", "true")
-	status, h, body := s.do(r)
-	at := h.Get("HX-Push-Url")
-	if status != 200 || !regexp.MustCompile(`^/niches/1/sift\?long=[0-9a-f]{16}$`).MatchString(at) ||
-		!strings.Contains(body, "<b>2</b> left of 3") {
-		t.Fatalf("%d bytes asked: %d, %q", len(long), status, at)
-	}
-	body = s.get(at)
-	holds(t, body, "<b>2</b> left of 3", "word699")
-	for _, m := range regexp.MustCompile(`hx-get="(/niches/1/sift\?[^"]*)"`).FindAllStringSubmatch(body, -1) {
-		if len(m[1]) > 200 {
-			t.Errorf("an address of %d characters", len(m[1]))
-		}
-	}
-	again := html.UnescapeString(regexp.MustCompile(`data-more="([^"]+)"`).FindStringSubmatch(body)[1])
-	holds(t, s.get(again+"0"), "moon map")
-	holds(t, s.get("/niches/1/export.csv?stage=sift&"+strings.SplitN(at, "?", 2)[1]), "moon map")
-	lacks(t, s.get("/niches/1/export.csv?stage=sift&"+strings.SplitN(at, "?", 2)[1]), "mars map")
-	holds(t, s.get("/niches/1/sift?long=0123456789abcdef"), "<b>3</b> left of 3", "not in this data file")
-}
-
 // TestADecisionDuringAnImport does not wait for the whole of it.
 func TestADecisionDuringAnImport(t *testing.T) {
-	s := open(t)
-	s.add("moon map")
+	s := webtest.Open(t)
+	s.Add("moon map")
 	var list strings.Builder
 	for i := range 20_000 {
 		fmt.Fprintf(&list, "phrase number %d of many\n", i)
 	}
 	done := make(chan error)
 	go func() {
-		_, err := s.study.Ideas.Import(context.Background(), s.niche, "list", strings.NewReader(list.String()))
+		_, err := s.Study.Ideas.Import(context.Background(), s.Niche, "list", strings.NewReader(list.String()))
 		done <- err
 	}()
 	ids := []uint{1}
@@ -182,7 +151,7 @@ func TestADecisionDuringAnImport(t *testing.T) {
 		default:
 		}
 		begun := time.Now()
-		if _, err := s.study.Ideas.Decide(context.Background(), s.niche.ID, ids, []sieve.Decision{sieve.Kept,
+		if _, err := s.Study.Ideas.Decide(context.Background(), s.Niche.ID, ids, []sieve.Decision{sieve.Kept,
 			sieve.Dropped}[i%2]); err != nil {
 			t.Fatal(err)
 		}
@@ -192,15 +161,15 @@ func TestADecisionDuringAnImport(t *testing.T) {
 
 // TestWhatIsLeftOfABody that nobody reads is not taken for the next request.
 func TestWhatIsLeftOfABody(t *testing.T) {
-	s := open(t)
-	s.get("/niches/1/sift")
+	s := webtest.Open(t)
+	s.Get("/niches/1/sift")
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
 	}
 	ctx, end := context.WithCancel(context.Background())
 	done := make(chan error)
-	go func() { done <- Serve(ctx, s.app, l, time.Second) }()
+	go func() { done <- web.Serve(ctx, s.App, l, time.Second) }()
 	conn, err := net.Dial("tcp", l.Addr().String())
 	if err != nil {
 		t.Fatal(err)
@@ -210,8 +179,8 @@ func TestWhatIsLeftOfABody(t *testing.T) {
 	body := strings.Repeat("x", 100_000) + inner
 	for _, head := range []string{"POST /niches/1/jobs/1/x HTTP/1.1\r\n", "GET /niches/1/sift HTTP/1.1\r\n"} {
 		fmt.Fprintf(conn, "%sHost: localhost\r\nX-Csrf-Token: %s\r\nCookie: %s\r\nContent-Length: %d\r\n\r\n%s", head,
-			s.token,
-			s.cookie, len(body), body)
+			s.Token,
+			s.Cookie, len(body), body)
 		res, err := http.ReadResponse(in, nil)
 		if err != nil {
 			break // closed: nothing more is read of it
@@ -261,10 +230,10 @@ func FuzzRoutes(f *testing.F) {
 		"/niches/1/plan/actions/1": "done=x"} {
 		f.Add(path, body)
 	}
-	s := open(f)
-	s.add("phrase,searches\nmoon map,400\nmars map,90\nsky\n")
-	s.get("/niches/1/sift")
-	token, cookie := s.token, s.cookie
+	s := webtest.Open(f)
+	s.Add("phrase,searches\nmoon map,400\nmars map,90\nsky\n")
+	s.Get("/niches/1/sift")
+	token, cookie := s.Token, s.Cookie
 	f.Fuzz(func(t *testing.T, path, body string) {
 		u, err := url.Parse("http://localhost/" + strings.TrimLeft(path, "/"))
 		if err != nil || u.Host != "localhost" || strings.ContainsAny(path, " \r\n\x00") {
@@ -277,8 +246,8 @@ func FuzzRoutes(f *testing.F) {
 		r := httptest.NewRequest(method, u.String(), strings.NewReader(body))
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		r.Header.Set("X-Csrf-Token", token)
-		s.cookie = cookie
-		if status, _, page := s.do(r); status >= 500 {
+		s.Cookie = cookie
+		if status, _, page := s.Do(r); status >= 500 {
 			t.Errorf("%s %q %q: %d %.300s", method, path, body, status, page)
 		}
 	})

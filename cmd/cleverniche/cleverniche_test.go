@@ -196,7 +196,7 @@ func TestSettingsOrder(t *testing.T) {
 
 // TestImportsRunDownwards holds the layers to their order.
 func TestImportsRunDownwards(t *testing.T) {
-	floors := []string{"cmd", "web", "study", "board", "store", "market", "core"}
+	floors := []string{"cmd", "web", "study", "ideatable", "store", "market", "core"}
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "cleverniche/...").Output()
 	if err != nil {
 		t.Fatal(err)
@@ -213,13 +213,21 @@ func TestImportsRunDownwards(t *testing.T) {
 	rooms := []string{"input", "money", "places", "ask", "niches", "jobs", "sieves", "ideas", "results", "gather",
 		"topics", "articles", "briefs", "files"}
 	room := func(path string) int { return slices.Index(rooms, strings.TrimPrefix(path, "cleverniche/study/")) }
+	// The parts of screens, and screens that others show a part of; the others import these alone.
+	parts := []string{"draw", "frame", "jobs", "filters", "list", "idea", "group"}
+	part := func(path string) int { return slices.Index(parts, strings.TrimPrefix(path, "cleverniche/web/")) }
 	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
 		words := strings.Fields(line)
 		for _, imported := range words[1:] {
 			if from, to := floor(words[0]), floor(imported); to >= 0 && from >= 0 && to < from {
 				t.Errorf("%s imports %s", words[0], imported)
 			}
-			if strings.HasPrefix(words[0], "cleverniche/web") && imported == "cleverniche/store" {
+			if strings.HasPrefix(imported, "cleverniche/web/") && strings.HasPrefix(words[0], "cleverniche/web/") &&
+				(part(imported) < 0 || part(words[0]) >= 0 && part(imported) > part(words[0])) {
+				t.Errorf("%s imports %s, another screen", words[0], imported)
+			}
+			if strings.HasPrefix(words[0], "cleverniche/web") && imported == "cleverniche/store" &&
+				words[0] != "cleverniche/web/webtest" {
 				t.Errorf("%s reaches past study to the store", words[0])
 			}
 			if from, to := room(words[0]), room(imported); from >= 0 && to > from {
@@ -239,7 +247,7 @@ func TestImportsRunDownwards(t *testing.T) {
 // TestTheClockIsGiven: what is above the clients reads the time from the clock that it
 // is given, so that a test, or a demo, can move it.
 func TestTheClockIsGiven(t *testing.T) {
-	for _, floor := range []string{"core", "store", "board", "study", "web", "market"} {
+	for _, floor := range []string{"core", "store", "ideatable", "study", "web", "market"} {
 		err := filepath.WalkDir(filepath.Join("..", "..", floor), func(path string, d fs.DirEntry, err error) error {
 			if err != nil || d.IsDir() || filepath.Ext(path) != ".go" || strings.HasSuffix(path, "_test.go") {
 				return err

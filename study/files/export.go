@@ -56,7 +56,7 @@ func FormatNamed(name string) (Format, error) {
 // readAtOnce is how many rows are read from the data file at a time.
 const readAtOnce = 500
 
-// Export writes the ideas of a board that a sieve leaves, in its order.
+// Export writes the ideas of a table that a sieve leaves, in its order.
 func (s *Exporter) Export(ctx context.Context, w io.Writer, b ideas.Table, by sieve.Sieve, f Format) error {
 	return s.ExportIdeas(ctx, w, b.Niche, b.Pass(by).IDs(0, -1), f)
 }

@@ -5,9 +5,9 @@ import (
 	"strings"
 	"time"
 
-	"cleverniche/board"
 	"cleverniche/core/demand"
 	"cleverniche/core/sieve"
+	"cleverniche/ideatable"
 	"cleverniche/store"
 )
 
@@ -66,7 +66,7 @@ func (i Idea) Value(f *sieve.Figure) sieve.Value {
 	if i.Joined != nil && f == sieve.Members {
 		return sieve.Of(float64(i.Joined.Members))
 	}
-	return board.ValueOf(&i.Row, f, i.visit)
+	return ideatable.ValueOf(&i.Row, f, i.visit)
 }
 
 // Joined is what an idea stands for in a list of topics, each of which is shown as its lead.

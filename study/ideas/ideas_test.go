@@ -53,7 +53,7 @@ func TestEurosAreNoDollars(t *testing.T) {
 	}
 }
 
-func TestBoardFollowsOtherPrograms(t *testing.T) {
+func TestTheTableFollowsOtherPrograms(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, _ := studytest.Open(t, &studytest.Fake{}, path, nil)
 	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})

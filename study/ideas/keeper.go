@@ -1,4 +1,4 @@
-// Package ideas is the phrases of a niche and what is known and was decided of each: as a board that sieves
+// Package ideas is the phrases of a niche and what is known and was decided of each: as a table that sieves
 // go over, and by themselves.
 package ideas
 
@@ -6,7 +6,7 @@ import (
 	"context"
 	"time"
 
-	"cleverniche/board"
+	"cleverniche/ideatable"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 )
@@ -32,12 +32,14 @@ type Store interface {
 // Keeper keeps the ideas of a data file.
 type Keeper struct {
 	store  Store
-	tables *board.Tables
+	tables *ideatable.Tables
 	asker  *ask.Asker
 }
 
 // New returns the keeper of a data file's ideas.
-func New(st Store, boards *board.Tables, asker *ask.Asker) *Keeper { return &Keeper{st, boards, asker} }
+func New(st Store, tables *ideatable.Tables, asker *ask.Asker) *Keeper {
+	return &Keeper{st, tables, asker}
+}
 
-// Forget lets go of the board of a niche that is in memory.
+// Forget lets go of the table of a niche that is in memory.
 func (s *Keeper) Forget(niche uint) { s.tables.Forget(niche) }

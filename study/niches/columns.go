@@ -20,7 +20,7 @@ type Column struct {
 // Limits of a column's width.
 const (
 	LeastWidth = 30
-	MostWidth    = 900
+	MostWidth  = 900
 )
 
 // Figures are what the niche's list shows, in order.

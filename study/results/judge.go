@@ -4,12 +4,12 @@ import (
 	"context"
 	"errors"
 
-	"cleverniche/board"
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
+	"cleverniche/ideatable"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -121,7 +121,7 @@ func (ev *Evidence) found(lang string) *store.Found {
 	for _, o := range ev.Results.Organic[:min(serp.FirstPage, len(ev.Results.Organic))] {
 		urls, titles = append(urls, o.URL), append(titles, o.Title)
 	}
-	return board.FoundRow(topic.FoundFor(ev.Phrase, lang, urls, titles))
+	return ideatable.FoundRow(topic.FoundFor(ev.Phrase, lang, urls, titles))
 }
 
 // judged fills in the columns of an idea that its evidence gives.

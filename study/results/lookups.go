@@ -62,7 +62,7 @@ func (l Lookup) For(ideas int) string { return fmt.Sprintf(l.title, ideas, input
 // Held says so many of what the lookup asks for: "the results of 12", "24 answers".
 func (l Lookup) Held(n int) string { return fmt.Sprintf(l.has, n) }
 
-// Lacking is what is left of a board that a lookup has not been made for.
+// Lacking is what is left of a table that a lookup has not been made for.
 func (l Lookup) Lacking(s ideas.Sifted) ideas.Sifted { return s.Without(l.Tells) }
 
 // MostLookedUp is how many ideas one job looks up.

@@ -36,7 +36,7 @@ type Story struct {
 	Ceiling    worth.Micros      // what advertisers would pay a month; −1 unknown
 }
 
-// Story returns everything about an idea of a board.
+// Story returns everything about an idea of a table.
 func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, id uint) (Story, error) {
 	row, err := s.store.Idea(ctx, n.ID, id)
 	if err != nil {

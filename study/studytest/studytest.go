@@ -14,11 +14,11 @@ import (
 	"testing"
 	"time"
 
-	"cleverniche/board"
 	"cleverniche/core/demand"
 	"cleverniche/core/links"
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
+	"cleverniche/ideatable"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study"
@@ -173,7 +173,7 @@ func Gather(t *testing.T, s *study.Study, n niches.Niche, seeds ...string) jobs.
 	return Finish(t, s, j, err)
 }
 
-// Named is the ID of an idea of a board; 0 when it is not there.
+// Named is the ID of an idea of a table; 0 when it is not there.
 func Named(b ideas.Table, phrase string) uint {
 	if ids := b.Named(phrase); len(ids) > 0 {
 		return ids[0]
@@ -268,7 +268,7 @@ func Crowded(b *testing.B, ideas int) (*study.Study, niches.Niche) {
 		}
 		f := topic.FoundFor(p, "en", urls, titles)
 		list = append(list, store.Judgement{Idea: store.Idea{ID: id, JudgedAt: &now, ClickShare: 0.1, ClickShareLow: 0.05,
-			ClickShareHigh: 0.2, Article: "how-to", Footholds: 3}, Found: board.FoundRow(f)})
+			ClickShareHigh: 0.2, Article: "how-to", Footholds: 3}, Found: ideatable.FoundRow(f)})
 	}
 	if err := st.SaveJudgements(ctx, n.ID, list...); err != nil {
 		b.Fatal(err)

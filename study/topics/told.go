@@ -4,11 +4,11 @@ import (
 	"slices"
 	"strings"
 
-	"cleverniche/board"
 	"cleverniche/core/phrase"
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
 	"cleverniche/core/worth"
+	"cleverniche/ideatable"
 	"cleverniche/store"
 )
 
@@ -107,7 +107,7 @@ func (t *Topics) fillTable() {
 		}
 		ideas[i] = row
 	}
-	t.table = t.study.ideas.TableOf(t.Niche.ID, &board.Snapshot{Revision: t.From.Revision,
+	t.table = t.study.ideas.TableOf(t.Niche.ID, &ideatable.Snapshot{Revision: t.From.Revision,
 		Table: sieve.NewTable(t.Niche.Language, ideas)}, t.Overlay)
 }
 

@@ -10,11 +10,11 @@ import (
 	"sync/atomic"
 	"time"
 
-	"cleverniche/board"
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
+	"cleverniche/ideatable"
 	"cleverniche/store"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
@@ -110,7 +110,7 @@ type Topics struct {
 	table    ideas.Table // of the topics
 	grouping *topic.Grouping
 	grouped  []topic.Idea
-	founds   board.Founds
+	founds   ideatable.Founds
 	byIdea   map[uint]int
 	byHand   map[uint]int
 	own      []store.OwnPage
@@ -232,7 +232,7 @@ func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (
 	return t, nil
 }
 
-// group groups the ideas of a board.
+// group groups the ideas of a table.
 func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*Topics, error) {
 	founds, err := s.ideas.Founds(ctx, n)
 	if err != nil {
@@ -315,7 +315,7 @@ func (s *Grouper) scope(n niches.Niche, b ideas.Table, placed map[uint]uint,
 }
 
 // groupedIdea is an idea of a table as grouping looks at it.
-func groupedIdea(b ideas.Table, founds board.Founds, i int) topic.Idea {
+func groupedIdea(b ideas.Table, founds ideatable.Founds, i int) topic.Idea {
 	idea := founds.Of[b.Table.ID(i)]
 	idea.Phrase = b.Table.Phrase(i)
 	searches, _ := b.Table.Number(i, sieve.Searches)
@@ -385,7 +385,7 @@ func (t *Topics) worth(one topic.Group, at []int) float64 {
 	return sum + rest*rate
 }
 
-// Table is the topics as a board: each is its lead, with the searches of all its wordings.
+// Table is the topics as a table: each is its lead, with the searches of all its wordings.
 func (t *Topics) Table() ideas.Table { return t.table }
 
 // Of returns the topic that an idea is in.

@@ -75,7 +75,7 @@ func usual(r *frame.Request, stage frame.Stage, asked []sieve.Pair, by sieve.Sie
 // TableAt is what a stage lists: the ideas, or the topics.
 func TableAt(r *frame.Request, stage frame.Stage) (ideas.Table, error) {
 	if !stage.Topics {
-		return r.Board()
+		return r.Table()
 	}
 	topics, err := r.Topics()
 	if err != nil {

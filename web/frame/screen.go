@@ -85,7 +85,7 @@ type Request struct {
 	fiber.Ctx
 	*Server
 	Niche  niches.Niche
-	board  *ideas.Table
+	table  *ideas.Table
 	topics *topics.Topics
 	listed []*sieve.Figure // that its list shows; nil those of the niche
 }
@@ -119,16 +119,16 @@ func (r *Request) Listed() []*sieve.Figure {
 // Now is the time by the study's clock.
 func (r *Request) Now() time.Time { return r.Study.Now() }
 
-// Board returns the niche's ideas, as they are when they are first asked for.
-func (r *Request) Board() (ideas.Table, error) {
-	if r.board == nil {
+// Table returns the niche's ideas, as they are when they are first asked for.
+func (r *Request) Table() (ideas.Table, error) {
+	if r.table == nil {
 		b, err := r.Study.Ideas.Table(r.Context(), r.Niche)
 		if err != nil {
 			return b, err
 		}
-		r.board = &b
+		r.table = &b
 	}
-	return *r.board, nil
+	return *r.table, nil
 }
 
 // ID reads a number in the address.
@@ -248,7 +248,7 @@ func (r *Request) Page(title, stage string, left int) (Page, error) {
 
 // Trail counts what each stage holds.
 func (r *Request) Trail(here string, left int) ([]Step, error) {
-	b, err := r.Board()
+	b, err := r.Table()
 	if err != nil {
 		return nil, err
 	}

@@ -83,7 +83,7 @@ func (p *page) fill(r *frame.Request) (err error) {
 	if p.Spent, err = r.Study.Ask.SpentToday(r.Context()); err != nil {
 		return err
 	}
-	b, err := r.Board()
+	b, err := r.Table()
 	if err != nil {
 		return err
 	}

@@ -67,7 +67,7 @@ type monthCount struct{ Month, Count string }
 
 // Of returns the evidence of an idea of the request's niche.
 func Of(r *frame.Request, id uint) (View, error) {
-	b, err := r.Board()
+	b, err := r.Table()
 	if err != nil {
 		return View{}, err
 	}

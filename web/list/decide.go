@@ -41,7 +41,7 @@ func decide(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	b, err := r.Board()
+	b, err := r.Table()
 	if err != nil {
 		return err
 	}

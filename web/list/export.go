@@ -27,7 +27,7 @@ func export(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	b, err := r.Board()
+	b, err := r.Table()
 	if err != nil {
 		return err
 	}

@@ -4,9 +4,9 @@ import (
 	"context"
 	"slices"
 
-	"cleverniche/board"
 	"cleverniche/core/phrase"
 	"cleverniche/core/sieve"
+	"cleverniche/ideatable"
 	"cleverniche/study/niches"
 )
 
@@ -14,12 +14,12 @@ import (
 type Table struct {
 	study *Keeper
 	Niche uint
-	*board.Snapshot
+	*ideatable.Snapshot
 	overlay func(Idea) Idea // puts in what is joined; nil of ideas
 }
 
-// TableOf is a board of rows that stand for more than themselves; overlay puts that into an idea.
-func (s *Keeper) TableOf(niche uint, b *board.Snapshot, overlay func(Idea) Idea) Table {
+// TableOf is a table of rows that stand for more than themselves; overlay puts that into an idea.
+func (s *Keeper) TableOf(niche uint, b *ideatable.Snapshot, overlay func(Idea) Idea) Table {
 	return Table{s, niche, b, overlay}
 }
 
@@ -30,21 +30,21 @@ func (s *Keeper) Table(ctx context.Context, n niches.Niche) (Table, error) {
 }
 
 // Founds is what was found for the niche's ideas, as grouping looks at it.
-func (s *Keeper) Founds(ctx context.Context, n niches.Niche) (board.Founds, error) {
+func (s *Keeper) Founds(ctx context.Context, n niches.Niche) (ideatable.Founds, error) {
 	return s.tables.Founds(ctx, n.Row())
 }
 
 // Len is how many ideas there are.
 func (b Table) Len() int { return b.Table.Len() }
 
-// Sifted is what a sieve leaves of a board.
+// Sifted is what a sieve leaves of a table.
 type Sifted struct {
 	sieve.Result
 	table Table
 	sieve sieve.Sieve
 }
 
-// Pass lets the board's ideas through a sieve.
+// Pass lets the table's ideas through a sieve.
 func (b Table) Pass(s sieve.Sieve) Sifted { return Sifted{b.Table.Pass(s.Filters), b, s} }
 
 // Folded keeps of wordings of one thing the strongest, and returns by its ID what is behind it.
@@ -130,7 +130,7 @@ func (b Table) Named(phrases ...string) (ids []uint) {
 	return ids
 }
 
-// Stops lists the filters of a sieve that stop an idea of the board.
+// Stops lists the filters of a sieve that stop an idea of the table.
 func (b Table) Stops(id uint, s sieve.Sieve) []sieve.Filter {
 	at, ok := b.Table.Find(id)
 	if !ok {
@@ -164,7 +164,7 @@ func (l Loosened) Apply(s sieve.Sieve) sieve.Sieve {
 }
 
 // LetThrough lists the filters of a sieve that stop a phrase, loosened as far as it takes;
-// found is false when the board has no such idea.
+// found is false when the table has no such idea.
 func (b Table) LetThrough(text string, s sieve.Sieve) (out []Loosened, found bool) {
 	ids := b.Named(phrase.Normal(text))
 	if len(ids) == 0 {
@@ -185,7 +185,7 @@ type Counts struct {
 	Sheet                              int // articles to write or being written
 }
 
-// Count counts a board, with what its sieve leaves.
+// Count counts a table, with what its sieve leaves.
 func (b Table) Count(left int) Counts {
 	return Counts{Ideas: b.Len(), Left: left, LookedUp: b.Table.Count(sieve.On(sieve.ByLookedUp)),
 		Kept: b.Table.Count(sieve.OnlyDecided(sieve.Kept))}

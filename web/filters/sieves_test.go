@@ -1,21 +1,39 @@
-package web
+package filters_test
 
 import (
 	"context"
 	"net/url"
 	"strings"
 	"testing"
+
+	"cleverniche/web/webtest"
 )
+
+func TestReadySieve(t *testing.T) {
+	s := webtest.Open(t)
+	s.Add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\n")
+	body := s.Get("/niches/1/sift?ready=Long+and+quiet")
+	for _, want := range []string{"Sieve: <bdi>Long and quiet</bdi></h2>", `name="words" value="5"`,
+		`name="searches-from" value="100"`, "<b>1</b> left of 2"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("%q is missing", want)
+		}
+	}
+	if body := s.Get("/niches/1/sift?ready=Luck"); !strings.Contains(body, "There is no sieve “Luck”") ||
+		!strings.Contains(body, "<b>2</b> left of 2") {
+		t.Error("a sieve that is not there is not refused")
+	}
+}
 
 // TestSievesAreKept: saved, begun with, renamed, copied, usual, exported, deleted and put
 // back.
 func TestSievesAreKept(t *testing.T) {
-	s := open(t)
-	s.add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\nmars,3\n")
-	s.get("/niches/1/sift")
+	s := webtest.Open(t)
+	s.Add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\nmars,3\n")
+	s.Get("/niches/1/sift")
 	post := func(path string, values url.Values) (int, string) {
 		t.Helper()
-		status, _, body := s.post("/niches/1/sieves"+path, values, false)
+		status, _, body := s.Post("/niches/1/sieves"+path, values, false)
 		return status, body
 	}
 	mine := url.Values{"stage": {"sift"}, "name": {" Quiet  nights "}, "words": {"3"}, "lacks": {"jobs, <b>"},
@@ -24,13 +42,13 @@ func TestSievesAreKept(t *testing.T) {
 	if status != 200 || !strings.Contains(body, "Saved “Quiet nights”. This niche begins") {
 		t.Fatal(status, body)
 	}
-	body = s.get("/niches/1/sift")
-	holds(t, body, "Sieve: <bdi>Quiet nights</bdi></h2>", `name="words" value="3"`, `name="lacks" value="jobs, b"`,
+	body = s.Get("/niches/1/sift")
+	webtest.Holds(t, body, "Sieve: <bdi>Quiet nights</bdi></h2>", `name="words" value="3"`, `name="lacks" value="jobs, b"`,
 		"<b>1</b> left of 3")
-	holds(t, s.get("/niches/1/sift?sort=searches"), "<b>3</b> left of 3") // asked for something else
-	holds(t, s.get("/niches/1/sift?sieve=Quiet+nights&words=2"), "Quiet nights</bdi> <small class=\"soft\">changed")
-	holds(t, s.get("/niches/1/sift?sieve=Gone+by+now&words=3"), "Gone by now</bdi> <small", "<b>1</b> left of 3")
-	holds(t, s.get("/niches/1/judge"), "looked up")
+	webtest.Holds(t, s.Get("/niches/1/sift?sort=searches"), "<b>3</b> left of 3") // asked for something else
+	webtest.Holds(t, s.Get("/niches/1/sift?sieve=Quiet+nights&words=2"), "Quiet nights</bdi> <small class=\"soft\">changed")
+	webtest.Holds(t, s.Get("/niches/1/sift?sieve=Gone+by+now&words=3"), "Gone by now</bdi> <small", "<b>1</b> left of 3")
+	webtest.Holds(t, s.Get("/niches/1/judge"), "looked up")
 	for name, says := range map[string]string{"": "Give the sieve a name", "new PORCH": "is a ready-made sieve",
 		strings.Repeat("x", 61): "longer than 60"} {
 		if status, body := post("", url.Values{"stage": {"sift"}, "name": {name}, "words": {"3"}}); status != 422 ||
@@ -39,26 +57,26 @@ func TestSievesAreKept(t *testing.T) {
 		}
 	}
 	_, body = post("", url.Values{"stage": {"sift"}, "name": {"quiet nights"}, "words": {"4"}})
-	holds(t, body, "in place of what it was")
+	webtest.Holds(t, body, "in place of what it was")
 	_, body = post("/1/rename", url.Values{"name": {"Long nights"}})
-	holds(t, body, "called “Long nights” now")
+	webtest.Holds(t, body, "called “Long nights” now")
 	_, body = post("/copy", url.Values{"name": {"New porch"}})
-	holds(t, body, "Copied as “New porch copy”")
+	webtest.Holds(t, body, "Copied as “New porch copy”")
 	if status, body := post("/2/rename", url.Values{"name": {"LONG nights"}}); status != 422 ||
 		!strings.Contains(body, "There is a sieve named “Long nights” already") {
 		t.Error(status, body)
 	}
-	file := s.get("/niches/1/sieves.json")
-	holds(t, file, `"format": "clever-niche-sieves"`, `"name": "Long nights"`, `"by": "difficulty"`)
-	if one := s.get("/niches/1/sieves.json?sieve=Long+nights"); strings.Contains(one, "New porch") {
+	file := s.Get("/niches/1/sieves.json")
+	webtest.Holds(t, file, `"format": "clever-niche-sieves"`, `"name": "Long nights"`, `"by": "difficulty"`)
+	if one := s.Get("/niches/1/sieves.json?sieve=Long+nights"); strings.Contains(one, "New porch") {
 		t.Error("more than one is exported")
 	}
 	_, body = post("/1/delete", nil)
-	holds(t, body, "Deleted “Long nights”", "Put it back", "&#34;name&#34;: &#34;Long nights&#34;")
-	if n, _ := s.study.Niches.Get(context.Background(), 1); n.UsualSieve != 0 {
+	webtest.Holds(t, body, "Deleted “Long nights”", "Put it back", "&#34;name&#34;: &#34;Long nights&#34;")
+	if n, _ := s.Study.Niches.Get(context.Background(), 1); n.UsualSieve != 0 {
 		t.Error("what was deleted is usual still")
 	}
-	holds(t, s.get("/niches/1/sift"), "<b>3</b> left of 3")
+	webtest.Holds(t, s.Get("/niches/1/sift"), "<b>3</b> left of 3")
 	if status, body := post("/import", url.Values{"text": {file}}); status != 200 || !strings.Contains(body,
 		"Saved “<bdi>Long nights</bdi>”") || !strings.Contains(body, "“<bdi>New porch copy</bdi>” in place") {
 		t.Error(status, body)
@@ -70,8 +88,8 @@ func TestSievesAreKept(t *testing.T) {
 
 // TestFilesOfSieves that cannot be used are told, and what can be is taken.
 func TestFilesOfSieves(t *testing.T) {
-	s := open(t)
-	s.get("/niches/1/sift")
+	s := webtest.Open(t)
+	s.Get("/niches/1/sift")
 	const head = `{"format":"clever-niche-sieves","version":1,"sieves":[`
 	filter := `{"by":"words","number":3}`
 	for file, says := range map[string]string{
@@ -92,38 +110,13 @@ func TestFilesOfSieves(t *testing.T) {
 		head + `{"name":"a","filters":[{"by":"luck"}]},{"name":"<b>","filters":[` + filter + `]}]}`: "&lt;b&gt;",
 		strings.Repeat(" ", 1<<20) + head:                                                           "larger than 1024 KB",
 	} {
-		status, _, body := s.post("/niches/1/sieves/import", url.Values{"text": {file}}, false)
+		status, _, body := s.Post("/niches/1/sieves/import", url.Values{"text": {file}}, false)
 		if status != 200 && status != 422 || !strings.Contains(body, says) {
 			t.Errorf("%.80s: %d, %q is not said", file, status, says)
 		}
 	}
-	if list, err := s.study.Sieves.All(context.Background()); err != nil || list[len(list)-1].Name != "<b>" ||
+	if list, err := s.Study.Sieves.All(context.Background()); err != nil || list[len(list)-1].Name != "<b>" ||
 		list[len(list)-2].ID != 0 {
 		t.Errorf("%v %v", list, err)
-	}
-}
-
-// TestWhyNotAndLetItThrough: each filter that stops a phrase says how far it would have to move.
-func TestWhyNotAndLetItThrough(t *testing.T) {
-	s := open(t)
-	s.add("phrase,searches\nmoon jobs,40\nbest moon map,900\n")
-	body := s.get("/niches/1/why?stage=sift&words=3&lacks=jobs,login&searches-from=100&difficulty=20&phrase=Moon+jobs")
-	holds(t, body, "<b>words at least 3</b>", "Let it through: words at least 2", "Let it through: holds none of login",
-		"Let it through: searches from 40", "Let it through: difficulty at most 20, or not measured", "all, at once",
-		"searches-from=40")
-	holds(t, s.get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Take this filter out")
-	holds(t, s.get("/niches/1/why?stage=sift&words=2&phrase=moon+jobs"), "It is in the list")
-}
-
-// TestTheLineSaysWhatItCosts: of what is left above it, those not looked up.
-func TestTheLineSaysWhatItCosts(t *testing.T) {
-	s := open(t)
-	s.add("phrase,searches\nmoon,40\nbest moon map,900\nmars map,5\n")
-	holds(t, s.get("/niches/1/sift?words=2&difficulty=20"), "2 not looked up")
-	holds(t, s.get("/niches/1/sift?words=9"), "all of these are looked up")
-	status, _, body := s.post("/niches/1/lookup/estimate", url.Values{"all": {"above"}, "stage": {"sift"}, "words": {"2"},
-		"difficulty": {"20"}}, true)
-	if status != 200 || !strings.Contains(body, "Look up 2 ideas") {
-		t.Errorf("%d %s", status, body)
 	}
 }

@@ -1,4 +1,4 @@
-package board
+package ideatable
 
 import (
 	"context"
@@ -120,9 +120,9 @@ func TestWorth(t *testing.T) {
 	euros, more := whole("moon map"), whole("star map")
 	euros.Currency, more.ClickShare = "EUR", 0.3
 	put(t, st, n.ID, euros, more, store.Idea{Phrase: "bare", Words: 1})
-	boards := New(st, 0)
+	tables := New(st, 0)
 	worth := func(n store.Niche) (out []float64) {
-		b, err := boards.Of(ctx, n)
+		b, err := tables.Of(ctx, n)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -145,7 +145,7 @@ func TestWorth(t *testing.T) {
 	if v := ValueOf(&euros, sieve.Worth, n.VisitMicros); !v.Known || math.Abs(v.Number-0.6) > 1e-9 {
 		t.Errorf("the row's worth is %+v", v)
 	}
-	b, _ := boards.Of(ctx, n)
+	b, _ := tables.Of(ctx, n)
 	if left := b.Table.Pass([]sieve.Filter{sieve.At(sieve.ByRank, 1)}).Left; left.Has(0) || !left.Has(1) {
 		t.Error("worth among the first is another idea's")
 	}
@@ -161,15 +161,15 @@ func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 	other := whole("moon map")
 	other.Currency = "EUR"
 	put(t, st, n.ID, other, whole("star map"))
-	boards := New(st, 0)
+	tables := New(st, 0)
 	dear := []sieve.Filter{sieve.At(sieve.ByCost, 0.1)}
-	b, _ := boards.Of(ctx, n)
+	b, _ := tables.Of(ctx, n)
 	if left := b.Table.Pass(dear).Left; left.Has(0) || !left.Has(1) {
 		t.Error("euros are compared with dollars")
 	}
 	n.Currency = "EUR"
-	if b, _ = boards.Of(ctx, n); !b.Table.Pass(dear).Left.Has(0) || b.Table.Pass(dear).Left.Has(1) {
-		t.Error("the board keeps to the old currency")
+	if b, _ = tables.Of(ctx, n); !b.Table.Pass(dear).Left.Has(0) || b.Table.Pass(dear).Left.Has(1) {
+		t.Error("the table keeps to the old currency")
 	}
 	if v := ValueOf(&other, sieve.CPC, 0); !v.Known || v.Number != 0.5 {
 		t.Errorf("the row's cost is %+v", v)
@@ -179,30 +179,30 @@ func TestAnotherCurrencyIsNotCompared(t *testing.T) {
 // TestFollowsTheStore: only a change makes another table, whoever makes it.
 func TestFollowsTheStore(t *testing.T) {
 	st, n := begin(t)
-	boards := New(st, 0)
+	tables := New(st, 0)
 	put(t, st, n.ID, whole("moon map"), whole("star map"))
-	first, err := boards.Of(ctx, n)
+	first, err := tables.Of(ctx, n)
 	if err != nil || first.Table.Len() != 2 {
 		t.Fatal(first, err)
 	}
 	put(t, st, n.ID, whole("moon map")) // the same again
-	if same, _ := boards.Of(ctx, n); same.Table != first.Table || same.Revision != first.Revision {
+	if same, _ := tables.Of(ctx, n); same.Table != first.Table || same.Revision != first.Revision {
 		t.Error("an import that alters nothing makes another table")
 	}
 	st.Decide(ctx, n.ID, []uint{2}, 2, "b")
-	after, _ := boards.Of(ctx, n)
+	after, _ := tables.Of(ctx, n)
 	dropped := []sieve.Filter{sieve.OnlyDecided(sieve.Dropped)}
 	if after.Revision <= first.Revision || after.Table.Pass(dropped).Count != 1 || first.Table.Pass(dropped).Count != 0 {
-		t.Error("a decision is not followed, or shows in the old board")
+		t.Error("a decision is not followed, or shows in the old table")
 	}
-	if again, _ := boards.Of(ctx, n); again.Table != after.Table {
-		t.Error("a board is made anew though nothing changed")
+	if again, _ := tables.Of(ctx, n); again.Table != after.Table {
+		t.Error("a table is made anew though nothing changed")
 	}
-	if _, err := boards.Of(ctx, store.Niche{ID: 99}); err == nil {
-		t.Error("a niche that is not there has a board")
+	if _, err := tables.Of(ctx, store.Niche{ID: 99}); err == nil {
+		t.Error("a niche that is not there has a table")
 	}
-	if boards.Len() != 1 {
-		t.Errorf("%d boards are held", boards.Len())
+	if tables.Len() != 1 {
+		t.Errorf("%d tables are held", tables.Len())
 	}
 }
 
@@ -212,40 +212,40 @@ func TestBoardsNotUsedAreLetGo(t *testing.T) {
 	other := n
 	other.ID, other.Name = 0, "Other"
 	st.CreateNiche(ctx, &other)
-	boards := New(st, time.Minute)
-	boards.Of(ctx, n)
+	tables := New(st, time.Minute)
+	tables.Of(ctx, n)
 	now = now.Add(50 * time.Second)
-	if boards.Of(ctx, other); boards.Len() != 2 {
-		t.Error("a board that was asked for lately is let go")
+	if tables.Of(ctx, other); tables.Len() != 2 {
+		t.Error("a table that was asked for lately is let go")
 	}
 	now = now.Add(50 * time.Second)
-	if boards.Of(ctx, other); boards.Len() != 1 {
-		t.Errorf("%d boards are held", boards.Len())
+	if tables.Of(ctx, other); tables.Len() != 1 {
+		t.Errorf("%d tables are held", tables.Len())
 	}
 }
 
-// TestManyAskAtOnce: they get one board each time, and what is written in between.
+// TestManyAskAtOnce: they get one table each time, and what is written in between.
 func TestManyAskAtOnce(t *testing.T) {
 	st, n := begin(t)
-	boards := New(st, 0)
+	tables := New(st, 0)
 	var wg sync.WaitGroup
 	for w := range 6 {
 		wg.Go(func() {
 			for i := range 20 {
 				put(t, st, n.ID, store.Idea{Phrase: fmt.Sprintf("idea %d of %d", i, w), Words: 4})
-				b, err := boards.Of(ctx, n)
+				b, err := tables.Of(ctx, n)
 				if err != nil {
 					t.Error(err)
 					return
 				}
 				if _, ok := b.Table.Matching(fmt.Sprintf("idea %d of %d", i, w)); !ok {
-					t.Error("what was written is not on the board")
+					t.Error("what was written is not on the table")
 				}
 			}
 		})
 	}
 	wg.Wait()
-	if b, _ := boards.Of(ctx, n); b.Table.Len() != 120 {
+	if b, _ := tables.Of(ctx, n); b.Table.Len() != 120 {
 		t.Errorf("%d ideas", b.Table.Len())
 	}
 }
@@ -301,33 +301,33 @@ func million(b *testing.B) (*store.Store, store.Niche) {
 var view = []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 3), sieve.At(sieve.ByLeastSearches, 100),
 	sieve.At(sieve.ByMostSearches, 4900), sieve.Holding(sieve.ByLacking, "review"), sieve.At(sieve.ByCost, 0.2)}
 
-// BenchmarkMillion opens the board of a million ideas, and with it open keeps one and
+// BenchmarkMillion opens the table of a million ideas, and with it open keeps one and
 // makes the next view: its counts, its first hundred in order, and their rows. Reported
-// are the memory that the board holds, and the most that the heap had on the way.
+// are the memory that the table holds, and the most that the heap had on the way.
 func BenchmarkMillion(b *testing.B) {
 	st, n := million(b)
 	b.Run("open", func(b *testing.B) {
 		for b.Loop() {
 			runtime.GC()
 			most := watchHeap()
-			board, err := New(st, 0).Of(ctx, n)
-			if err != nil || board.Table.Len() != 1_000_000 {
+			table, err := New(st, 0).Of(ctx, n)
+			if err != nil || table.Table.Len() != 1_000_000 {
 				b.Fatal(err)
 			}
 			b.StopTimer()
-			board.Table.Ready() // words come after the board, and are part of what it holds
+			table.Table.Ready() // words come after the table, and are part of what it holds
 			b.ReportMetric(float64(most())/1e6, "MB-most")
 			runtime.GC()
 			var m runtime.MemStats
 			runtime.ReadMemStats(&m)
 			b.ReportMetric(float64(m.HeapAlloc)/1e6, "MB-held")
-			runtime.KeepAlive(board)
+			runtime.KeepAlive(table)
 			b.StartTimer()
 		}
 	})
 	b.Run("keep and view", func(b *testing.B) {
-		boards := New(st, 0)
-		first, err := boards.Of(ctx, n)
+		tables := New(st, 0)
+		first, err := tables.Of(ctx, n)
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -337,14 +337,14 @@ func BenchmarkMillion(b *testing.B) {
 			if _, err := st.Decide(ctx, n.ID, []uint{id}, int8(1+i%2), fmt.Sprint("b", i)); err != nil {
 				b.Fatal(err)
 			}
-			board, err := boards.Of(ctx, n)
+			table, err := tables.Of(ctx, n)
 			if err != nil {
 				b.Fatal(err)
 			}
-			res := board.Table.Pass(view)
+			res := table.Table.Pass(view)
 			var ids []uint
-			for _, at := range board.Table.Top(res.Left, sieve.Searches, true, 0, 100) {
-				ids = append(ids, board.Table.ID(at))
+			for _, at := range table.Table.Top(res.Left, sieve.Searches, true, 0, 100) {
+				ids = append(ids, table.Table.ID(at))
 			}
 			if rows, err := st.Ideas(ctx, n.ID, ids); err != nil || len(rows) != 100 {
 				b.Fatal(err)

@@ -1,7 +1,7 @@
-// Package board holds a niche's ideas as columns in memory, as they were at one
+// Package ideatable holds a niche's ideas as columns in memory, as they were at one
 // revision of the data file, and follows it: only what changed since is read. Whole rows
 // stay in the data file, and are read by page.
-package board
+package ideatable
 
 import (
 	"context"
@@ -22,7 +22,7 @@ type Snapshot struct {
 	Table    *sieve.Table
 }
 
-// Tables are the boards of the niches that are worked on. It may be used by several at
+// Tables are the tables of the niches that are worked on. It may be used by several at
 // once.
 type Tables struct {
 	store *store.Store
@@ -31,20 +31,20 @@ type Tables struct {
 	of    map[uint]*seat
 }
 
-// seat is where one niche's board is: whoever wants it newer waits for its lock only,
+// seat is where one niche's table is: whoever wants it newer waits for its lock only,
 // and finds it made.
 type seat struct {
 	mu     sync.Mutex
-	board  *Snapshot
+	table  *Snapshot
 	read   *readers
 	founds foundSeat
 	asked  time.Time // guarded by Boards.mu
 }
 
-// Idle is how long a board is kept that nobody asks for.
+// Idle is how long a table is kept that nobody asks for.
 const Idle = 15 * time.Minute
 
-// New returns the boards of a data file. Those that nobody asks for for so long are let
+// New returns the tables of a data file. Those that nobody asks for for so long are let
 // go; 0 means Idle.
 func New(st *store.Store, idle time.Duration) *Tables {
 	if idle == 0 {
@@ -78,10 +78,10 @@ func (b *Tables) drop(niche uint) {
 	b.mu.Unlock()
 }
 
-// Forget lets go of a niche's board, and of what was found for its ideas.
+// Forget lets go of a niche's table, and of what was found for its ideas.
 func (b *Tables) Forget(niche uint) { b.drop(niche) }
 
-// Len is how many boards are held.
+// Len is how many tables are held.
 func (b *Tables) Len() int {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -101,20 +101,20 @@ func (b *Tables) Of(ctx context.Context, niche store.Niche) (*Snapshot, error) {
 	}
 	// In another currency other costs can be compared, and with another value other worths.
 	if s.read == nil || s.read.all.currency != niche.Currency || s.read.all.visit != niche.VisitMicros {
-		s.read, s.board = newReaders(niche.Currency, niche.VisitMicros), nil
+		s.read, s.table = newReaders(niche.Currency, niche.VisitMicros), nil
 	}
 	switch {
-	case s.board == nil:
-		s.board, err = b.open(ctx, niche, s.read)
-	case s.board.Revision != revision:
-		s.board, err = b.follow(ctx, niche.ID, s.read, s.board)
+	case s.table == nil:
+		s.table, err = b.open(ctx, niche, s.read)
+	case s.table.Revision != revision:
+		s.table, err = b.follow(ctx, niche.ID, s.read, s.table)
 	}
 	if err != nil {
 		b.drop(niche.ID)
 		return nil, fmt.Errorf("reading the ideas of the niche %s: %w", niche.Name, err)
 	}
-	s.board.Revision = revision
-	return &Snapshot{revision, s.board.Table}, nil
+	s.table.Revision = revision
+	return &Snapshot{revision, s.table.Table}, nil
 }
 
 // pieces is how many parts of the ideas are read one after the other by each of the
@@ -180,7 +180,7 @@ func (b *Tables) part(ctx context.Context, niche uint, in store.Span, read *read
 	})
 }
 
-// follow reads what changed since a board was made.
+// follow reads what changed since a table was made.
 func (b *Tables) follow(ctx context.Context, niche uint, read *readers, old *Snapshot) (*Snapshot, error) {
 	var changed []sieve.Idea
 	err := b.store.ColumnsSince(ctx, niche, old.Revision, read.all.columns, func(values []any) {

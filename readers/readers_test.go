@@ -1,0 +1,174 @@
+// Package readers lets readers that others wrote read what the stand-in says, and validators what is documented. It is
+// a module of its own, so that what only tests need is no part of the product.
+package readers
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"cleverniche/standin"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/mmcdole/gofeed"
+	"github.com/openrdap/rdap"
+)
+
+// world answers as the stand-in does, on one day.
+var world = sync.OnceValue(func() http.Handler {
+	scenarios, err := standin.Scenarios()
+	if err != nil {
+		panic(err)
+	}
+	day := time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
+	return standin.Grow(1, scenarios, day).Handler(standin.Options{})
+})
+
+func ask(t *testing.T, r *http.Request) *httptest.ResponseRecorder {
+	t.Helper()
+	rec := httptest.NewRecorder()
+	world().ServeHTTP(rec, r)
+	return rec
+}
+
+func search(t *testing.T, query string) *gofeed.Feed {
+	t.Helper()
+	r := httptest.NewRequest("GET", "/search?"+query, nil)
+	r.Host = "127.0.0.1"
+	feed, err := gofeed.NewParser().ParseString(ask(t, r).Body.String())
+	if err != nil {
+		t.Fatalf("%s: %v", query, err)
+	}
+	return feed
+}
+
+// TestResultsAreAtom: gofeed reads the results as Atom (RFC 4287).
+func TestResultsAreAtom(t *testing.T) {
+	feed := search(t, "count=20&q=best+telescope")
+	if feed.FeedType != "atom" || feed.Title == "" || feed.UpdatedParsed == nil || len(feed.Authors) != 1 ||
+		!strings.HasPrefix(feed.FeedLink, "http://") {
+		t.Errorf("as a feed: %+v", feed)
+	}
+	if len(feed.Items) != 20 {
+		t.Fatalf("%d results", len(feed.Items))
+	}
+	seen := map[string]bool{}
+	for _, item := range feed.Items {
+		if item.GUID == "" || seen[item.GUID] || item.Title == "" || item.UpdatedParsed == nil ||
+			!strings.HasPrefix(item.Link, "http://") {
+			t.Errorf("as an entry: %+v", item)
+		}
+		seen[item.GUID] = true
+	}
+}
+
+// TestResultsGoAHundredDeep, page by page as well as at once.
+func TestResultsGoAHundredDeep(t *testing.T) {
+	whole := search(t, "count=100&q=best+telescope")
+	var paged []string
+	for start := 1; start <= 100; start += 25 {
+		for _, item := range search(t, fmt.Sprintf("count=25&start=%d&q=best+telescope", start)).Items {
+			paged = append(paged, item.Link)
+		}
+	}
+	if len(whole.Items) != 100 || len(paged) != 100 {
+		t.Fatalf("%d at once, %d in pages", len(whole.Items), len(paged))
+	}
+	for i, item := range whole.Items {
+		if paged[i] != item.Link {
+			t.Fatalf("result %d is %s and %s", i+1, item.Link, paged[i])
+		}
+	}
+}
+
+// TestRegistry lets openrdap's client ask who has a name.
+func TestRegistry(t *testing.T) {
+	s := httptest.NewServer(world())
+	defer s.Close()
+	base, err := url.Parse(s.URL + "/rdap/")
+	if err != nil {
+		t.Fatal(err)
+	}
+	asked := func(name string) (*rdap.Response, error) {
+		return (&rdap.Client{}).Do(rdap.NewDomainRequest(name).WithServer(base))
+	}
+	res, err := asked("nightporch.example")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, ok := res.Object.(*rdap.Domain)
+	if !ok || d.LDHName != "nightporch.example" || len(d.Nameservers) != 2 || len(d.Entities) != 1 || d.DecodeData == nil {
+		t.Fatalf("%+v", res.Object)
+	}
+	if d.Entities[0].VCard == nil || d.Entities[0].VCard.Name() != "Invented Names" {
+		t.Errorf("the registrar is %+v", d.Entities[0].VCard)
+	}
+	_, err = asked("surely-nobody-has-this-name-yet.example")
+	if e, ok := err.(*rdap.ClientError); !ok || e.Type != rdap.ObjectDoesNotExist {
+		t.Errorf("a free name: %v", err)
+	}
+}
+
+// TestProtocolDocuments lets kin-openapi validate the documents, and what the
+// stand-in answers against them.
+func TestProtocolDocuments(t *testing.T) {
+	for _, c := range []struct {
+		document, base, method, path, body string
+		status                             int
+	}{
+		{"demand", "/demand", "POST", "/v1/phrases",
+			`{"phrases":["best telescope for beginners","never typed"],"country":"US","language":"en","months":48}`, 200},
+		{"demand", "/demand", "POST", "/v1/phrases", `{"phrases":[`, 400},
+		{"links", "/links", "GET", "/v1/page?url=http%3A%2F%2Fnightporch.example%2F", "", 200},
+		{"links", "/links", "GET", "/v1/page?url=nothing", "", 400},
+		{"links", "/links", "GET", "/v1/graph/vertices", "", 200},
+		{"links", "/links", "GET", "/v1/graph/edges", "", 200},
+		{"links", "/links", "GET", "/v1/pages/vertices", "", 200},
+		{"links", "/links", "GET", "/v1/pages/edges", "", 200},
+	} {
+		t.Run(c.method+c.path, func(t *testing.T) {
+			doc, err := openapi3.NewLoader().LoadFromFile("../docs/" + c.document + ".openapi.yaml")
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := doc.Validate(context.Background()); err != nil {
+				t.Fatal(err)
+			}
+			router, err := gorillamux.NewRouter(doc)
+			if err != nil {
+				t.Fatal(err)
+			}
+			request := func() *http.Request {
+				r := httptest.NewRequest(c.method, "http://127.0.0.1:8571"+c.base+c.path, strings.NewReader(c.body))
+				r.Header.Set("Content-Type", "application/json")
+				return r
+			}
+			route, params, err := router.FindRoute(request())
+			if err != nil {
+				t.Fatal(err)
+			}
+			in := &openapi3filter.RequestValidationInput{Request: request(), Route: route, PathParams: params,
+				Options: &openapi3filter.Options{AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}}
+			if err := openapi3filter.ValidateRequest(context.Background(), in); c.status == 200 && err != nil {
+				t.Error("the request: ", err)
+			}
+			rec := ask(t, request())
+			if rec.Code != c.status {
+				t.Errorf("status %d", rec.Code)
+			}
+			answer := &openapi3filter.ResponseValidationInput{RequestValidationInput: in, Status: rec.Code, Header: rec.Header()}
+			answer.SetBodyBytes(rec.Body.Bytes())
+			if err := openapi3filter.ValidateResponse(context.Background(), answer); err != nil {
+				t.Error("the answer: ", err)
+			}
+		})
+	}
+}

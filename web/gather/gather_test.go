@@ -1,0 +1,74 @@
+package gather_test
+
+import (
+	"io"
+	"mime/multipart"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+
+	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/web/webtest"
+)
+
+func TestGatherEstimate(t *testing.T) {
+	s := webtest.Open(t)
+	s.Get("/niches/1/gather")
+	for seeds, want := range map[string]string{"": "", "moon\nmars\n🔭": "2 seeds: at most 56 lookups",
+		"🔭": "No line is a usable seed"} {
+		_, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {seeds}, "letters": {"yes"}}, true)
+		if !strings.Contains(body, want) || want == "" && strings.TrimSpace(body) != "" {
+			t.Errorf("%q: %s", seeds, body)
+		}
+	}
+}
+
+func TestLettersAreAskedForWhenTicked(t *testing.T) {
+	o := webtest.Outside{}
+	s := webtest.OpenWith(t, ask.Market{Suggest: o, Demand: o, Names: map[ask.Question]string{}},
+		study.Options{Options: ask.Options{Prices: map[ask.Question]int64{ask.Suggestions: 1000, ask.Demand: 10}}})
+	s.Get("/niches/1/gather")
+	// 100 phrases' demand figures are reckoned with each seed.
+	for form, want := range map[string]string{"": "at most 2 lookups, $0.002", "letters": "at most 28 lookups, $0.028",
+		"questions": "at most 16 lookups, $0.016"} {
+		if _, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {"moon"}, form: {"yes"}},
+			true); !strings.Contains(body,
+			want) {
+			t.Errorf("%s: %s", form, body)
+		}
+	}
+	s.Post("/niches/1/gather", url.Values{"seeds": {"moon"}}, false)
+	if body := s.Wait(1); !strings.Contains(body, "2 lookups · $0.00102 · 2 new") &&
+		!strings.Contains(body, "2 lookups") {
+		t.Errorf("job: %s", body)
+	}
+	s.Post("/niches/1/gather", url.Values{"seeds": {"mars"}, "questions": {"yes"}}, false)
+	if body := s.Wait(2); !strings.Contains(body, "16 lookups") {
+		t.Errorf("job: %s", body)
+	}
+}
+
+func TestImportForm(t *testing.T) {
+	s := webtest.Open(t)
+	s.Get("/niches/1/gather")
+	var b strings.Builder
+	form := multipart.NewWriter(&b)
+	form.WriteField("csrf", s.Token)
+	file, _ := form.CreateFormFile("file", "golden.csv")
+	io.WriteString(file, "searches,phrase\n12,moon\nx,mars\n")
+	form.Close()
+	r := httptest.NewRequest("POST", "/niches/1/import", strings.NewReader(b.String()))
+	r.Header.Set("Content-Type", form.FormDataContentType())
+	status, _, body := s.Do(r)
+	if status != 200 || !strings.Contains(body, "golden.csv: 1 new idea") ||
+		!strings.Contains(body, "is not a whole number") {
+		t.Errorf("%d %s", status, body)
+	}
+	status, _, body = s.Post("/niches/1/gather", url.Values{"seeds": {strings.Repeat("a", 10000)}, "csrf": {s.Token}},
+		false)
+	if status != 422 || !strings.Contains(body, "10000 characters long") || !strings.Contains(body, "aaaa") {
+		t.Errorf("a seed of 10,000 characters: %d, kept %v", status, strings.Contains(body, "aaaa"))
+	}
+}
