@@ -29,7 +29,8 @@ function indent(text) {
         if (word !== undefined) {
           if (/^(if|range|with|block|define)$/.test(word)) depth++;
           else if (word === "end") depth--;
-          if (bare && /^(end|else)$/.test(word)) lead = Math.max(lead, before - (word === "end" ? depth : depth - 1));
+          if (bare && /^(end|else)$/.test(word))
+            lead = Math.max(lead, before - (word === "end" ? depth : depth - 1));
           else bare = false;
         } else if (closes) {
           depth--;

@@ -19,12 +19,7 @@ export const mistakes = [
     "if true {",
     "under Sift stands what another stage's sieve leaves",
   ],
-  [
-    "web/list/list.go",
-    "return max(0, from)\n",
-    "return max(0, from+1)\n",
-    "an idea is left out between two pages",
-  ],
+  ["web/list/list.go", "return max(0, from)\n", "return max(0, from+1)\n", "an idea is left out between two pages"],
   [
     "web/list/list.go",
     'strings.TrimPrefix(v.Query+"&rows=", "&")',
