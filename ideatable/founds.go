@@ -35,7 +35,7 @@ func (b *Tables) Founds(ctx context.Context, niche store.Niche) (Founds, error) 
 	f := &s.founds
 	f.mu.Lock()
 	defer f.mu.Unlock()
-	revision, err := b.store.Revision(ctx, niche.ID)
+	revision, _, err := b.store.Revision(ctx, niche.ID)
 	if err != nil {
 		return Founds{}, err
 	}

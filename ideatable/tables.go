@@ -94,7 +94,7 @@ func (b *Tables) Of(ctx context.Context, niche store.Niche) (*Snapshot, error) {
 	s := b.seat(niche.ID)
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	revision, err := b.store.Revision(ctx, niche.ID)
+	revision, removals, err := b.store.Revision(ctx, niche.ID)
 	if err != nil {
 		b.drop(niche.ID)
 		return nil, err
@@ -102,6 +102,9 @@ func (b *Tables) Of(ctx context.Context, niche store.Niche) (*Snapshot, error) {
 	// In another currency other costs can be compared, and with another value other worths.
 	if s.read == nil || s.read.all.currency != niche.Currency || s.read.all.visit != niche.VisitMicros {
 		s.read, s.table = newReaders(niche.Currency, niche.VisitMicros), nil
+	}
+	if s.table != nil && s.table.Revision < removals {
+		s.table = nil // some left it, or came back to their old places
 	}
 	switch {
 	case s.table == nil:

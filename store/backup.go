@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -12,14 +13,22 @@ import (
 )
 
 // Backup copies the data file as it is at one moment, while it is worked on to a file that is whole or not there. One
-// that is there is replaced.
+// that is there is not replaced: an error says so.
 func (s *Store) Backup(ctx context.Context, to string) error {
+	if _, err := os.Lstat(to); !errors.Is(err, os.ErrNotExist) {
+		return fmt.Errorf("making the backup %s: %w", to, cmp.Or(err, os.ErrExist))
+	}
+	return s.backup(ctx, to)
+}
+
+// backup does it in the place of what is there.
+func (s *Store) backup(ctx context.Context, to string) error {
 	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
 		return fmt.Errorf("making the folder of the backup: %w", err)
 	}
 	pool, err := s.db.DB()
 	if err == nil {
-		err = copyDatabase(ctx, pool, to)
+		err = copyPool(ctx, pool, to)
 	}
 	if err != nil {
 		return fmt.Errorf("making the backup %s: %w", to, err)
@@ -50,7 +59,10 @@ func intoPlace(temporary, to string) error {
 }
 
 // Restore puts a backup in the place of a data file that no program uses, and returns where the
-// one that was there is kept. A file that is no data file changes nothing.
+// one that was there is kept. A file that is no data file, or one of a newer version, changes nothing.
+//
+// Killed at any moment, it has not begun, or the next program that opens the file finishes it: a note beside the file
+// says that the copy is ready (restoring).
 func Restore(ctx context.Context, path, from string, now time.Time) (kept string, err error) {
 	if _, err := os.Stat(from); err != nil {
 		return "", fmt.Errorf("the backup cannot be read: %w", err)
@@ -61,25 +73,89 @@ func Restore(ctx context.Context, path, from string, now time.Time) (kept string
 			return err
 		}
 		defer pool.Close()
-		var steps int
-		if err := pool.QueryRowContext(ctx, "SELECT count(*) FROM migrations").Scan(&steps); err != nil {
-			return fmt.Errorf("%s is no data file of this program: %w", from, err)
+		if err := ours(ctx, pool); err != nil {
+			return fmt.Errorf("%s: %w", from, err)
 		}
-		next := path + ".restored"
-		if err := copyDatabase(ctx, pool, next); err != nil {
+		if err := copyPool(ctx, pool, path+restored); err != nil {
 			return err
 		}
 		if _, err := os.Stat(path); err == nil {
-			kept = path + ".replaced-" + now.UTC().Format("20060102T150405.000")
-			for _, tail := range tails {
-				if err := os.Rename(path+tail, kept+tail); err != nil && !errors.Is(err, os.ErrNotExist) {
-					return err
-				}
-			}
+			kept = path + ".replaced-" + now.UTC().Format(stamp)
 		}
-		return intoPlace(next, path)
+		if err := writeWhole(path+restoring, []byte(kept)); err != nil {
+			return err
+		}
+		return replace(path)
 	})
 	return kept, err
+}
+
+// What the names of a restore's files end in: the copy, and the note that it is ready.
+const (
+	restored  = ".restored"
+	restoring = ".restoring"
+)
+
+// replace does what a restore has to do once its copy is ready; what is done already is not done again.
+func replace(path string) error {
+	note, err := os.ReadFile(path + restoring)
+	if err != nil {
+		return err
+	}
+	for _, tail := range tails {
+		if kept := string(note); kept != "" {
+			err := keepAs(path+tail, kept+tail)
+			if err != nil && !errors.Is(err, os.ErrNotExist) && !errors.Is(err, os.ErrExist) {
+				return fmt.Errorf("keeping the data file as it was: %w", err)
+			}
+		}
+	}
+	for _, tail := range tails[1:] { // or what they hold would be taken to belong to the copy
+		if err := os.Remove(path + tail); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
+	}
+	if err := os.Truncate(path+lockTail, 0); err != nil { // its mark is of the file that was there
+		return err
+	}
+	if err := intoPlace(path+restored, path); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	return os.Remove(path + restoring)
+}
+
+// keepAs lets a file be there under a second name, too, or a copy of it where a disk has no such names.
+func keepAs(name, as string) error {
+	err := os.Link(name, as)
+	if err == nil || errors.Is(err, os.ErrNotExist) || errors.Is(err, os.ErrExist) {
+		return err
+	}
+	data, err := os.ReadFile(name)
+	if err != nil {
+		return err
+	}
+	return writeWhole(as, data)
+}
+
+// finishRestore finishes a restore that was killed.
+func finishRestore(path string) error {
+	if _, err := os.Stat(path + restoring); err != nil {
+		return nil //nolint:nilerr // none was
+	}
+	return Alone(path, func() error {
+		if _, err := os.Stat(path + restoring); err != nil {
+			return nil //nolint:nilerr // another program has
+		}
+		return replace(path)
+	})
+}
+
+// writeWhole writes a small file that is whole or not there.
+func writeWhole(name string, data []byte) error {
+	if err := os.WriteFile(name+".part", data, 0o600); err != nil {
+		return err
+	}
+	return intoPlace(name+".part", name)
 }
 
 // keptBefore is how many copies from before migrations are kept.
@@ -94,7 +170,7 @@ func (s *Store) keepBefore() error {
 		return nil // there is nothing to keep, or nothing changes
 	}
 	stem := strings.TrimSuffix(s.path, ".db") + "-before-"
-	if err := s.Backup(context.Background(), stem+last+".db"); err != nil {
+	if err := s.backup(context.Background(), stem+last+".db"); err != nil {
 		return err
 	}
 	copies, err := filepath.Glob(globOf(stem) + "*.db")

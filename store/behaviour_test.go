@@ -40,7 +40,7 @@ func TestTheLastOpenedNicheComesFirst(t *testing.T) {
 
 func TestOnlyAChangeIsARevision(t *testing.T) {
 	s, n := open(t)
-	revision := func() int64 { r, _ := s.Revision(ctx, n.ID); return r }
+	revision := func() int64 { r, _, _ := s.Revision(ctx, n.ID); return r }
 	s.AddIdeas(ctx, n.ID, finds("a", "b"))
 	was := revision()
 	s.AddIdeas(ctx, n.ID, finds("a", "b"))

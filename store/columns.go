@@ -21,7 +21,7 @@ func (s *Store) Spans(ctx context.Context, niche uint, parts int) (out []Span, i
 		Ideas       int
 	}
 	err = s.read(ctx).Raw("SELECT coalesce(min(id), 1) first, coalesce(max(id), 0) last, count(*) ideas "+
-		"FROM ideas WHERE niche_id = ?", niche).Scan(&ends).Error
+		"FROM ideas WHERE niche_id = ? AND "+present, niche).Scan(&ends).Error
 	if err != nil || ends.Last == 0 {
 		return nil, 0, err
 	}
@@ -38,7 +38,7 @@ func (s *Store) Spans(ctx context.Context, niche uint, parts int) (out []Span, i
 //
 // The database joins each column of some hundred ideas to one text (see joined).
 func (s *Store) Columns(ctx context.Context, niche uint, in Span, columns []string, each func(values []any)) error {
-	const from = "ideas" + noIndex + " WHERE niche_id = ? AND id BETWEEN ? AND ?"
+	const from = "ideas" + noIndex + " WHERE niche_id = ? AND id BETWEEN ? AND ? AND " + present
 	joins, texts, values := make([]string, len(columns)), make([]bool, len(columns)), make([]any, len(columns))
 	for i, c := range columns {
 		texts[i] = textual[c]
@@ -136,14 +136,15 @@ func ColumnOf(f reflect.StructField) string {
 // labels.
 func (s *Store) ColumnsRare(ctx context.Context, niche uint, in Span, columns []string,
 	each func(values []any)) error {
-	return s.scan(ctx, columns, each, "ideas"+rareIndex+" WHERE niche_id = ? AND ("+rare+") "+
-		"AND id BETWEEN ? AND ? ORDER BY id", niche, in.First, in.Last)
+	return s.scan(ctx, columns, each, "ideas"+rareIndex+" WHERE niche_id = ? AND ("+rare+") AND "+present+
+		" AND id BETWEEN ? AND ? ORDER BY id", niche, in.First, in.Last)
 }
 
 // ColumnsSince reads some columns of the ideas changed after a revision, by ID.
 func (s *Store) ColumnsSince(ctx context.Context, niche uint, revision int64, columns []string,
 	each func(values []any)) error {
-	return s.scan(ctx, columns, each, "ideas WHERE niche_id = ? AND revision > ? ORDER BY id", niche, revision)
+	return s.scan(ctx, columns, each, "ideas WHERE niche_id = ? AND revision > ? AND "+present+
+		" ORDER BY id", niche, revision)
 }
 
 func (s *Store) scan(ctx context.Context, columns []string, each func(values []any), from string, args ...any) error {
@@ -170,8 +171,8 @@ func (s *Store) scan(ctx context.Context, columns []string, each func(values []a
 	return rows.Err()
 }
 
-// Revision is the number of the latest change to a niche's ideas.
-func (s *Store) Revision(ctx context.Context, niche uint) (int64, error) {
-	n, err := first[Niche](s.read(ctx).Select("revision").Where("id = ?", niche))
-	return n.Revision, err
+// Revision is the number of the latest change to a niche's ideas, and of the latest by which some left or came back.
+func (s *Store) Revision(ctx context.Context, niche uint) (latest, removals int64, err error) {
+	n, err := first[Niche](s.read(ctx).Select("revision", "removals").Where("id = ?", niche))
+	return n.Revision, n.Removals, err
 }

@@ -8,30 +8,47 @@ import (
 	"gorm.io/gorm"
 )
 
-// Decide sets the decision of ideas, remembers what it was, and returns how many
-// changed. One that is not in the niche is ErrNotFound, and nothing changes.
+// Decide sets the decision of ideas, some hundred at a time, so that nobody waits for all, remembers what it was, and
+// returns how many changed. One that is not in the niche is ErrNotFound, and nothing changes.
 func (s *Store) Decide(ctx context.Context, niche uint, ids []uint, became int8,
 	batchName string) (changed int, err error) {
 	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
-	err = s.write(ctx, func(tx *gorm.DB) error {
-		var rows []Decision
-		there := 0
-		for part := range slices.Chunk(ids, lookup) {
-			var ideas []Idea
-			err := tx.Select("id", "decision").Where(byIDs, niche, part).Order("id").Find(&ideas).Error
-			if err != nil {
-				return err
-			}
-			there += len(ideas)
-			for _, i := range ideas {
-				if i.Decision != became {
-					rows = append(rows, Decision{NicheID: niche, IdeaID: i.ID, Batch: batchName, Was: i.Decision,
-						Became: became})
-				}
-			}
+	there := 0
+	for part := range slices.Chunk(ids, lookup) {
+		var n int64
+		if err := s.read(ctx).Model(&Idea{}).Where(byIDs, niche, part).Count(&n).Error; err != nil {
+			return 0, err
 		}
-		if there < len(ids) {
+		there += int(n)
+	}
+	if there < len(ids) {
+		return 0, ErrNotFound
+	}
+	for part := range slices.Chunk(ids, lookup) {
+		n, err := s.decideSome(ctx, niche, part, became, batchName)
+		if changed += n; err != nil {
+			return changed, err
+		}
+	}
+	return changed, nil
+}
+
+func (s *Store) decideSome(ctx context.Context, niche uint, ids []uint, became int8,
+	batchName string) (changed int, err error) {
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		var ideas []Idea
+		if err := tx.Select("id", "decision").Where(byIDs, niche, ids).Order("id").Find(&ideas).Error; err != nil {
+			return err
+		}
+		if len(ideas) < len(ids) { // one was taken out just now
 			return ErrNotFound
+		}
+		var rows []Decision
+		for _, i := range ideas {
+			if i.Decision != became {
+				rows = append(rows, Decision{NicheID: niche, IdeaID: i.ID, Batch: batchName, Was: i.Decision,
+					Became: became})
+			}
 		}
 		if changed = len(rows); changed == 0 {
 			return nil
@@ -108,46 +125,65 @@ func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName,
 	})
 }
 
-// UndoDecision takes back the latest batch of decisions, labels or notes of a niche and returns
-// it; it is empty when there is nothing to undo.
+// UndoDecision takes back the latest batch of decisions, labels, notes or removals of a niche, some hundred at
+// a time, and returns it; it is empty when there is nothing to undo. Whoever is interrupted goes on by undoing again.
 func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision, err error) {
-	err = s.write(ctx, func(tx *gorm.DB) error {
-		last, err := first[Decision](tx.Where("niche_id = ?", niche).Order("id DESC"))
-		if errors.Is(err, ErrNotFound) {
-			return nil
-		}
-		if err != nil {
+	last, err := first[Decision](s.read(ctx).Where("niche_id = ? AND "+byKey, niche).Order("id DESC"))
+	if errors.Is(err, ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.undoBatch(ctx, niche, last.Batch)
+}
+
+func (s *Store) undoBatch(ctx context.Context, niche uint, batchName string) (undone []Decision, err error) {
+	for more := true; more && err == nil; {
+		var some []Decision
+		err = s.write(ctx, func(tx *gorm.DB) error {
+			some, err = s.undoSome(tx, niche, batchName)
 			return err
-		}
-		of := tx.Where("niche_id = ? AND batch = ?", niche, last.Batch).Session(&gorm.Session{})
-		if err := of.Order("id DESC").Find(&undone).Error; err != nil {
-			return err
-		}
-		back := map[int8][]Decision{}
-		var marked []Idea
-		for _, d := range undone {
-			switch {
-			case d.Labels != nil:
-				marked = append(marked, Idea{ID: d.IdeaID, Labels: *d.Labels})
-			case d.Note != nil:
-				marked = append(marked, Idea{ID: d.IdeaID, Note: *d.Note})
-			default:
-				back[d.Was] = append(back[d.Was], d)
-			}
-		}
-		if len(marked) > 0 {
-			column := "Note"
-			if last.Labels != nil {
-				column = "Labels"
-			}
-			err = saveIdeas(tx, niche, marked, func(Idea) []string { return []string{column, "Revision"} })
-		} else {
-			err = s.setDecisions(tx, niche, back)
-		}
-		if err != nil {
-			return err
-		}
-		return of.Delete(&Decision{}).Error
-	})
+		})
+		undone = append(undone, some...)
+		more = len(some) > 0
+	}
 	return undone, err
+}
+
+// undoSome takes back the latest of a batch.
+func (s *Store) undoSome(tx *gorm.DB, niche uint, batchName string) (undone []Decision, err error) {
+	of := tx.Where("niche_id = ? AND batch = ?", niche, batchName).Order("id DESC").Limit(lookup)
+	if err := of.Find(&undone).Error; err != nil || len(undone) == 0 {
+		return nil, err
+	}
+	back := map[int8][]Decision{}
+	var marked []Idea
+	ids := make([]uint, len(undone))
+	for i, d := range undone {
+		switch ids[i] = d.ID; {
+		case d.Labels != nil:
+			marked = append(marked, Idea{ID: d.IdeaID, Labels: *d.Labels})
+		case d.Note != nil:
+			marked = append(marked, Idea{ID: d.IdeaID, Note: *d.Note})
+		default:
+			back[d.Was] = append(back[d.Was], d)
+		}
+	}
+	switch {
+	case len(marked) > 0:
+		column := "Note"
+		if undone[0].Labels != nil {
+			column = "Labels"
+		}
+		err = saveIdeas(tx, niche, marked, func(Idea) []string { return []string{column, "Revision"} })
+	case undone[0].Moved != 0 || undone[0].Filled != nil:
+		err = s.moveBack(tx, niche, undone)
+	default:
+		err = s.setDecisions(tx, niche, back)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return undone, tx.Where("id IN ?", ids).Delete(&Decision{}).Error
 }

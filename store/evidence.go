@@ -111,9 +111,10 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 // hand: those that are judged, and with months also those whose monthly searches are
 // known.
 func (s *Store) ToReckon(ctx context.Context, niche uint, months bool) (ids []uint, err error) {
-	q := s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND judged_at IS NOT NULL", niche)
+	q := s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND judged_at IS NOT NULL AND "+present, niche)
 	if months {
-		q = s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND (judged_at IS NOT NULL OR months <> '')", niche)
+		q = s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND (judged_at IS NOT NULL OR months <> '') AND "+present,
+			niche)
 	}
 	return ids, q.Order("id").Pluck("id", &ids).Error
 }

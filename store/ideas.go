@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -25,20 +26,56 @@ func (s *Store) AddIdeas(ctx context.Context, niche uint, finds []Find) (added i
 		return 0, nil
 	}
 	err = s.write(ctx, func(tx *gorm.DB) error {
-		added, err = addIdeas(tx, niche, finds)
+		fresh, _, err := addIdeas(tx, niche, finds)
+		added = len(fresh)
 		return err
 	})
 	return added, err
 }
+
+// ImportIdeas does it for a list of somebody's own, and notes what it did under a batch, so that it can be undone.
+func (s *Store) ImportIdeas(ctx context.Context, niche uint, finds []Find, batchName string) (added int, err error) {
+	if len(finds) == 0 {
+		return 0, nil
+	}
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		fresh, filled, err := addIdeas(tx, niche, finds)
+		if err != nil {
+			return err
+		}
+		added = len(fresh)
+		rows := make([]Decision, 0, len(fresh)+len(filled))
+		for _, i := range fresh {
+			rows = append(rows, Decision{NicheID: niche, IdeaID: i.ID, Batch: batchName, Moved: Came})
+		}
+		for _, was := range filled {
+			text, err := json.Marshal(was)
+			if err != nil {
+				return err
+			}
+			rows = append(rows, Decision{NicheID: niche, IdeaID: was.ID, Batch: batchName, Was: was.Decision,
+				Became: was.Decision, Filled: ref(string(text))})
+		}
+		if len(rows) == 0 {
+			return nil
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	return added, err
+}
+
+func ref[T any](x T) *T { return &x }
 
 const (
 	batch  = 200 // rows a statement that inserts: well under a database's limit of variables
 	lookup = 500 // keys a statement that reads
 )
 
-func addIdeas(tx *gorm.DB, niche uint, finds []Find) (int, error) {
+// addIdeas returns the ideas that are new, or are again, and of those that were there and had gaps filled what they
+// were before.
+func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh, filled []Idea, err error) {
 	if _, err := first[Niche](tx.Select("id").Where("id = ?", niche)); err != nil {
-		return 0, err
+		return nil, nil, err
 	}
 	phrases := make([]string, len(finds))
 	for i, f := range finds {
@@ -46,9 +83,15 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (int, error) {
 	}
 	known, err := gapsOf(tx, niche, phrases)
 	if err != nil {
-		return 0, err
+		return nil, nil, err
 	}
-	var fresh []Idea
+	var again []Idea // that had been taken out
+	before := map[string]Idea{}
+	for p, row := range known {
+		if before[p] = row; row.RemovedAt != nil {
+			again = append(again, row)
+		}
+	}
 	changed := map[string]bool{} // by phrase
 	for _, f := range finds {
 		if _, ok := known[f.Idea.Phrase]; ok {
@@ -67,16 +110,22 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (int, error) {
 	if len(fresh) > 0 || len(changed) > 0 {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
-			return 0, err
+			return nil, nil, err
 		}
 		if err := insertFresh(tx, fresh, known, changed, revision); err != nil {
-			return 0, err
+			return nil, nil, err
 		}
 		for phrase := range changed {
 			if err := saveFilled(tx, known[phrase], revision); err != nil {
-				return 0, err
+				return nil, nil, err
+			}
+			if was := before[phrase]; was.RemovedAt == nil {
+				filled = append(filled, was)
 			}
 		}
+	}
+	if err := moveIdeas(tx, niche, again, nil); err != nil {
+		return nil, nil, err
 	}
 	origins := make([]Origin, len(finds))
 	for i, f := range finds {
@@ -84,9 +133,9 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (int, error) {
 		origins[i].IdeaID = known[f.Idea.Phrase].ID
 	}
 	if err := tx.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(&origins, batch).Error; err != nil {
-		return 0, fmt.Errorf("inserting origins: %w", err)
+		return nil, nil, fmt.Errorf("inserting origins: %w", err)
 	}
-	return len(fresh), nil
+	return append(fresh, again...), filled, nil
 }
 
 // insertFresh inserts ideas as they are in known, with all that later finds of the same
@@ -115,7 +164,7 @@ func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) 
 	for part := range slices.Chunk(phrases, lookup) {
 		var rows []Idea
 		err := tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
-			"cpc_micros", "currency").Where("niche_id = ? AND phrase IN ?", niche, part).Find(&rows).Error
+			"cpc_micros", "currency", "decision", "removed_at").Where("niche_id = ? AND phrase IN ?", niche, part).Find(&rows).Error
 		if err != nil {
 			return nil, err
 		}
@@ -150,7 +199,7 @@ func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error
 // LabelSets are the sets of labels that ideas of a niche have.
 func (s *Store) LabelSets(ctx context.Context, niche uint) ([]string, error) {
 	var out []string
-	return out, s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND labels <> ''", niche).Distinct("labels").
+	return out, s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND labels <> '' AND "+present, niche).Distinct("labels").
 		Pluck("labels", &out).Error
 }
 
@@ -194,7 +243,7 @@ func saveIdeas(tx *gorm.DB, niche uint, ideas []Idea, fills func(Idea) []string)
 
 // Idea returns one idea of a niche, or ErrNotFound.
 func (s *Store) Idea(ctx context.Context, niche, id uint) (Idea, error) {
-	return first[Idea](s.read(ctx).Where("niche_id = ? AND id = ?", niche, id))
+	return first[Idea](s.read(ctx).Where("niche_id = ? AND id = ? AND "+present, niche, id))
 }
 
 // Ideas returns the ideas of the IDs that are in the niche, in the order of the IDs.
@@ -221,7 +270,7 @@ func (s *Store) Origins(ctx context.Context, idea uint) ([]Origin, error) {
 	return out, s.read(ctx).Where("idea_id = ?", idea).Order("created_at, kind, query").Find(&out).Error
 }
 
-const undemanded = "niche_id = ? AND demand_at IS NULL AND demand_error <> '" + NoFigures + "'"
+const undemanded = "niche_id = ? AND demand_at IS NULL AND demand_error <> '" + NoFigures + "' AND " + present
 
 // NoFigures is why an idea has no demand figures though it was asked for. Whoever asks again
 // asks for the others without figures only.

@@ -91,6 +91,22 @@ func (s *Store) FinishItem(ctx context.Context, item JobItem, found, lookups int
 	})
 }
 
+// BeginItem notes that an item is begun; a program that ends in the middle of it has not said otherwise.
+func (s *Store) BeginItem(ctx context.Context, item JobItem) error {
+	return s.countBegun(ctx, item.ID, +1)
+}
+
+// LeaveItem takes that back for an item that was left in good order, to be done again.
+func (s *Store) LeaveItem(ctx context.Context, item JobItem) error {
+	return s.countBegun(ctx, item.ID, -1)
+}
+
+func (s *Store) countBegun(ctx context.Context, item uint, by int) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&JobItem{}).Where("id = ?", item).Update("begun", gorm.Expr("max(0, begun + ?)", by)).Error
+	})
+}
+
 // AddLookups notes lookups that no finished item accounts for.
 func (s *Store) AddLookups(ctx context.Context, job uint, lookups int) error {
 	return s.writeLater(ctx, func(tx *gorm.DB) error { return addLookups(tx, job, 0, lookups) })
@@ -116,7 +132,8 @@ func (s *Store) Retry(ctx context.Context, job uint, waits func(payload string) 
 			}
 		}
 		for part := range slices.Chunk(again, lookup) {
-			err := tx.Model(&JobItem{}).Where("id IN ?", part).Updates(map[string]any{"state": "", "error": ""}).Error
+			err := tx.Model(&JobItem{}).Where("id IN ?", part).Updates(map[string]any{"state": "", "error": "",
+				"begun": 0}).Error
 			if err != nil {
 				return err
 			}

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"errors"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -15,18 +17,83 @@ func (s *Store) CreateNiche(ctx context.Context, n *Niche) error {
 
 // Niche returns one niche, or ErrNotFound.
 func (s *Store) Niche(ctx context.Context, id uint) (Niche, error) {
-	return first[Niche](s.read(ctx).Where("id = ?", id))
+	return first[Niche](s.read(ctx).Where("id = ? AND "+shown, id))
 }
+
+// shown is the condition of a niche that is there for its owner.
+const shown = "NOT staged AND deleted_at IS NULL"
 
 // NicheNamed returns the niche of that name, in any case, or ErrNotFound.
 func (s *Store) NicheNamed(ctx context.Context, name string) (Niche, error) {
-	return first[Niche](s.read(ctx).Where("name = ? COLLATE NOCASE", name))
+	return first[Niche](s.read(ctx).Where("name = ? COLLATE NOCASE AND "+shown, name))
 }
 
-// Niches lists the niches, the one opened last first.
+// Niches lists the niches, the one opened last first; those that are put out of sight are behind the others.
 func (s *Store) Niches(ctx context.Context) ([]Niche, error) {
 	var out []Niche
-	return out, s.read(ctx).Order("opened_at DESC, id").Find(&out).Error
+	return out, s.read(ctx).Where(shown).Order("archived_at IS NOT NULL, opened_at DESC, id").Find(&out).Error
+}
+
+// DeletedNiches lists those that are deleted and not erased yet, the last one first.
+func (s *Store) DeletedNiches(ctx context.Context) ([]Niche, error) {
+	var out []Niche
+	return out, s.read(ctx).Where("deleted_at IS NOT NULL").Order("deleted_at DESC, id").Find(&out).Error
+}
+
+// ArchiveNiche puts a niche out of sight, or back.
+func (s *Store) ArchiveNiche(ctx context.Context, id uint, away bool) error {
+	return s.stampNiche(ctx, id, "archived_at", away)
+}
+
+// DeleteNiche deletes a niche, or takes that back: all of it is kept until it is erased.
+func (s *Store) DeleteNiche(ctx context.Context, id uint, away bool) error {
+	return s.stampNiche(ctx, id, "deleted_at", away)
+}
+
+func (s *Store) stampNiche(ctx context.Context, id uint, column string, on bool) error {
+	values := map[string]any{column: nil}
+	if on {
+		values[column] = s.now()
+	}
+	return s.write(ctx, func(tx *gorm.DB) error {
+		r := tx.Model(&Niche{}).Where("id = ? AND NOT staged", id).Updates(values)
+		if r.Error == nil && r.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		return r.Error
+	})
+}
+
+// eraseSlice is how many ideas are erased at once, so that nobody waits for all.
+const eraseSlice = 500
+
+// EraseNiche erases a niche that is staged or deleted, for good.
+func (s *Store) EraseNiche(ctx context.Context, id uint) error {
+	for left := true; left; {
+		err := s.writeLater(ctx, func(tx *gorm.DB) error {
+			if err := tx.Where("id = ? AND NOT ("+shown+")", id).First(&Niche{}).Error; err != nil {
+				return err
+			}
+			r := tx.Exec("DELETE FROM ideas WHERE id IN (SELECT id FROM ideas WHERE niche_id = ? LIMIT ?)", id, eraseSlice)
+			left = r.RowsAffected > 0
+			return r.Error
+		})
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return s.write(ctx, func(tx *gorm.DB) error { return tx.Delete(&Niche{}, id).Error })
+}
+
+// Outlived lists the niches to be erased: those that were deleted before a moment, and those that somebody began to
+// read from a file and has not shown since another.
+func (s *Store) Outlived(ctx context.Context, deleted, staged time.Time) (ids []uint, err error) {
+	err = s.read(ctx).Model(&Niche{}).Where("deleted_at < ? OR staged AND opened_at < ?", deleted.UTC(), staged.UTC()).
+		Pluck("id", &ids).Error
+	return ids, err
 }
 
 // SaveNiche writes what the user may change of a niche.

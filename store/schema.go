@@ -20,31 +20,35 @@ import (
 // Revision grows with every change to its ideas.
 type Niche struct {
 	ID           uint
-	Name         string
-	Country      string // ISO 3166-1 alpha-2
-	Language     string // ISO 639-1
-	Currency     string // ISO 4217
-	OwnSite      string // registrable domain; may be empty
-	PlannedLinks int    // solid links planned to a new page
-	LinkStanding float64
-	Fit          float64 // of a well-made page
-	Calibration  string  // name of the model that its ideas were judged with
+	Name         string  `holds:"t80"`
+	Country      string  `holds:"t2"`     // ISO 3166-1 alpha-2
+	Language     string  `holds:"t3"`     // ISO 639-1
+	Currency     string  `holds:"t3"`     // ISO 4217
+	OwnSite      string  `holds:"t255"`   // registrable domain; may be empty
+	PlannedLinks int     `holds:"0..200"` // solid links planned to a new page
+	LinkStanding float64 `holds:"0..100"`
+	Fit          float64 `holds:"0..100"` // of a well-made page
+	Calibration  string  `holds:"t100"`   // name of the model that its ideas were judged with
 	UsualSieve   uint    // that its list begins with; 0 is none
-	Endings      string  // of names to ask for, separated by blanks
-	VisitMicros  int64   // what a visit brings, in millionths of the currency; 0 is not said
-	Columns      string  // of its list: keys of figures, each with its width if it has one: "searches:90 cpc"
+	Endings      string  `holds:"t400"`   // of names to ask for, separated by blanks
+	VisitMicros  int64   `holds:"0..1e9"` // what a visit brings, in millionths of the currency; 0 is not said
+	Columns      string  `holds:"t2000"`  // of its list: keys of figures, each with its width if it has one
 	Revision     int64
+	Removals     int64 // the revision at which ideas last left it, or came back
 
-	WeekHours      int    // for writing; 0 is not said
-	KindHours      string // hours that an article takes, by kind, as JSON; "" the usual ones
-	LeadDays       int    // from publishing to the place
-	WeekStart      int    // first day of the week, 0 is Sunday
-	Scope          string // which ideas are grouped
-	Shared         int    // pages that two ideas share at least to be one article
+	WeekHours      int    `holds:"0..168"`      // for writing; 0 is not said
+	KindHours      string `holds:"t1000"`       // hours that an article takes, by kind, as JSON; "" the usual ones
+	LeadDays       int    `holds:"0..180"`      // from publishing to the place
+	WeekStart      int    `holds:"0..6"`        // first day of the week, 0 is Sunday
+	Scope          string `holds:"t40"`         // which ideas are grouped
+	Shared         int    `holds:"0..100"`      // pages that two ideas share at least to be one article
 	TopicsRevision int64  `gorm:"column:plans"` // grows with every change to its topics
 
-	OpenedAt  time.Time
-	CreatedAt time.Time
+	OpenedAt   time.Time
+	CreatedAt  time.Time
+	Staged     bool       // it is being read from a file: nobody sees it yet
+	ArchivedAt *time.Time // put out of sight
+	DeletedAt  *time.Time // to be erased some time after
 }
 
 // Idea is one search phrase in one niche, with the figures that lists are made of.
@@ -54,74 +58,75 @@ type Niche struct {
 type Idea struct {
 	ID         uint `figure:"found"`
 	NicheID    uint
-	Phrase     string `figure:"idea"` // normal form
-	Words      int    `figure:"words"`
-	VariantKey string
-	Decision   int8 `figure:"decision"`
+	Phrase     string `figure:"idea" holds:"t400"` // normal form
+	Words      int    `figure:"words" holds:"0..200"`
+	VariantKey string `holds:"t800"`
+	Decision   int8   `figure:"decision" holds:"0..2"`
 	DecidedAt  *time.Time
-	FoundIn    int `figure:"sources" fills:"found"` // a bit for each of sieve.FoundIn's names
+	FoundIn    int `figure:"sources" fills:"found" holds:"0..65535"` // a bit for each of sieve.FoundIn's names
 	Revision   int64
 	CreatedAt  time.Time
+	RemovedAt  *time.Time // taken out of the niche; it is nowhere but in the undo
 
 	DemandAt     *time.Time `fills:"demand found"`
-	DemandSource string     `figure:"source" fills:"demand found"`
-	DemandError  string     `fills:"demand found"`
-	Searches     *int       `fills:"demand found"`
+	DemandSource string     `figure:"source" fills:"demand found" holds:"t200"`
+	DemandError  string     `fills:"demand found" holds:"t2000"`
+	Searches     *int       `fills:"demand found" holds:"0..1e12"`
 	Under        bool       `figure:"under" fills:"demand found"`
-	Months       string     `fills:"demand"` // see EncodeMonths
-	Season       string     `figure:"season" fills:"demand lasting"`
-	Lasting      string     `figure:"trend" fills:"demand lasting"`
-	CPCMicros    *int64     `fills:"cost found"`
-	Currency     string     `figure:"currency" fills:"cost found"`
-	Competition  *float64   `figure:"ads" fills:"demand"`
-	PhraseMatch  int        `fills:"demand"`
-	BroadMatch   int        `fills:"demand"`
+	Months       string     `fills:"demand" holds:"t4000"` // see EncodeMonths
+	Season       string     `figure:"season" fills:"demand lasting" holds:"t40"`
+	Lasting      string     `figure:"trend" fills:"demand lasting" holds:"t40"`
+	CPCMicros    *int64     `fills:"cost found" holds:"0..1e12"`
+	Currency     string     `figure:"currency" fills:"cost found" holds:"t3"`
+	Competition  *float64   `figure:"ads" fills:"demand" holds:"0..1"`
+	PhraseMatch  int        `fills:"demand" holds:"0..1e12"`
+	BroadMatch   int        `fills:"demand" holds:"0..1e12"`
 
 	JudgedAt   *time.Time `figure:"judged" fills:"ten"`
-	JudgeError string     `fills:"ten"`
-	Difficulty float64    `figure:"difficulty" fills:"ten"`
-	Reach      float64    `figure:"reach" fills:"ten"`
-	PageOne    float64    `figure:"chance" fills:"ten"`
-	TopFive    float64    `figure:"top-five" fills:"ten"`
+	JudgeError string     `fills:"ten" holds:"t2000"`
+	Difficulty float64    `figure:"difficulty" fills:"ten" holds:"0..1000"`
+	Reach      float64    `figure:"reach" fills:"ten" holds:"0..1000"`
+	PageOne    float64    `figure:"chance" fills:"ten" holds:"0..1"`
+	TopFive    float64    `figure:"top-five" fills:"ten" holds:"0..1"`
 	// The least and the most that the chances may be; both 0 where that was not reckoned.
-	PageOneLow  float64 `figure:"chance-low" fills:"ten"`
-	PageOneHigh float64 `figure:"chance-high" fills:"ten"`
-	TopFiveLow  float64 `figure:"top-five-low" fills:"ten"`
-	TopFiveHigh float64 `figure:"top-five-high" fills:"ten"`
-	Expected    float64 `fills:"ten"`
-	Footholds   int     `figure:"footholds" fills:"ten"`
-	Weakest     float64 `figure:"weakest" fills:"ten"`
+	PageOneLow  float64 `figure:"chance-low" fills:"ten" holds:"0..1"`
+	PageOneHigh float64 `figure:"chance-high" fills:"ten" holds:"0..1"`
+	TopFiveLow  float64 `figure:"top-five-low" fills:"ten" holds:"0..1"`
+	TopFiveHigh float64 `figure:"top-five-high" fills:"ten" holds:"0..1"`
+	Expected    float64 `fills:"ten" holds:"0..1000"`
+	Footholds   int     `figure:"footholds" fills:"ten" holds:"0..100"`
+	Weakest     float64 `figure:"weakest" fills:"ten" holds:"-1..1000"`
 	// LinksNeeded is the solid links for even odds of the goal.
-	LinksNeeded int  `fills:"ten"`
+	LinksNeeded int  `fills:"ten" holds:"0..1000"`
 	Locked      bool `figure:"locked" fills:"ten"`
 
-	ExactPages *int       `figure:"exact" fills:"pages"`
-	TitlePages *int       `figure:"titles" fills:"pages"`
+	ExactPages *int       `figure:"exact" fills:"pages" holds:"0..1e15"`
+	TitlePages *int       `figure:"titles" fills:"pages" holds:"0..1e15"`
 	PagesAt    *time.Time `fills:"pages"`
 	NameFree   *bool      `figure:"free" fills:"names"`
-	FreeNames  string     `fills:"names"` // those of core/naming that are, separated by blanks
+	FreeNames  string     `fills:"names" holds:"t2000"` // those of core/naming that are, separated by blanks
 	NamesAt    *time.Time `fills:"names"`
-	CountError string     `fills:"pages names"` // why one of them is not known
+	CountError string     `fills:"pages names" holds:"t2000"` // why one of them is not known
 
-	Labels string `figure:"labels"` // of the user's, with sieve.LabelMark between them
-	Note   string `figure:"note"`
+	Labels string `figure:"labels" holds:"t500"` // of the user's, with sieve.LabelMark between them
+	Note   string `figure:"note" holds:"t2000"`
 
 	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
 	// that was not reckoned.
-	ClickShare     float64 `gorm:"column:clicks" fills:"ten"` // the mean over the tastes
-	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten"`
-	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten"`
-	Article        string  `figure:"article" fills:"ten"` // the kind of article that fits
+	ClickShare     float64 `gorm:"column:clicks" fills:"ten" holds:"-1..1"` // the mean over the tastes
+	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten" holds:"-1..1"`
+	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten" holds:"-1..1"`
+	Article        string  `figure:"article" fills:"ten" holds:"t40"` // the kind of article that fits
 	// Unread is how many of the pages of the ten could not be read: it was judged without them.
-	Unread int `figure:"unread" fills:"ten"`
+	Unread int `figure:"unread" fills:"ten" holds:"0..10"`
 
-	Intent int8 `gorm:"column:want" figure:"wants" fills:"ten"`
+	Intent int8 `gorm:"column:want" figure:"wants" fills:"ten" holds:"0..4"`
 	Mixed  bool `figure:"mixed" fills:"ten"`
 
 	// What I could put there for this idea, where it differs from the niche.
-	MyStanding *float64 `fills:"supposed"`
-	MyLinks    *int     `fills:"supposed"`
-	MyFit      *float64 `fills:"supposed"`
+	MyStanding *float64 `fills:"supposed" holds:"0..100"`
+	MyLinks    *int     `fills:"supposed" holds:"0..200"`
+	MyFit      *float64 `fills:"supposed" holds:"0..100"`
 }
 
 // What fills columns of an idea; a column's fills tag names those that fill it.
@@ -186,9 +191,9 @@ type Sieve struct {
 // Origin is one way an idea was found.
 type Origin struct {
 	IdeaID    uint
-	Kind      string // one of sieve.FoundIn's names
-	Query     string // what was asked, or the list it stood in
-	Seed      string
+	Kind      string `holds:"t40"`   // one of sieve.FoundIn's names
+	Query     string `holds:"t1000"` // what was asked, or the list it stood in
+	Seed      string `holds:"t1000"`
 	CreatedAt time.Time
 }
 
@@ -197,7 +202,7 @@ type Origin struct {
 type Seed struct {
 	ID        uint
 	NicheID   uint
-	Phrase    string
+	Phrase    string `holds:"t400"`
 	FromIdea  *uint
 	CreatedAt time.Time
 }
@@ -232,9 +237,17 @@ type Decision struct {
 	Became    int8
 	Labels    *string
 	Note      *string
-	Person    string // whose it is
+	Moved     int8    // whether the idea left or came, too: see Left and Came
+	Filled    *string // what an import filled was before, as JSON
+	Person    string  // whose it is
 	CreatedAt time.Time
 }
+
+// What a decision did with an idea besides.
+const (
+	Left int8 = 1 // it was taken out of the niche
+	Came int8 = 2 // an import put it in
+)
 
 // Job is a piece of long work.
 type Job struct {
@@ -272,6 +285,7 @@ type JobItem struct {
 	Payload string
 	State   string // "", done, failed
 	Error   string
+	Begun   int // how often it was begun and not ended, as far as nobody said that it was
 }
 
 // schema is the first state of the data file. Later ones are further migrations:
@@ -317,6 +331,8 @@ var schema = []string{
 	`CREATE INDEX job_items_open ON job_items (job_id, state, seq)`,
 	`CREATE TABLE tokens (key TEXT PRIMARY KEY, value BLOB NOT NULL, expires_at DATETIME)`,
 }
+
+const firstStep = "1-first"
 
 // steps are what came after it, in order.
 var steps = []struct {
@@ -412,6 +428,19 @@ var steps = []struct {
 		`ALTER TABLE ledger ADD COLUMN person TEXT NOT NULL DEFAULT 'owner'`,
 		`ALTER TABLE topic_changes ADD COLUMN person TEXT NOT NULL DEFAULT 'owner'`,
 	}},
+	{"15-safe", []string{
+		`CREATE TABLE acknowledged (id INTEGER PRIMARY KEY CHECK (id = 1), changes INTEGER NOT NULL)`,
+		`INSERT INTO acknowledged (id, changes) VALUES (1, 0)`,
+		`ALTER TABLE job_items ADD COLUMN begun INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE niches ADD COLUMN staged NUMERIC NOT NULL DEFAULT 0`,
+		`ALTER TABLE niches ADD COLUMN archived_at DATETIME`,
+		`ALTER TABLE niches ADD COLUMN deleted_at DATETIME`,
+		`ALTER TABLE ideas ADD COLUMN removed_at DATETIME`,
+		`ALTER TABLE niches ADD COLUMN removals INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE decisions ADD COLUMN moved INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE decisions ADD COLUMN filled TEXT`,
+		`CREATE INDEX decisions_batch ON decisions (niche_id, batch)`,
+	}},
 }
 
 // topicSteps are what topics brought.
@@ -459,7 +488,7 @@ func (s *Store) migrate(there bool) error {
 			return err
 		}
 	}
-	list := []*gormigrate.Migration{migration("1-first", schema)}
+	list := []*gormigrate.Migration{migration(firstStep, schema)}
 	for _, step := range steps {
 		list = append(list, migration(step.name, step.statements))
 	}

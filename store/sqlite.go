@@ -3,10 +3,12 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"errors"
 	"fmt"
 	"net/url"
 	"os"
+	"reflect"
 	"strings"
 	"time"
 
@@ -29,8 +31,11 @@ const (
 const (
 	noIndex      = " NOT INDEXED"
 	rareIndex    = " INDEXED BY ideas_rare"
-	byIDs        = "+niche_id = ? AND id IN ?" // the sign keeps it from going through the index of the whole niche
+	byIDs        = "+niche_id = ? AND id IN ? AND removed_at IS NULL" // the sign keeps it from going through the index of the whole niche
+	byRising     = "+niche_id = ? AND id BETWEEN (SELECT min(id) FROM ideas WHERE niche_id = ?) AND " +
+		"(SELECT max(id) FROM ideas WHERE niche_id = ?)" // through no index that would have to be sorted
 	withoutRowID = " WITHOUT ROWID"
+	beginReading = "BEGIN DEFERRED"
 )
 
 // addedToOnly are the statements that keep the lines of a table from being changed or taken out.
@@ -47,25 +52,60 @@ func addedToOnly(table string) []string {
 // hand over a value as SQLite to read it.
 func joined(column string) string { return "group_concat(ifnull(" + column + ", ''), char(31))" }
 
-const driver = "sqlite3"
+// jsonRow is an expression that writes a row of a table as a JSON object (RFC 8259), its members named like the columns:
+// the database does that many times as fast as the driver can hand the values over. Times become those of RFC 3339.
+func jsonRow(row any) string {
+	var members []string
+	for _, f := range reflect.VisibleFields(reflect.TypeOf(row)) {
+		column := ColumnOf(f)
+		value := "json_quote(" + column + ")"
+		switch kind := f.Type; {
+		case kind == reflect.TypeFor[time.Time](), kind == reflect.TypeFor[*time.Time]():
+			value = "json_quote(replace(" + column + ", ' ', 'T'))"
+		case kind.Kind() == reflect.Bool, kind == reflect.TypeFor[*bool]():
+			value = "CASE " + column + " WHEN 0 THEN 'false' WHEN 1 THEN 'true' ELSE 'null' END"
+		}
+		if kind := f.Type; kind.Kind() >= reflect.Int && kind.Kind() <= reflect.Uint64 || kind == reflect.TypeFor[*int]() ||
+			kind == reflect.TypeFor[*int64]() {
+			value = "ifnull(" + column + ", 'null')"
+		}
+		members = append(members, fmt.Sprintf(`'"%s":' || %s`, column, value))
+	}
+	return "'{' || " + strings.Join(members, " || ',' || ") + " || '}'"
+}
+
+const driverName = "sqlite3"
 
 // tails are what the names of a data file's files end in.
 var tails = []string{"", "-wal", "-shm"}
 
+// connector makes connections to the file, each once check lets it: by then another file may have its name.
+type connector struct {
+	address string
+	check   func() error
+}
+
+func (c connector) Connect(context.Context) (driver.Conn, error) {
+	if err := c.check(); err != nil {
+		return nil, err
+	}
+	return c.Driver().Open(c.address)
+}
+
+func (c connector) Driver() driver.Driver { return &sqlite3.SQLiteDriver{} }
+
 // connect opens the file for so many at once.
-func connect(path, synchronous string, most int, now func() time.Time) (*gorm.DB, error) {
-	db, err := gorm.Open(sqlite.Open(addressOf(path, "_journal_mode=WAL&_foreign_keys=on&_busy_timeout=8000&"+
-		"_txlock=immediate&_synchronous="+synchronous)), &gorm.Config{
+func connect(path, synchronous string, most int, now func() time.Time, check func() error) (*gorm.DB, error) {
+	pool := sql.OpenDB(connector{addressOf(path, "mode=rw&_journal_mode=WAL&_foreign_keys=on&_busy_timeout=8000&"+
+		"_txlock=immediate&_synchronous="+synchronous), check})
+	pool.SetMaxOpenConns(most)
+	db, err := gorm.Open(sqlite.New(sqlite.Config{Conn: pool}), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
 	})
 	if err != nil {
-		return nil, TroubleIn(err)
+		return nil, errors.Join(TroubleIn(err), pool.Close())
 	}
-	pool, err := db.DB()
-	if err == nil {
-		pool.SetMaxOpenConns(most)
-	}
-	return db, err
+	return db, nil
 }
 
 // addressOf is a file as SQLite opens it, whatever its name.
@@ -74,7 +114,9 @@ func addressOf(path, options string) string {
 }
 
 // openToRead opens a file that is not written to.
-func openToRead(path string) (*sql.DB, error) { return sql.Open(driver, addressOf(path, "mode=ro")) }
+func openToRead(path string) (*sql.DB, error) {
+	return sql.Open(driverName, addressOf(path, "mode=ro"))
+}
 
 // troubles are those that SQLite tells of, by its result codes (sqlite.org/rescode.html).
 var troubles = map[sqlite3.ErrNo]Trouble{
@@ -132,14 +174,54 @@ func unsound(ctx context.Context, pool *sql.DB, most int) ([]string, error) {
 	return found, TroubleIn(rows.Err())
 }
 
+// ours returns why a file is no data file that this version can use; nil when it is one.
+func ours(ctx context.Context, pool *sql.DB) error {
+	known := map[string]bool{firstStep: true}
+	for _, step := range steps {
+		known[step.name] = true
+	}
+	done := map[string]bool{}
+	rows, err := pool.QueryContext(ctx, "SELECT id FROM migrations")
+	if err != nil {
+		return fmt.Errorf("it is no data file of this program: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id string
+		if err := rows.Scan(&id); err != nil {
+			return err
+		}
+		if done[id] = true; id != "SCHEMA_INIT" && done[firstStep] && !known[id] {
+			return errors.New("it is of a newer version of this program: restore it with that one")
+		}
+	}
+	var tables int
+	err = pool.QueryRowContext(ctx, "SELECT count(*) FROM sqlite_schema WHERE type = 'table' AND name IN "+
+		"('niches', 'ideas', 'decisions', 'answers')").Scan(&tables)
+	if err == nil && (!done[firstStep] || tables != 4) {
+		err = errors.New("it is no data file of this program")
+	}
+	return errors.Join(err, rows.Err())
+}
+
 // checkpoint brings what is in the log into the file, as far as nobody needs it there.
 func checkpoint(ctx context.Context, pool *sql.DB) error {
 	var busy, inLog, brought int
 	return TroubleIn(pool.QueryRowContext(ctx, "PRAGMA wal_checkpoint(PASSIVE)").Scan(&busy, &inLog, &brought))
 }
 
-// copyDatabase copies what a pool reads to a file, which it checks before it gives it its name.
-func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
+// copyPool copies what a pool reads to a file.
+func copyPool(ctx context.Context, from *sql.DB, to string) error {
+	conn, err := from.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	return copyDatabase(ctx, conn, to)
+}
+
+// copyDatabase copies what a connection reads to a file, which it checks before it gives it its name.
+func copyDatabase(ctx context.Context, from *sql.Conn, to string) (err error) {
 	temporary := to + ".part"
 	if err := removeFiles(temporary); err != nil {
 		return err
@@ -150,14 +232,18 @@ func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
 		return err
 	}
 	f.Close()
-	pool, err := sql.Open(driver, addressOf(temporary, ""))
+	pool, err := sql.Open(driverName, addressOf(temporary, ""))
 	if err != nil {
 		return err
 	}
 	defer pool.Close()
-	err = withDriver(ctx, pool, func(dest *sqlite3.SQLiteConn) error {
-		return withDriver(ctx, from, func(src *sqlite3.SQLiteConn) error {
-			b, err := dest.Backup("main", src, "main")
+	dest, err := pool.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	err = dest.Raw(func(dest any) error {
+		return from.Raw(func(src any) error {
+			b, err := dest.(*sqlite3.SQLiteConn).Backup("main", src.(*sqlite3.SQLiteConn), "main")
 			if err != nil {
 				return err
 			}
@@ -165,6 +251,7 @@ func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
 			return errors.Join(err, b.Finish())
 		})
 	})
+	err = errors.Join(err, dest.Close())
 	if err != nil {
 		return TroubleIn(err)
 	}
@@ -180,13 +267,4 @@ func copyDatabase(ctx context.Context, from *sql.DB, to string) (err error) {
 		return err
 	}
 	return intoPlace(temporary, to)
-}
-
-func withDriver(ctx context.Context, pool *sql.DB, do func(*sqlite3.SQLiteConn) error) error {
-	conn, err := pool.Conn(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	return conn.Raw(func(c any) error { return do(c.(*sqlite3.SQLiteConn)) })
 }

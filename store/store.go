@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"os"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -21,6 +22,9 @@ type Store struct {
 	writing sync.Mutex // there is one writer: wait here, not in the database
 	dirty   atomic.Bool
 	clock   func() time.Time
+	opened  opened
+	marks   *os.File
+	missing *Trouble
 }
 
 // ErrNotFound is returned for a row that is not there.
@@ -30,6 +34,9 @@ var ErrNotFound = errors.New("not found")
 // brings it to the present schema: a copy as it was is kept then. Others of its owner's
 // programs may have it open; nobody else may read it. now is the clock of all that is done with it.
 func Open(path string, now func() time.Time) (*Store, error) {
+	if err := finishRestore(path); err != nil {
+		return nil, err
+	}
 	there, err := prepare(path)
 	if err != nil {
 		return nil, err
@@ -52,18 +59,30 @@ func (s *Store) Now() time.Time { return s.clock() }
 func (s *Store) now() time.Time { return s.clock().UTC() }
 
 func (s *Store) open(there bool) (err error) {
-	if s.db, err = connect(s.path, onDisk, 6, s.now); err != nil {
+	if s.db, err = connect(s.path, onDisk, mostAtOnce, s.now, s.same); err != nil {
 		return err
 	}
-	if s.later, err = connect(s.path, whenever, 1, s.now); err != nil {
+	if s.later, err = connect(s.path, whenever, 1, s.now, s.same); err != nil {
 		return err
 	}
-	return s.migrate(there)
+	if err := s.migrate(there); err != nil {
+		return err
+	}
+	if err := s.remember(); err != nil {
+		return err
+	}
+	return s.openMark()
 }
+
+// mostAtOnce is how many read at once.
+const mostAtOnce = 6
 
 // Close closes the data file.
 func (s *Store) Close() error {
 	var errs []error
+	if s.opened.spare != nil {
+		errs = append(errs, s.opened.spare.Close())
+	}
 	for _, db := range []*gorm.DB{s.later, s.db} {
 		if db == nil {
 			continue
@@ -74,6 +93,9 @@ func (s *Store) Close() error {
 		}
 		errs = append(errs, err)
 	}
+	if s.marks != nil {
+		errs = append(errs, s.marks.Close())
+	}
 	return errors.Join(append(errs, s.lock.Unlock())...)
 }
 
@@ -82,7 +104,17 @@ func (s *Store) read(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx
 // write runs do in one transaction: all of it happens, or nothing. Once it returns, it is on the
 // disk: what a user decided, and money.
 func (s *Store) write(ctx context.Context, do func(tx *gorm.DB) error) error {
-	return s.transact(ctx, s.db, do)
+	var changes uint64
+	err := s.transact(ctx, s.db, func(tx *gorm.DB) (err error) {
+		if err = do(tx); err == nil {
+			changes, err = countChange(tx)
+		}
+		return err
+	})
+	if err == nil {
+		s.acknowledge(changes)
+	}
+	return err
 }
 
 // writeLater does it without waiting for the disk: what can be fetched or reckoned again. Programs
@@ -95,7 +127,12 @@ func (s *Store) transact(ctx context.Context, db *gorm.DB, do func(tx *gorm.DB) 
 	s.writing.Lock()
 	defer s.writing.Unlock()
 	s.dirty.Store(true)
-	return TroubleIn(db.WithContext(ctx).Transaction(do))
+	return TroubleIn(db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := do(tx); err != nil {
+			return err
+		}
+		return s.Still()
+	}))
 }
 
 // Rows is how many rows all tables have together.
@@ -129,4 +166,15 @@ func nextRevision(tx *gorm.DB, niche uint) (int64, error) {
 		err = ErrNotFound
 	}
 	return revision, err
+}
+
+// snapshot lets do read what is there at one moment. It does not take the writer's place, as a transaction would.
+func (s *Store) snapshot(ctx context.Context, do func(tx *gorm.DB) error) error {
+	return s.read(ctx).Connection(func(tx *gorm.DB) error {
+		if err := tx.Session(&gorm.Session{}).Exec(beginReading).Error; err != nil {
+			return TroubleIn(err)
+		}
+		err := do(tx.Session(&gorm.Session{}))
+		return errors.Join(err, tx.Session(&gorm.Session{}).WithContext(context.WithoutCancel(ctx)).Exec("ROLLBACK").Error)
+	})
 }

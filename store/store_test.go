@@ -16,7 +16,7 @@ import (
 
 var ctx = context.Background()
 
-func open(t *testing.T) (*Store, Niche) {
+func open(t testing.TB) (*Store, Niche) {
 	s, err := Open(filepath.Join(t.TempDir(), "new folder", "a b?.db"), time.Now)
 	if err != nil {
 		t.Fatal(err)

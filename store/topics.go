@@ -45,19 +45,19 @@ func (h Hub) Topic() (id uint, ok bool) {
 type TopicEdit struct {
 	ID        uint
 	NicheID   uint
-	Name      string // "" the lead's phrase
-	LeadID    uint   // chosen by hand; 0 is the most searched
-	Phrase    string // the lead's, as it was when the topic was last decided on
-	Hub       Hub
-	State     plan.State
-	Place     float64 // on the sheet, the smallest first
-	Hours     int     // 0 is what its kind takes
-	Start     plan.Date
-	Deadline  plan.Date
-	Address   string // where it is published
-	Published plan.Date
-	Note      string
-	Brief     string // what was edited of the brief, as JSON
+	Name      string     `holds:"t120"` // "" the lead's phrase
+	LeadID    uint       // chosen by hand; 0 is the most searched
+	Phrase    string     `holds:"t400"` // the lead's, as it was when the topic was last decided on
+	Hub       Hub        `holds:"t20"`
+	State     plan.State `holds:"t40"`
+	Place     float64    `holds:"-1e15..1e15"` // on the sheet, the smallest first
+	Hours     int        `holds:"0..400"`      // 0 is what its kind takes
+	Start     plan.Date  `holds:"t10"`
+	Deadline  plan.Date  `holds:"t10"`
+	Address   string     `holds:"t2048"` // where it is published
+	Published plan.Date  `holds:"t10"`
+	Note      string     `holds:"t2000"`
+	Brief     string     `holds:"t600000"` // what was edited of the brief, as JSON
 	CreatedAt time.Time
 	ChangedAt time.Time
 }
@@ -88,8 +88,8 @@ type TopicChange struct {
 // OwnPage is a page of the niche's own site.
 type OwnPage struct {
 	NicheID uint   `gorm:"primaryKey;autoIncrement:false"`
-	URL     string `gorm:"primaryKey"`
-	Title   string
+	URL     string `gorm:"primaryKey" holds:"t2048"`
+	Title   string `holds:"t1000"`
 	At      time.Time
 }
 
@@ -97,7 +97,7 @@ type OwnPage struct {
 type Action struct {
 	IdeaID  uint `gorm:"primaryKey;autoIncrement:false"`
 	NicheID uint
-	Done    string // what was to be done
+	Done    string `holds:"t2000"` // what was to be done
 	At      time.Time
 }
 
@@ -301,7 +301,7 @@ func (s *Store) LastTopicChange(ctx context.Context, niche uint) (time.Time, err
 
 // LastDecision is when the latest decision, label or note of a niche was made, of what can be undone.
 func (s *Store) LastDecision(ctx context.Context, niche uint) (time.Time, error) {
-	d, err := first[Decision](s.read(ctx).Where("niche_id = ?", niche).Order("id DESC"))
+	d, err := first[Decision](s.read(ctx).Where("niche_id = ? AND "+byKey, niche).Order("id DESC"))
 	if errors.Is(err, ErrNotFound) {
 		return time.Time{}, nil
 	}
@@ -417,7 +417,7 @@ func (s *Store) Actions(ctx context.Context, niche uint) (map[uint]Action, error
 // FoundsSince reads what was found for a niche's ideas that changed after a revision.
 func (s *Store) FoundsSince(ctx context.Context, niche uint, after int64, each func(Found)) error {
 	rows, err := s.read(ctx).Raw("SELECT f.idea_id, f.pages, f.stems, f.said FROM ideas i "+
-		"JOIN founds f ON f.idea_id = i.id WHERE i.niche_id = ? AND i.revision > ?", niche, after).Rows()
+		"JOIN founds f ON f.idea_id = i.id WHERE i.niche_id = ? AND i.revision > ? AND i."+present, niche, after).Rows()
 	if err != nil {
 		return err
 	}

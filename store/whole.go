@@ -5,11 +5,14 @@ import (
 	"bufio"
 	"bytes"
 	"cmp"
+	"compress/flate"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"path/filepath"
 	"reflect"
 	"time"
 
@@ -23,11 +26,17 @@ const (
 	wholeVersion = 1
 )
 
-// Bounds of a file that is read.
+// Bounds of a file that is read, in bytes but for lines.
 const (
-	mostLine  = 16 << 20 // bytes
-	mostLines = 5_000_000
-	mostWhole = 4 << 30 // bytes of all lists together, unpacked
+	mostText     = 1 << 20 // of a text that is no list
+	mostLine     = 64 << 10
+	mostTopic    = 3 << 20 // a line with an edited brief
+	mostEvidence = 4 << 20
+	mostBatch    = 4 << 20 // of the lines that are put in together
+	mostLines    = 5_000_000
+	mostWhole    = 4 << 30 // of all lists together, unpacked
+	mostRatio    = 100     // of a list unpacked to packed
+	anyRatio     = 1 << 20 // from this size on
 )
 
 type wholeAbout struct {
@@ -45,24 +54,27 @@ type wholeEvidence struct {
 }
 
 // WriteWhole writes a niche with its ideas, where they were found, its seeds and what the ideas were
-// judged on, as they are at one moment.
+// judged on, as they are at one moment. Nobody waits for it: what others write meanwhile is not in it.
 func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
-	return s.read(ctx).Transaction(func(tx *gorm.DB) error {
+	return s.snapshot(ctx, func(tx *gorm.DB) error {
 		n, err := first[Niche](tx.Where("id = ?", niche))
 		if err != nil {
 			return err
 		}
 		z := zip.NewWriter(w)
+		z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
+			return flate.NewWriter(w, flate.BestSpeed)
+		})
 		about := wholeAbout{wholeFormat, wholeVersion, s.now(), map[string]int{}}
-		if err := writeJSON(z, "niche.json", recordOf(&n)); err != nil {
+		if err := writeJSON(z, "niche.json", about.Made, recordOf(&n)); err != nil {
 			return err
 		}
 		for _, list := range wholeLists(tx, niche) {
-			if about.Rows[list.name], err = list.write(z); err != nil {
+			if about.Rows[list.name], err = list.write(z, about.Made); err != nil {
 				return fmt.Errorf("writing the %s: %w", list.name, err)
 			}
 		}
-		if err := writeJSON(z, "about.json", about); err != nil { // last: a file that is cut short has none
+		if err := writeJSON(z, "about.json", about.Made, about); err != nil { // last: a file that is cut short has none
 			return err
 		}
 		return z.Close()
@@ -72,24 +84,24 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 // wholeList is a list of a niche's file.
 type wholeList struct {
 	name string
-	rows func(each func(any) error) error
+	rows func(each func(line []byte) error) error
 }
 
 // wholeLists are the lists of a niche's file, in the order they are read in again.
 func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 	own := func(order string) *gorm.DB { return tx.Where("niche_id = ?", niche).Order(order) }
 	ofIdeas := func(order string) *gorm.DB {
-		return tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ?)", niche).Order(order)
+		return tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ? AND "+present+")", niche).Order(order)
 	}
 	return []wholeList{
-		records[Idea]("ideas", own("id")),
+		records[Idea]("ideas", tx.Where(byRising, niche, niche, niche).Where(present).Order("id")),
 		records[Origin]("origins", ofIdeas("idea_id, kind, query")),
 		records[Seed]("seeds", own("id")),
 		records[TopicEdit]("topics", own("id")),
-		records[Membership]("placements", own("idea_id")),
+		records[Membership]("placements", ofIdeas("idea_id")),
 		records[OwnPage]("own_pages", own("url")),
-		records[Action]("actions", own("idea_id")),
-		{"evidence", func(each func(any) error) error {
+		records[Action]("actions", ofIdeas("idea_id")),
+		{"evidence", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(e *Evidence) error {
 				body := e.Body
 				if e.Version >= firstPacked {
@@ -98,7 +110,11 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 						return nil // damaged is as good as none: it is looked up again
 					}
 				}
-				return each(wholeEvidence{e.IdeaID, e.Version, body})
+				line, err := json.Marshal(wholeEvidence{e.IdeaID, e.Version, body})
+				if err != nil {
+					return nil // the same
+				}
+				return each(line)
 			})
 		}},
 	}
@@ -106,31 +122,45 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 
 // records is a list of the rows of a query.
 func records[T any](name string, q *gorm.DB) wholeList {
-	return wholeList{name, func(each func(any) error) error {
-		return eachRow(q, func(row *T) error { return each(recordOf(row)) })
+	return wholeList{name, func(each func([]byte) error) error {
+		var row T
+		rows, err := q.Model(&row).Select(jsonRow(row)).Rows()
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		var line sql.RawBytes
+		for rows.Next() {
+			if err := rows.Scan(&line); err != nil {
+				return err
+			}
+			if err := each(line); err != nil {
+				return err
+			}
+		}
+		return rows.Err()
 	}}
 }
 
 // write writes the list, a row a line, and returns how many there are.
-func (l wholeList) write(z *zip.Writer) (rows int, err error) {
-	f, err := z.Create(l.name + ".jsonl")
+func (l wholeList) write(z *zip.Writer, made time.Time) (rows int, err error) {
+	f, err := z.CreateHeader(&zip.FileHeader{Name: l.name + ".jsonl", Method: zip.Deflate, Modified: made})
 	if err != nil {
 		return 0, err
 	}
 	lines := bufio.NewWriter(f)
-	err = l.rows(func(row any) error {
+	err = l.rows(func(line []byte) error {
 		rows++
-		text, err := json.Marshal(row)
-		if err == nil {
-			_, err = lines.Write(append(text, '\n'))
+		if _, err := lines.Write(line); err != nil {
+			return err
 		}
-		return err
+		return lines.WriteByte('\n')
 	})
 	return rows, cmp.Or(err, lines.Flush())
 }
 
-func writeJSON(z *zip.Writer, name string, v any) error {
-	f, err := z.Create(name)
+func writeJSON(z *zip.Writer, name string, made time.Time, v any) error {
+	f, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: made})
 	if err != nil {
 		return err
 	}
@@ -187,19 +217,30 @@ func readRecord(text []byte, row any) error {
 // ErrNoWhole is returned for a file that is not a whole niche.
 var ErrNoWhole = errors.New("it is not a whole niche")
 
-// ReadWhole makes a niche of such a file. check is asked for the niche and for every idea, and may
-// mend them or refuse. Nothing of a file that is refused stays.
-func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*Niche) error,
-	checkIdea func(*Idea) error, checkTopic func(*TopicEdit) error) (n Niche, err error) {
+// Checks are asked for what comes in by a file, beside what the columns can hold; they may mend it or refuse.
+type Checks struct {
+	Niche    func(*Niche) error
+	Idea     func(*Idea) error
+	Origin   func(*Origin) error
+	Seed     func(*Seed) error
+	Topic    func(*TopicEdit) error
+	OwnPage  func(*OwnPage) error
+	Evidence func(Document) error
+}
+
+// ReadWhole makes a niche of such a file. Nobody sees it before all of it is there; nothing of a file that is refused,
+// or of one that was not read to its end, stays.
+func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, check Checks) (n Niche, err error) {
 	z, err := zip.NewReader(r, size)
 	if err != nil {
 		return n, fmt.Errorf("%w: %w", ErrNoWhole, err)
 	}
-	w := &wholeReader{store: s, files: map[string]*zip.File{}, ids: map[uint]uint{}, topics: map[uint]uint{}}
-	for _, f := range z.File {
-		w.files[f.Name] = f
-	}
+	w := &wholeReader{store: s, check: check, files: map[string]*zip.File{}, ids: map[uint]uint{},
+		topics: map[uint]uint{}, rows: map[string]int{}}
 	var about wholeAbout
+	if err := w.open(z); err != nil {
+		return n, err
+	}
 	text, err := w.text("about.json")
 	if err != nil || json.Unmarshal(text, &about) != nil || about.Format != wholeFormat {
 		return n, fmt.Errorf("%w, or is cut short", ErrNoWhole)
@@ -211,32 +252,72 @@ func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkN
 		err = readRecord(text, &n)
 	}
 	if err == nil {
-		n.ID, n.UsualSieve = 0, 0
-		err = checkNiche(&n)
+		n.ID, n.UsualSieve, n.DeletedAt, n.ArchivedAt = 0, 0, nil, nil
+		err = errors.Join(check.Niche(&n), held(&n))
 	}
 	if err != nil {
 		return n, fmt.Errorf("the niche: %w", err)
 	}
+	n.Staged = true
 	if err := s.CreateNiche(ctx, &n); err != nil {
 		return n, err
 	}
-	if err := w.rows(ctx, n.ID, checkIdea, checkTopic); err != nil {
-		return n, errors.Join(err, s.write(context.WithoutCancel(ctx), func(tx *gorm.DB) error {
-			return tx.Delete(&Niche{}, n.ID).Error
-		}))
+	if err = w.lists(ctx, n.ID); err == nil {
+		for name, want := range about.Rows {
+			if got, known := w.rows[name]; known && got != want {
+				err = fmt.Errorf("%w: it says that it has %d %s, and has %d", ErrNoWhole, want, name, got)
+			}
+		}
 	}
+	if err == nil {
+		err = s.write(ctx, func(tx *gorm.DB) error {
+			return tx.Model(&Niche{}).Where("id = ?", n.ID).Updates(map[string]any{"staged": false, "opened_at": s.now()}).Error
+		})
+	}
+	if err != nil {
+		return n, errors.Join(err, s.EraseNiche(context.WithoutCancel(ctx), n.ID))
+	}
+	n.Staged = false
 	return n, nil
 }
 
 // wholeReader reads the lists of a file; ids are its ideas' IDs here, topics its topics'.
 type wholeReader struct {
 	store  *Store
+	check  Checks
 	files  map[string]*zip.File
 	ids    map[uint]uint
 	topics map[uint]uint
+	rows   map[string]int // read, by list
 	bytes  int64
 	lines  int
 }
+
+// open looks whether what is in the archive can be unpacked here.
+func (w *wholeReader) open(z *zip.Reader) error {
+	var all uint64
+	for _, f := range z.File {
+		if w.files[f.Name] != nil {
+			return fmt.Errorf("%w: it holds %s twice", ErrNoWhole, input(f.Name))
+		}
+		w.files[f.Name] = f
+		if f.UncompressedSize64 > anyRatio && f.UncompressedSize64/mostRatio > f.CompressedSize64 {
+			return fmt.Errorf("%w: its %s would become more than %d times as large", ErrNoWhole, input(f.Name), mostRatio)
+		}
+		all += f.UncompressedSize64
+	}
+	if free, known := Room(filepath.Dir(w.store.path)); known && all > free/2 {
+		return &Trouble{Says: fmt.Sprintf("the file would become %d MB, and the disk has %d MB free", all>>20, free>>20),
+			Do: "make room on it, and do that again"}
+	}
+	if all > mostWhole {
+		return fmt.Errorf("%w that this program takes: it is too large", ErrNoWhole)
+	}
+	return nil
+}
+
+// input is a name that a file gives, shortened.
+func input(name string) string { return fmt.Sprintf("%.40q", name) }
 
 func (w *wholeReader) text(name string) ([]byte, error) {
 	f := w.files[name]
@@ -248,20 +329,19 @@ func (w *wholeReader) text(name string) ([]byte, error) {
 		return nil, err
 	}
 	defer r.Close()
-	return io.ReadAll(io.LimitReader(r, mostLine))
+	return io.ReadAll(io.LimitReader(r, mostText))
 }
 
-// rows reads all lists into a niche, each after those whose rows it names.
-func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) error,
-	checkTopic func(*TopicEdit) error) error {
+// lists reads all lists into a niche, each after those whose rows it names.
+func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 	steps := []func() error{
-		func() error { return w.readIdeas(ctx, niche, check) },
+		func() error { return w.readIdeas(ctx, niche) },
 		func() error { return w.readOrigins(ctx) },
 		func() error { return w.readSeeds(ctx, niche) },
 	}
 	if w.files["topics.jsonl"] != nil { // files of the past have none
 		steps = append(steps,
-			func() error { return w.readTopics(ctx, niche, checkTopic) },
+			func() error { return w.readTopics(ctx, niche) },
 			func() error { return w.readMemberships(ctx, niche) },
 			func() error { return w.readOwnPages(ctx, niche) },
 			func() error { return w.readActions(ctx, niche) })
@@ -270,13 +350,32 @@ func (w *wholeReader) rows(ctx context.Context, niche uint, check func(*Idea) er
 		if err := step(); err != nil {
 			return err
 		}
+		err := w.store.writeLater(ctx, func(tx *gorm.DB) error { // shows that somebody is at it
+			return tx.Model(&Niche{}).Where("id = ?", niche).Update("opened_at", w.store.now()).Error
+		})
+		if err != nil {
+			return err
+		}
 	}
 	return nil
 }
 
+// checked asks for each row of a list.
+func checked[T any](rows []T, check func(*T) error) error {
+	for i := range rows {
+		if err := check(&rows[i]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// tooSoon stands for the ID of an idea that is about to have one.
+const tooSoon = ^uint(0)
+
 var errNamesNone = errors.New("it names an idea that is not in the file")
 
-func (w *wholeReader) readIdeas(ctx context.Context, niche uint, check func(*Idea) error) error {
+func (w *wholeReader) readIdeas(ctx context.Context, niche uint) error {
 	return readList(ctx, w, "ideas", func(tx *gorm.DB, rows []Idea) error {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
@@ -285,8 +384,12 @@ func (w *wholeReader) readIdeas(ctx context.Context, niche uint, check func(*Ide
 		old := make([]uint, len(rows))
 		for i := range rows {
 			old[i] = rows[i].ID
-			rows[i].ID, rows[i].NicheID, rows[i].Revision = 0, niche, revision
-			if err := check(&rows[i]); err != nil {
+			rows[i].ID, rows[i].NicheID, rows[i].Revision, rows[i].RemovedAt = 0, niche, revision, nil
+			if old[i] == 0 || w.ids[old[i]] != 0 {
+				return fmt.Errorf("“%.60s” has the id %d, which is none or another idea's", rows[i].Phrase, old[i])
+			}
+			w.ids[old[i]] = tooSoon
+			if err := w.check.Idea(&rows[i]); err != nil {
 				return err
 			}
 		}
@@ -302,6 +405,9 @@ func (w *wholeReader) readIdeas(ctx context.Context, niche uint, check func(*Ide
 
 func (w *wholeReader) readOrigins(ctx context.Context) error {
 	return readList(ctx, w, "origins", func(tx *gorm.DB, rows []Origin) error {
+		if err := checked(rows, w.check.Origin); err != nil {
+			return err
+		}
 		for i := range rows {
 			if rows[i].IdeaID = w.ids[rows[i].IdeaID]; rows[i].IdeaID == 0 {
 				return errNamesNone
@@ -313,6 +419,9 @@ func (w *wholeReader) readOrigins(ctx context.Context) error {
 
 func (w *wholeReader) readSeeds(ctx context.Context, niche uint) error {
 	return readList(ctx, w, "seeds", func(tx *gorm.DB, rows []Seed) error {
+		if err := checked(rows, w.check.Seed); err != nil {
+			return err
+		}
 		for i := range rows {
 			rows[i].ID, rows[i].NicheID = 0, niche
 			if from := rows[i].FromIdea; from != nil {
@@ -333,6 +442,9 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 			if id == 0 {
 				return errNamesNone
 			}
+			if err := w.check.Evidence(Document{Version: e.Version, Body: e.Body}); err != nil {
+				return err
+			}
 			body := []byte(e.Body)
 			if e.Version >= firstPacked {
 				var err error
@@ -349,12 +461,12 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 }
 
 // readTopics reads what was decided by hand on topics, and then which hangs on which.
-func (w *wholeReader) readTopics(ctx context.Context, niche uint, check func(*TopicEdit) error) error {
+func (w *wholeReader) readTopics(ctx context.Context, niche uint) error {
 	hubs := map[uint]Hub{}
 	err := readList(ctx, w, "topics", func(tx *gorm.DB, rows []TopicEdit) error {
 		old := make([]uint, len(rows))
 		for i := range rows {
-			if err := check(&rows[i]); err != nil {
+			if err := w.check.Topic(&rows[i]); err != nil {
 				return err
 			}
 			old[i], rows[i].ID, rows[i].NicheID, rows[i].LeadID = rows[i].ID, 0, niche, w.ids[rows[i].LeadID]
@@ -403,6 +515,9 @@ func (w *wholeReader) readMemberships(ctx context.Context, niche uint) error {
 
 func (w *wholeReader) readOwnPages(ctx context.Context, niche uint) error {
 	return readList(ctx, w, "own_pages", func(tx *gorm.DB, rows []OwnPage) error {
+		if err := checked(rows, w.check.OwnPage); err != nil {
+			return err
+		}
 		for i := range rows {
 			rows[i].NicheID = niche
 		}
@@ -433,24 +548,25 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		return err
 	}
 	defer r.Close()
+	longest := map[string]int{"topics": mostTopic, "evidence": mostEvidence}[name]
 	lines := bufio.NewScanner(r)
-	lines.Buffer(nil, mostLine)
+	lines.Buffer(nil, cmp.Or(longest, mostLine))
 	var rows []T
-	at, most := 0, batch
-	if _, heavy := any(new(T)).(*wholeEvidence); heavy {
-		most = batch / 10 // nobody is to wait for long
-	}
+	at, size := 0, 0
 	flush := func() error {
 		if len(rows) == 0 {
 			return nil
 		}
-		err := w.store.write(ctx, func(tx *gorm.DB) error { return put(tx, rows) })
-		rows = rows[:0]
-		return err
+		err := w.store.writeLater(ctx, func(tx *gorm.DB) error { return put(tx, rows) })
+		if rows, size = rows[:0], 0; err != nil {
+			return fmt.Errorf("up to line %d of the %s: %w", at, name, err)
+		}
+		return nil
 	}
 	for lines.Scan() {
 		at++
 		w.lines++
+		size += len(lines.Bytes())
 		w.bytes += int64(len(lines.Bytes()))
 		if w.lines > mostLines || w.bytes > mostWhole {
 			return fmt.Errorf("%w that this program takes: it is too large", ErrNoWhole)
@@ -461,23 +577,21 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		var row T
 		if e, ok := any(&row).(*wholeEvidence); ok {
 			err = json.Unmarshal(lines.Bytes(), e)
-		} else {
-			err = readRecord(lines.Bytes(), &row)
+		} else if err = readRecord(lines.Bytes(), &row); err == nil {
+			err = held(&row)
 		}
 		if err != nil {
 			return fmt.Errorf("line %d of the %s: %w", at, name, err)
 		}
-		if rows = append(rows, row); len(rows) == most {
+		w.rows[name]++
+		if rows = append(rows, row); len(rows) == batch || size > mostBatch {
 			if err := flush(); err != nil {
-				return fmt.Errorf("up to line %d of the %s: %w", at, name, err)
+				return err
 			}
 		}
 	}
 	if err := lines.Err(); err != nil {
 		return fmt.Errorf("line %d of the %s: %w", at+1, name, err)
 	}
-	if err := flush(); err != nil {
-		return fmt.Errorf("up to line %d of the %s: %w", at, name, err)
-	}
-	return nil
+	return flush()
 }

@@ -120,4 +120,12 @@ func outlived(days []time.Time) (out []time.Time) {
 }
 
 // Damage is what is wrong with the data file, as far as was looked; nil when nothing is.
-func (s *Study) Damage() *input.Trouble { return s.damage.Load() }
+func (s *Study) Damage() *input.Trouble {
+	if t := s.damage.Load(); t != nil {
+		return t
+	}
+	if t := input.TroubleOf(s.store.Still()); t != nil {
+		return t
+	}
+	return s.store.Missing()
+}

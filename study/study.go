@@ -92,6 +92,9 @@ func (s *Study) Ready(ctx context.Context) error {
 	if t := s.damage.Load(); t != nil {
 		return t
 	}
+	if err := s.store.Still(); err != nil {
+		return err
+	}
 	_, err := s.Niches.All(ctx)
 	return err
 }

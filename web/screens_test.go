@@ -17,7 +17,8 @@ func TestTheTrailCounts(t *testing.T) {
 	s.Study.Ideas.Decide(context.Background(), 1, []uint{2}, sieve.Dropped)
 	s.Study.Ideas.Decide(context.Background(), 1, []uint{3}, sieve.Kept)
 	for _, path := range []string{"/niches/1/gather", "/niches/1/judge", "/niches/1/plan", "/niches/1/settings"} {
-		webtest.Holds(t, s.Get(path), "<small>2 left</small>", "<small>1 kept · 1 topic</small>", "<small>0 looked up</small>",
+		webtest.Holds(t, s.Get(path), "<small>2 left</small>", "<small>1 kept · 1 topic</small>",
+			"<small>0 looked up</small>",
 			"0 seeds · 3 ideas")
 	}
 	webtest.Holds(t, s.Get("/niches/1/sift?holds=moon"), "<small>1 left</small>")

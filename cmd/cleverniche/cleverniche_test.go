@@ -127,7 +127,8 @@ func TestExitCodes(t *testing.T) {
 		code int
 		says string
 	}{
-		{"no such command", "", []string{"fly"}, exitFailed, "unknown command"},
+		{"no such command", "", []string{"fly"}, exitInput, "unknown command"},
+		{"a misspelt command", "", []string{"gathr"}, exitInput, "did you mean gather?"},
 		{"no seed", "", []string{"gather"}, exitInput, "arg"},
 		{"a seed without a word", "", []string{"gather", "🔭"}, exitInput, "no word"},
 		{"no such niche", "", []string{"gather", "moon", "--niche", "Mars"}, exitInput, "no niche named"},

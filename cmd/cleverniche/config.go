@@ -6,8 +6,10 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -20,6 +22,7 @@ import (
 	"cleverniche/study/jobs"
 
 	"github.com/adrg/xdg"
+	edlib "github.com/hbollon/go-edlib"
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
@@ -106,12 +109,52 @@ func readConfig(flags *pflag.FlagSet) (config, error) {
 	if err != nil {
 		return config{}, &usageError{fmt.Errorf("reading the configuration file %s: %w", file, err)}
 	}
+	if err := known(v); err != nil {
+		return config{}, &usageError{fmt.Errorf("the configuration file %s: %w", file, err)}
+	}
 	for _, name := range []string{"anyone-may-do-everything", "metrics"} {
 		if text := v.GetString(name); text != "" && text != "yes" && text != "no" {
 			return config{}, &usageError{fmt.Errorf("--%s: %q is neither yes nor no", name, text)}
 		}
 	}
 	return config{v, time.Now}, nil
+}
+
+// known returns an error for a key of the configuration file that is no setting, and tells of variables of the
+// environment that look like settings and are none.
+func known(v *viper.Viper) error {
+	names := map[string]bool{"key": true, "config": true}
+	for _, s := range settings() {
+		names[s.name] = true
+	}
+	for _, key := range slices.Sorted(maps.Keys(v.AllSettings())) {
+		if !names[key] && v.InConfig(key) {
+			return fmt.Errorf("there is no setting %q%s", key, likeOf(key, names))
+		}
+	}
+	for _, line := range os.Environ() {
+		name, _, _ := strings.Cut(line, "=")
+		key, ours := strings.CutPrefix(name, "CLEVERNICHE_")
+		key = strings.ReplaceAll(strings.ToLower(key), "_", "-")
+		if like := likeOf(key, names); ours && !names[key] && like != "" {
+			fmt.Fprintf(os.Stderr, "%s in the environment is no setting%s\n", name, like)
+		}
+	}
+	return nil
+}
+
+// likeOf names the setting that was likely meant; "" when none is like it.
+func likeOf(key string, names map[string]bool) string {
+	best, least := "", 3
+	for name := range names {
+		if d := edlib.LevenshteinDistance(key, name); d < least || d == least && name < best {
+			best, least = name, d
+		}
+	}
+	if best == "" {
+		return ""
+	}
+	return fmt.Sprintf(": did you mean %q?", best)
 }
 
 // list reads a setting of several values.
@@ -171,7 +214,7 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []jobs.Job, clo
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	st, err := store.Open(c.dataFile(), c.now)
+	st, err := c.openFile()
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -182,6 +225,22 @@ func (c config) open(log *slog.Logger) (s *study.Study, renewing []jobs.Job, clo
 		return nil, nil, nil, errors.Join(err, st.Close())
 	}
 	return s, renewing, func() { s.Close(); st.Close() }, nil
+}
+
+// openFile opens the data file. That there was none, or that something of it is missing, is told.
+func (c config) openFile() (*store.Store, error) {
+	_, err := os.Stat(c.dataFile())
+	st, failed := store.Open(c.dataFile(), c.now)
+	if failed != nil {
+		return nil, failed
+	}
+	if errors.Is(err, fs.ErrNotExist) {
+		fmt.Fprintf(os.Stderr, "There was no data file %s: a new one was made.\n", c.dataFile())
+	}
+	if t := st.Missing(); t != nil {
+		fmt.Fprintf(os.Stderr, "Take care: %s.\n", t)
+	}
+	return st, nil
 }
 
 func (c config) options(log *slog.Logger) (study.Options, error) {

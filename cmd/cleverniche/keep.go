@@ -27,12 +27,16 @@ func backupCommand() *cobra.Command {
 			if _, err := os.Stat(c.dataFile()); err != nil {
 				return &usageError{fmt.Errorf("there is no data file to copy: %w", err)}
 			}
-			st, err := store.Open(c.dataFile(), c.now)
+			st, err := c.openFile()
 			if err != nil {
 				return err
 			}
 			defer st.Close()
-			if err := st.Backup(cmd.Context(), list[0]); err != nil {
+			switch err := st.Backup(cmd.Context(), list[0]); {
+			case errors.Is(err, os.ErrExist):
+				return &usageError{fmt.Errorf("%s is there already, and no file is replaced: give the backup another name",
+					list[0])}
+			case err != nil:
 				return err
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "%s holds all that %s does\n", list[0], c.dataFile())

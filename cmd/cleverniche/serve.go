@@ -3,6 +3,7 @@ package main
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -37,12 +38,16 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			s, _, closing, err := c.open(log)
+			listener, hosts, err := c.listen(log)
 			if err != nil {
 				return err
 			}
+			s, _, closing, err := c.open(log)
+			if err != nil {
+				return errors.Join(err, listener.Close())
+			}
 			defer closing()
-			return serve(cmd.Context(), c, s, log, func(address string) {
+			return serve(cmd.Context(), c, s, log, listener, hosts, func(address string) {
 				fmt.Fprintln(cmd.OutOrStdout(), "Clever Niche is at", address)
 			})
 		}}
@@ -51,24 +56,29 @@ func serveCommand() *cobra.Command {
 // shutdown is how long open requests may still take at the end.
 const shutdown = 5 * time.Second
 
-func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, ready func(string)) error {
+// listen takes the address that is served on, before anything else is done, and says by what names it is reached.
+func (c config) listen(log *slog.Logger) (listener net.Listener, hosts []string, err error) {
 	address := c.GetString("listen")
-	listener, err := net.Listen("tcp", address)
-	if err != nil {
-		return fmt.Errorf("listening on %s: %w", address, err)
+	if listener, err = net.Listen("tcp", address); err != nil {
+		return nil, nil, fmt.Errorf("listening on %s: %w", address, err)
 	}
-	hosts := c.list("hosts")
+	hosts = c.list("hosts")
 	if a, ok := listener.Addr().(*net.TCPAddr); ok && !a.IP.IsLoopback() {
 		if c.GetString("anyone-may-do-everything") != "yes" {
 			listener.Close()
-			return &usageError{fmt.Errorf("--listen %s: %w", address, errOpen)}
+			return nil, nil, &usageError{fmt.Errorf("--listen %s: %w", address, errOpen)}
 		}
 		log.Warn("anyone who reaches this address can read and change everything: there is no sign-in", "address", a.String())
 		if !a.IP.IsUnspecified() {
 			hosts = append(hosts, a.IP.String())
 		}
 	}
-	if free, ok := roomAt(filepath.Dir(c.dataFile())); ok && free < leastRoom {
+	return listener, hosts, nil
+}
+
+func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, listener net.Listener, hosts []string,
+	ready func(string)) error {
+	if free, ok := store.Room(filepath.Dir(c.dataFile())); ok && free < leastRoom {
 		log.Warn("the disk of the data file is nearly full: make room, or nothing can be kept soon", "free", free)
 	}
 	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Metrics: c.GetString("metrics") == "yes"})
@@ -104,6 +114,15 @@ func demoCommand() *cobra.Command {
 			if cmd.Flags().Lookup("copies").Value.String() == "" {
 				c.Set("copies", "none") // the demo's data can be made again
 			}
+			log, err := c.logger()
+			if err != nil {
+				return err
+			}
+			listener, hosts, err := c.listen(log)
+			if err != nil {
+				return err
+			}
+			defer listener.Close()
 			if reset {
 				if err := store.Remove(c.dataFile()); err != nil {
 					return err
@@ -117,10 +136,6 @@ func demoCommand() *cobra.Command {
 			}
 			defer stop()
 			c.pointAt(host)
-			log, err := c.logger()
-			if err != nil {
-				return err
-			}
 			s, _, closing, err := c.open(log)
 			if err != nil {
 				return err
@@ -129,7 +144,7 @@ func demoCommand() *cobra.Command {
 			if err := sow(ctx, s, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}
-			return serve(ctx, c, s, log, func(address string) {
+			return serve(ctx, c, s, log, listener, hosts, func(address string) {
 				fmt.Fprintf(cmd.OutOrStdout(),
 					"\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
 			})

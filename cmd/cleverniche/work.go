@@ -26,7 +26,19 @@ import (
 
 func rootCommand() *cobra.Command {
 	root := &cobra.Command{Use: "cleverniche", SilenceUsage: true, SilenceErrors: true,
-		Short: "Find the search phrases that a small site can win"}
+		Short: "Find the search phrases that a small site can win",
+		Args: func(cmd *cobra.Command, list []string) error {
+			if len(list) == 0 {
+				return nil
+			}
+			says := fmt.Sprintf("unknown command %q: cleverniche --help lists them", list[0])
+			if like := cmd.SuggestionsFor(list[0]); len(like) > 0 {
+				says = fmt.Sprintf("unknown command %q: did you mean %s?", list[0], strings.Join(like, " or "))
+			}
+			return &usageError{errors.New(says)}
+		},
+		RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
+	root.SuggestionsMinimumDistance = 2
 	addSettings(root)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
 	root.AddCommand(serveCommand(), demoCommand(), nicheCommand(), gatherCommand(), importCommand(), judgeCommand(),
@@ -408,6 +420,10 @@ func report(w io.Writer, s *study.Study, job jobs.Job) error {
 		fmt.Fprintf(w, "step %d: %s\n", f.Step, f.Error)
 	}
 	switch {
+	case v.State == jobs.Cancelled:
+		return &partlyError{"it was cancelled elsewhere; what was fetched is kept"}
+	case v.State == jobs.Paused:
+		return &partlyError{"it was paused elsewhere; what was fetched is kept, and the same command goes on from there"}
 	case v.State != jobs.Done:
 		return &stoppedError{v.Message + "; what was fetched is kept, and the same command goes on from there"}
 	case v.Failed > 0:

@@ -18,8 +18,7 @@ import (
 // Store is what is asked of the data file.
 type Store interface {
 	Now() time.Time
-	ReadWhole(ctx context.Context, r io.ReaderAt, size int64, checkNiche func(*store.Niche) error,
-		checkIdea func(*store.Idea) error, checkTopic func(*store.TopicEdit) error) (n store.Niche, err error)
+	ReadWhole(ctx context.Context, r io.ReaderAt, size int64, check store.Checks) (n store.Niche, err error)
 	SetToken(ctx context.Context, key string, value []byte, life time.Duration) error
 	Token(ctx context.Context, key string) ([]byte, error)
 	WriteWhole(ctx context.Context, niche uint, w io.Writer) error

@@ -8,13 +8,16 @@ import (
 	"net/url"
 	"slices"
 
+	"cleverniche/core/demand"
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study/briefs"
+	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
+	"cleverniche/study/results"
 	"cleverniche/study/topics"
 )
 
@@ -27,37 +30,9 @@ func (s *Exporter) ExportWhole(ctx context.Context, n niches.Niche, w io.Writer)
 // ImportWhole makes a niche of such a file. Where a niche of its name is there, it gets another one.
 // What is wrong with a file is an *input.Error, and nothing of it stays.
 func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (niches.Niche, error) {
-	checkNiche := func(row *store.Niche) error {
-		n, err := s.niches.Check(niches.FromRow(*row))
-		if err != nil {
-			return err
-		}
-		for i := 2; errors.As(s.niches.Free(ctx, n), new(*input.Error)); i++ {
-			n.Name = fmt.Sprintf("%s (%d)", input.Clip(row.Name, niches.MostName-10), i)
-		}
-		n.Calibration = "" // so that everything is reckoned as this version does
-		columns := row.Columns
-		*row = n.Row()
-		row.Columns = columns
-		return nil
-	}
-	foundIn := 1<<len(sieve.FoundIn.Names) - 1
-	checkIdea := func(i *store.Idea) error {
-		normal, err := phrase.Parse(i.Phrase)
-		switch {
-		case err != nil:
-			return fmt.Errorf("“%s”: %w", input.Clip(i.Phrase, 60), err)
-		case normal != i.Phrase:
-			return fmt.Errorf("“%s” is not in normal form", input.Clip(i.Phrase, 60))
-		case i.Decision < int8(sieve.Undecided) || i.Decision > int8(sieve.Dropped):
-			return fmt.Errorf("“%s” has no decision %d", input.Clip(i.Phrase, 60), i.Decision)
-		case i.Searches != nil && *i.Searches < 0, i.CPCMicros != nil && *i.CPCMicros < 0:
-			return fmt.Errorf("“%s” has searches or a cost below 0", input.Clip(i.Phrase, 60))
-		}
-		i.FoundIn &= foundIn
-		return nil
-	}
-	row, err := s.store.ReadWhole(ctx, r, size, checkNiche, checkIdea, s.checkTopic)
+	row, err := s.store.ReadWhole(ctx, r, size, store.Checks{Niche: func(n *store.Niche) error { return s.checkNiche(ctx, n) },
+		Idea: checkIdea, Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage,
+		Evidence: results.CheckEvidence})
 	var trouble *input.Trouble
 	switch {
 	case errors.As(err, &trouble) || ctx.Err() != nil:
@@ -72,15 +47,87 @@ func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (
 	return n, err
 }
 
+// What comes in by a file is checked by the rules of the forms, each idea, topic and page by itself.
+
+func (s *Exporter) checkNiche(ctx context.Context, row *store.Niche) error {
+	n, err := s.niches.Check(niches.FromRow(*row))
+	if err != nil {
+		return err
+	}
+	for i := 2; errors.As(s.niches.Free(ctx, n), new(*input.Error)); i++ {
+		n.Name = fmt.Sprintf("%s (%d)", input.Clip(row.Name, niches.MostName-10), i)
+	}
+	n.Calibration = "" // so that everything is reckoned as this version does
+	columns, err := niches.CheckColumns(n.Columns)
+	if err != nil {
+		return err
+	}
+	*row = n.Row()
+	row.Columns = columns
+	return nil
+}
+
+var everyOrigin = 1<<len(sieve.FoundIn.Names) - 1
+
+func checkIdea(i *store.Idea) error {
+	name := input.Clip(i.Phrase, 60)
+	if err := normal(i.Phrase); err != nil {
+		return err
+	}
+	if i.Decision < int8(sieve.Undecided) || i.Decision > int8(sieve.Dropped) {
+		return fmt.Errorf("“%s” has no decision %d", name, i.Decision)
+	}
+	if err := ideas.CheckLabels(i.Labels); err != nil {
+		return fmt.Errorf("“%s”: %w", name, err)
+	}
+	if months, err := store.DecodeMonths(i.Months); err != nil {
+		return fmt.Errorf("“%s”: %w", name, err)
+	} else if slices.ContainsFunc(months, func(c demand.Count) bool { return c.Searches < 0 }) {
+		return fmt.Errorf("“%s” has a month with searches below 0", name)
+	}
+	i.FoundIn &= everyOrigin
+	return nil
+}
+
+// normal refuses what is no phrase in normal form.
+func normal(text string) error {
+	is, err := phrase.Parse(text)
+	if err == nil && is != text {
+		err = errors.New("it is not in normal form")
+	}
+	if err != nil {
+		return fmt.Errorf("“%s”: %w", input.Clip(text, 60), err)
+	}
+	return nil
+}
+
+func checkOrigin(o *store.Origin) error {
+	if !slices.Contains(sieve.FoundIn.Names, o.Kind) {
+		return fmt.Errorf("an idea was found in “%s”, which is no way to find one", input.Clip(o.Kind, 40))
+	}
+	return nil
+}
+
+func checkSeed(s *store.Seed) error { return normal(s.Phrase) }
+
+func checkOwnPage(p *store.OwnPage) error { return address(p.URL) }
+
+func address(text string) error {
+	if u, err := url.Parse(text); err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" ||
+		len(text) > niches.MostAddress {
+		return fmt.Errorf("“%s” is no address of a page", input.Clip(text, 60))
+	}
+	return nil
+}
+
 // checkTopic refuses what nobody can have said of a topic.
-func (s *Exporter) checkTopic(t *store.TopicEdit) error {
+func checkTopic(t *store.TopicEdit) error {
 	switch {
 	case !slices.Contains(plan.States, t.State):
 		return fmt.Errorf("a topic is “%s”, which is no state", input.Clip(string(t.State), 40))
 	case t.Hours < 0 || t.Hours > plan.MostArticleHours:
 		return fmt.Errorf("a topic takes %d hours", t.Hours)
 	case len([]rune(t.Name)) > topics.MostNamed || topics.OneLine(t.Name) != t.Name ||
-		len(t.Address) > niches.MostAddress ||
 		len([]rune(t.Note)) > topics.MostSheetNote || len(t.Brief) > mostBriefFile:
 		return fmt.Errorf("the topic “%s” says more than fits", input.Clip(t.Name, 40))
 	}
@@ -89,8 +136,11 @@ func (s *Exporter) checkTopic(t *store.TopicEdit) error {
 			return fmt.Errorf("a topic names a day “%s”", input.Clip(string(day), 40))
 		}
 	}
-	if u, err := url.Parse(t.Address); t.Address != "" && (err != nil || u.Scheme != "http" && u.Scheme != "https") {
-		return fmt.Errorf("“%s” is no address of a page", input.Clip(t.Address, 60))
+	if _, is := t.Hub.Topic(); !is && t.Hub != store.ProposedHub && t.Hub != store.NoHub {
+		return fmt.Errorf("a topic hangs on “%s”", input.Clip(string(t.Hub), 40))
+	}
+	if t.Address != "" {
+		return address(t.Address)
 	}
 	return nil
 }

@@ -5,6 +5,8 @@ import (
 	"bytes"
 	"errors"
 	"io"
+	"math/rand/v2"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -114,6 +116,7 @@ func TestAWholeNiche(t *testing.T) {
 		}
 	}
 	before, _ := st.Rows(ctx)
+	long := strings.Repeat("n", 2001)
 	line := func(with string) func([]byte) []byte {
 		return func(data []byte) []byte { return append(data, with+"\n"...) }
 	}
@@ -127,7 +130,7 @@ func TestAWholeNiche(t *testing.T) {
 		"Give the niche a name":        remade(t, file.Bytes(), "niche.json", func([]byte) []byte { return []byte("{}") }),
 		"of the ideas: unexpected end": remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 9`)),
 		"not in normal form":           remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "Upper CASE"}`)),
-		"no decision 77": remade(t, file.Bytes(), "ideas.jsonl",
+		"decision is 77": remade(t, file.Bytes(), "ideas.jsonl",
 			line(`{"id": 999, "phrase": "x", "decision": 77}`)),
 		"searches: json": remade(t, file.Bytes(), "ideas.jsonl",
 			line(`{"id": 999, "phrase": "x", "searches": "many"}`)),
@@ -135,6 +138,44 @@ func TestAWholeNiche(t *testing.T) {
 		"names a day":       remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "start": "soon"}`)),
 		"an idea or a topic that is not in the file": remade(t, file.Bytes(), "placements.jsonl",
 			line(`{"idea_id": 99999, "topic_id": 1}`)),
+		"my_links is -5": remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "x", "my_links": -5}`)),
+		"my_links is 1e+12": remade(t, file.Bytes(), "ideas.jsonl",
+			line(`{"id": 999, "phrase": "x", "my_links": 1000000000000}`)),
+		"page_one is 7":      remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "x", "page_one": 7}`)),
+		"note has more than": remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 9, "phrase": "x", "note": "`+long+`"}`)),
+		"the id 0":           remade(t, file.Bytes(), "ideas.jsonl", line(`{"phrase": "x"}`)),
+		"the id 1, which":    remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 1, "phrase": "x"}`)),
+		"is no label": remade(t, file.Bytes(), "ideas.jsonl",
+			line(`{"id": 999, "phrase": "x", "labels": "`+strings.Repeat("l", 99)+`"}`)),
+		"no way to find one":                 remade(t, file.Bytes(), "origins.jsonl", line(`{"idea_id": 1, "kind": "theft"}`)),
+		"“Not So”: it is not in normal form": remade(t, file.Bytes(), "seeds.jsonl", line(`{"phrase": "Not So"}`)),
+		"is no address of a page": remade(t, file.Bytes(), "own_pages.jsonl",
+			line(`{"url": "javascript:alert(1)", "title": "x", "at": "2026-01-02T00:00:00Z"}`)),
+		"hangs on “the moon”": remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "hub": "the moon"}`)),
+		"place is":            remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "place": 1e300}`)),
+		"does not say of what it is": remade(t, file.Bytes(), "evidence.jsonl",
+			line(`{"idea_id": 1, "version": 3, "body": null}`)),
+		"it is empty": remade(t, file.Bytes(), "evidence.jsonl", line(`{"idea_id": 1, "version": 1, "body": null}`)),
+		"more than 100 results": remade(t, file.Bytes(), "evidence.jsonl", line(`{"idea_id": 1, "version": 3, "body": `+
+			`{"phrase": "x", "askedAt": "2026-01-02T00:00:00Z", "reading": {"entries": [`+
+			strings.Repeat(`{"position": 1},`, 100)+`{}]}}}`)),
+		"my site is out of range": remade(t, file.Bytes(), "evidence.jsonl", line(`{"idea_id": 1, "version": 3, "body": `+
+			`{"phrase": "x", "askedAt": "2026-01-02T00:00:00Z", "mine": {"plannedLinks": -5}}}`)),
+		"planned_links": remade(t, file.Bytes(), "niche.json", func(b []byte) []byte {
+			return bytes.Replace(b, []byte(`"planned_links":0`), []byte(`"planned_links":-5`), 1)
+		}),
+		"no such choice of ideas": remade(t, file.Bytes(), "niche.json", func(b []byte) []byte {
+			return bytes.Replace(b, []byte(`"scope":"looked up"`), []byte(`"scope":"none of them"`), 1)
+		}),
+		"it says that it has": remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "one more"}`)),
+		"token too long": remade(t, file.Bytes(), "ideas.jsonl", func(b []byte) []byte {
+			noise, from := make([]byte, 60_000), rand.New(rand.NewPCG(1, 2))
+			for i := range noise {
+				noise[i] = "0123456789abcdef"[from.IntN(16)]
+			}
+			return append(b, `{"id": 999, "phrase": "`+string(noise)+strings.Repeat("x", 9000)+"\"}\n"...)
+		}),
+		"times as large": remade(t, file.Bytes(), "ideas.jsonl", line(strings.Repeat(" ", 9<<20))),
 		"an idea that is not in the file": remade(t, file.Bytes(), "evidence.jsonl",
 			line(`{"idea_id": 99999, "version": 3, "body": {}}`)),
 	} {
@@ -148,6 +189,9 @@ func TestAWholeNiche(t *testing.T) {
 		}
 	}
 	newer := remade(t, file.Bytes(), "ideas.jsonl", line(`{"id": 999, "phrase": "from later", "unheard": {"of": 1}}`))
+	newer = remade(t, newer, "about.json", func(b []byte) []byte {
+		return regexp.MustCompile(`"ideas":\d+,`).ReplaceAll(b, nil)
+	})
 	if got, err := other.Files.ImportWhole(ctx, bytes.NewReader(newer), int64(len(newer))); err != nil || got.ID == o.ID {
 		t.Errorf("what a later version adds: %v", err)
 	}

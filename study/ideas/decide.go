@@ -3,9 +3,11 @@ package ideas
 import (
 	"context"
 	"crypto/rand"
+	"errors"
 	"fmt"
 
 	"cleverniche/core/sieve"
+	"cleverniche/store"
 	"cleverniche/study/input"
 )
 
@@ -16,6 +18,15 @@ func (s *Keeper) Decide(ctx context.Context, niche uint, ids []uint, d sieve.Dec
 		return 0, input.Bad("decision", "There is no such decision.")
 	}
 	return s.store.Decide(ctx, niche, ids, int8(d), rand.Text())
+}
+
+// Remove takes ideas out of the niche, and remembers them for undoing.
+func (s *Keeper) Remove(ctx context.Context, niche uint, ids []uint) (int, error) {
+	n, err := s.store.RemoveIdeas(ctx, niche, ids, rand.Text())
+	if errors.Is(err, store.ErrPlanned) {
+		return 0, input.Bad("ideas", "Some of them belong to articles in your plan. Remove those articles first.")
+	}
+	return n, err
 }
 
 // Undone is a batch of decisions that was taken back.
@@ -57,10 +68,12 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 		verb = "Labelling"
 	case rows[0].Note != nil:
 		verb = "The note on"
+	case rows[0].Moved == store.Left:
+		verb = "Deleting"
 	case verb == "":
 		verb = "Clearing"
 	}
-	what := fmt.Sprintf("%d ideas", len(rows))
+	what := counted(len(rows))
 	if len(rows) == 1 {
 		idea, err := s.store.Idea(ctx, niche, rows[0].IdeaID)
 		if err != nil {
@@ -71,3 +84,5 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 	out.Says = verb + " " + what + " was undone."
 	return out, nil
 }
+
+func counted(n int) string { return fmt.Sprintf("%d %s", n, input.IdeasWord(n)) }

@@ -2,8 +2,12 @@ package ideas
 
 import (
 	"context"
+	"crypto/rand"
+	"errors"
 	"io"
 	"slices"
+	"strings"
+	"time"
 
 	"cleverniche/market"
 	"cleverniche/store"
@@ -14,6 +18,7 @@ import (
 // ImportReport says what became of a list.
 type ImportReport struct {
 	List     string
+	Batch    string               // that it is undone by
 	Used     int                  // usable lines
 	Added    int                  // new ideas
 	Merged   int                  // lines whose idea was there already, here or earlier in the list
@@ -55,8 +60,10 @@ func (s *Keeper) Import(ctx context.Context, n niches.Niche, list string, r io.R
 		}
 		finds = append(finds, f)
 	}
+	batch := rand.Text() + " " + list
+	rep.Batch = batch
 	for part := range slices.Chunk(finds, importSlice) {
-		added, err := s.store.AddIdeas(ctx, n.ID, part)
+		added, err := s.store.ImportIdeas(ctx, n.ID, part, batch)
 		if err != nil {
 			return rep, err
 		}
@@ -64,4 +71,32 @@ func (s *Keeper) Import(ctx context.Context, n niches.Niche, list string, r io.R
 	}
 	rep.Merged = rep.Used - rep.Added
 	return rep, err
+}
+
+// Imported is a list that was read, as it can be undone.
+type Imported struct {
+	Batch, List string
+	Ideas       int
+	At          time.Time
+}
+
+// Imports lists the latest lists that were read into a niche, of those that can be undone.
+func (s *Keeper) Imports(ctx context.Context, niche uint, most int) ([]Imported, error) {
+	rows, err := s.store.Imports(ctx, niche, most)
+	out := make([]Imported, len(rows))
+	for i, row := range rows {
+		_, list, _ := strings.Cut(row.Batch, " ")
+		out[i] = Imported{row.Batch, list, row.Ideas, row.At}
+	}
+	return out, err
+}
+
+// UndoImport takes a list back: the ideas that came by it are deleted, what it filled in is as it was. It returns of
+// how many ideas.
+func (s *Keeper) UndoImport(ctx context.Context, niche uint, batch string) (int, error) {
+	n, err := s.store.UndoImport(ctx, niche, batch)
+	if errors.Is(err, store.ErrPlanned) {
+		return 0, input.Bad("list", "Some of its ideas belong to articles in your plan. Remove those articles first.")
+	}
+	return n, err
 }

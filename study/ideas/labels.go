@@ -32,6 +32,23 @@ func (s *Keeper) Labels(ctx context.Context, niche uint) ([]string, error) {
 	return slices.Compact(out), err
 }
 
+// CheckLabels refuses what the forms would not have let one write.
+func CheckLabels(set string) error {
+	if set == "" {
+		return nil
+	}
+	all := strings.Split(set, sieve.LabelMark)
+	if len(all) > MostLabels {
+		return input.Bad("label", "it has more than %d labels", MostLabels)
+	}
+	for _, one := range all {
+		if is, err := labelOf(one); err != nil || is != one {
+			return input.Bad("label", "“%s” is no label", input.Clip(one, 60))
+		}
+	}
+	return nil
+}
+
 // labelOf reads a label as somebody typed it.
 func labelOf(text string) (string, error) {
 	text = strings.Join(strings.Fields(strings.Map(func(r rune) rune {

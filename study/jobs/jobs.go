@@ -168,8 +168,11 @@ func (r *Runner) Resume(ctx context.Context, niche, id uint) error {
 	if err != nil {
 		return err
 	}
+	if row.State == Cancelled {
+		return input.Bad("job", "“%s” was cancelled, and does not go on. Start it anew.", row.Title)
+	}
 	p, err := r.store.Progress(ctx, id)
-	if err != nil || row.State == Cancelled || row.State == Running || row.State == Done && p.Failed == 0 {
+	if err != nil || row.State == Running || row.State == Done && p.Failed == 0 {
 		return err
 	}
 	k, err := r.kindOf(row.Kind)

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"runtime/debug"
 	"sync"
 	"time"
 
@@ -30,6 +31,7 @@ const (
 // Store is what is asked of the data file.
 type Store interface {
 	AddLookups(ctx context.Context, job uint, lookups int) error
+	BeginItem(ctx context.Context, item store.JobItem) error
 	Heartbeat(ctx context.Context, job uint, owner string) (out store.Job, err error)
 	Claim(ctx context.Context, seen store.Job, owner string) (got bool, err error)
 	CreateJob(ctx context.Context, j *store.Job, payloads []string) error
@@ -40,6 +42,7 @@ type Store interface {
 	Job(ctx context.Context, id uint) (store.Job, error)
 	JobSpent(ctx context.Context, job uint) (store.Spent, error)
 	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
+	LeaveItem(ctx context.Context, item store.JobItem) error
 	Now() time.Time
 	OpenItems(ctx context.Context, job uint) ([]store.JobItem, error)
 	Progress(ctx context.Context, job uint) (p store.Progress, err error)
@@ -266,11 +269,10 @@ func (r *Runner) ended(ctx context.Context, job store.Job) error {
 	if err != nil || k.Ended == nil {
 		return err
 	}
-	n, err := r.niches.Get(ctx, job.NicheID)
-	if err != nil {
-		return err
-	}
-	return k.Ended(ctx, n, job.Params)
+	_, err = r.try(ctx, Kind{Name: k.Name, Do: func(ctx context.Context, n niches.Niche, params string) (int, error) {
+		return 0, k.Ended(ctx, n, params)
+	}}, job.NicheID, job.Params, &ask.Request{Job: job.ID})
+	return err
 }
 
 // hold shows that the job is worked on while it runs, and ends it when another program has
@@ -331,20 +333,49 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 	return group.Wait()
 }
 
+// mostDeaths is how often the program may end in the middle of an item before that is left out.
+const mostDeaths = 2
+
+// try does what an item asks for. That our code panics fails that item alone.
+func (r *Runner) try(ctx context.Context, k Kind, niche uint, payload string, e *ask.Request) (found int, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			r.log.Error("an item of a job panicked", "job", e.Job, "kind", k.Name, "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("a mistake in this program: %v; the log has the details", p)
+		}
+	}()
+	n, err := r.niches.Get(ctx, niche)
+	if err != nil {
+		return 0, err
+	}
+	return k.Do(ask.WithRequest(ctx, e), n, payload)
+}
+
 // item does one item. A failure of its own is noted with it and fails nothing
 // else; one that says going on is of no use now stops the job. What the user says of the
 // niche holds from the next item on.
 func (r *Runner) item(ctx context.Context, k Kind, niche uint, item store.JobItem, l *live, e *ask.Request) {
-	found := 0
-	n, err := r.niches.Get(ctx, niche)
+	bg := context.WithoutCancel(ctx)
+	if item.Begun >= mostDeaths {
+		item.State, item.Error = "failed", fmt.Sprintf("the program ended %d times while it did this: it is left out",
+			item.Begun)
+		if err := r.store.FinishItem(bg, item, 0, 0); err != nil {
+			l.end(store.Stopped, err.Error())
+		}
+		return
+	}
+	err := r.store.BeginItem(bg, item)
+	var found int
 	if err == nil {
-		found, err = k.Do(ask.WithRequest(ctx, e), n, item.Payload)
+		found, err = r.try(ctx, k, niche, item.Payload, e)
 	}
 	lookups := int(e.Lookups.Load())
-	bg := context.WithoutCancel(ctx)
 	if err != nil && (ctx.Err() != nil || errors.Is(err, context.Canceled) || ask.StopsWork(err)) {
 		if ctx.Err() == nil {
 			l.end(store.Stopped, err.Error())
+		}
+		if err := r.store.LeaveItem(bg, item); err != nil {
+			r.log.Error("leaving an item", "job", item.JobID, "error", err)
 		}
 		if lookups > 0 {
 			if err := r.store.AddLookups(bg, item.JobID, lookups); err != nil {

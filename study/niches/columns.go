@@ -53,11 +53,20 @@ func readColumns(text string) (out []Column) {
 
 // SetColumns notes which columns the list of a niche has; none are the usual ones.
 func (s *Keeper) SetColumns(ctx context.Context, n Niche, list []Column) error {
+	columns, err := CheckColumns(list)
+	if err != nil {
+		return err
+	}
+	return s.store.SetColumns(ctx, n.ID, columns)
+}
+
+// CheckColumns writes columns as they are kept.
+func CheckColumns(list []Column) (string, error) {
 	var out []string
 	for _, c := range list {
 		f := sieve.FigureNamed(c.Key)
 		if f == nil || len(sieve.Columns([]string{c.Key})) < 2 && f != sieve.Phrase {
-			return input.Bad("columns", "There is no column “%s”.", input.Clip(c.Key, 40))
+			return "", input.Bad("columns", "There is no column “%s”.", input.Clip(c.Key, 40))
 		}
 		one := c.Key
 		if c.Width > 0 {
@@ -65,5 +74,5 @@ func (s *Keeper) SetColumns(ctx context.Context, n Niche, list []Column) error {
 		}
 		out = append(out, one)
 	}
-	return s.store.SetColumns(ctx, n.ID, strings.Join(out, " "))
+	return strings.Join(out, " "), nil
 }

@@ -76,13 +76,56 @@ func Unreadable(err error) string {
 	return err.Error() + "; its figures are as they were reckoned then, look it up anew"
 }
 
-// readEvidence reads a document of this or any earlier version, or says errUnreadable.
+// readEvidence reads a document of this or any earlier version, or says errUnreadable: whatever is in it, only the idea
+// that it belongs to is without.
 func readEvidence(d store.Document) (ev Evidence, err error) {
-	if ev, err = decodeEvidence(d); err != nil {
+	defer func() {
+		if p := recover(); p != nil {
+			ev, err = Evidence{}, fmt.Errorf("%w (%v)", ErrUnreadable, p)
+		}
+	}()
+	if ev, err = decodeEvidence(d); err == nil {
+		err = ev.sound()
+	}
+	if err != nil {
 		return Evidence{}, fmt.Errorf("%w (%w)", ErrUnreadable, err)
 	}
 	ev.renew()
 	return ev, nil
+}
+
+// CheckEvidence refuses a document that cannot be read.
+func CheckEvidence(d store.Document) error {
+	_, err := readEvidence(d)
+	return err
+}
+
+// mostEntries is how many results evidence has at most: a hundred are looked up.
+const mostEntries = 100
+
+// sound returns why evidence is none, or nil.
+func (ev *Evidence) sound() error {
+	percent := func(x float64) bool { return x >= 0 && x <= 100 }
+	switch {
+	case ev.Phrase == "" || ev.AskedAt.IsZero():
+		return errors.New("it does not say of what it is")
+	case len(ev.Reading.Entries) > mostEntries || len(ev.Results.Organic) > mostEntries:
+		return fmt.Errorf("it has more than %d results", mostEntries)
+	case ev.Mine.PlannedLinks < 0 || ev.Mine.PlannedLinks > difficulty.MostLinks || !percent(ev.Mine.SiteStanding) ||
+		!percent(ev.Mine.LinkStanding) || !percent(ev.Mine.Fit):
+		return errors.New("what it says of my site is out of range")
+	case !(ev.Model.Gain >= 0 && ev.Model.Gain <= 100):
+		return errors.New("its model is none")
+	}
+	last := 0
+	for _, e := range ev.Reading.Entries {
+		if e.Position <= last || e.Position > mostEntries || !percent(e.PageStanding) || !percent(e.SiteStanding) ||
+			!percent(e.Fit.Total) {
+			return errors.New("a result in it is out of range")
+		}
+		last = e.Position
+	}
+	return nil
 }
 
 func decodeEvidence(d store.Document) (ev Evidence, err error) {
@@ -107,6 +150,9 @@ func upgraded(d store.Document) ([]byte, error) {
 	in.UseNumber() // digits stay as they are
 	if err := in.Decode(&doc); err != nil {
 		return nil, err
+	}
+	if doc == nil {
+		return nil, errors.New("it is empty")
 	}
 	for v := d.Version; v < evidenceVersion; v++ {
 		upgrades[v](doc)

@@ -89,7 +89,8 @@ func TestTheFormRemembers(t *testing.T) {
 		t.Error("a filter that was taken out is shown as set")
 	}
 	body = s.Get("/niches/1/sift?lacks=&words=2&words-off=yes")
-	webtest.Holds(t, body, `name="lacks" value=""`, "asks for nothing yet", `name="words-off" value="yes"`, "<b>2</b> left of 2")
+	webtest.Holds(t, body, `name="lacks" value=""`, "asks for nothing yet", `name="words-off" value="yes"`,
+		"<b>2</b> left of 2")
 }
 
 // TestWhyNotAndLetItThrough: each filter that stops a phrase says how far it would have to move.
@@ -97,7 +98,8 @@ func TestWhyNotAndLetItThrough(t *testing.T) {
 	s := webtest.Open(t)
 	s.Add("phrase,searches\nmoon jobs,40\nbest moon map,900\n")
 	body := s.Get("/niches/1/why?stage=sift&words=3&lacks=jobs,login&searches-from=100&difficulty=20&phrase=Moon+jobs")
-	webtest.Holds(t, body, "<b>words at least 3</b>", "Let it through: words at least 2", "Let it through: holds none of login",
+	webtest.Holds(t, body, "<b>words at least 3</b>", "Let it through: words at least 2",
+		"Let it through: holds none of login",
 		"Let it through: searches from 40", "Let it through: difficulty at most 20, or not measured", "all, at once",
 		"searches-from=40")
 	webtest.Holds(t, s.Get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Take this filter out")

@@ -46,7 +46,8 @@ func TestSievesAreKept(t *testing.T) {
 	webtest.Holds(t, body, "Sieve: <bdi>Quiet nights</bdi></h2>", `name="words" value="3"`, `name="lacks" value="jobs, b"`,
 		"<b>1</b> left of 3")
 	webtest.Holds(t, s.Get("/niches/1/sift?sort=searches"), "<b>3</b> left of 3") // asked for something else
-	webtest.Holds(t, s.Get("/niches/1/sift?sieve=Quiet+nights&words=2"), "Quiet nights</bdi> <small class=\"soft\">changed")
+	webtest.Holds(t, s.Get("/niches/1/sift?sieve=Quiet+nights&words=2"),
+		"Quiet nights</bdi> <small class=\"soft\">changed")
 	webtest.Holds(t, s.Get("/niches/1/sift?sieve=Gone+by+now&words=3"), "Gone by now</bdi> <small", "<b>1</b> left of 3")
 	webtest.Holds(t, s.Get("/niches/1/judge"), "looked up")
 	for name, says := range map[string]string{"": "Give the sieve a name", "new PORCH": "is a ready-made sieve",

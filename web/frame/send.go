@@ -2,6 +2,8 @@ package frame
 
 import (
 	"bufio"
+	"context"
+	"errors"
 	"io"
 	"os"
 
@@ -31,4 +33,55 @@ func (r *Request) SendFile(name, media string, write func(io.Writer) error) erro
 	r.Attachment(name)
 	r.Set(fiber.HeaderContentType, media) // Attachment guesses another one
 	return r.SendStream(file, int(size))  // which closes it
+}
+
+// enough is how much of a stream is made before it is sent: what goes wrong at once is told as usual.
+const enough = 32 << 10
+
+// Stream sends what is written while it is written, of any size. What goes wrong after the first of it ends the
+// connection, so that nobody takes a part for the whole; whoever is gone ends the writing. write must not use the
+// request, which is over by then.
+func (r *Request) Stream(name, media string, write func(ctx context.Context, w io.Writer) error) error {
+	if r.Method() == fiber.MethodHead { // nobody would read it
+		r.Attachment(name)
+		r.Set(fiber.HeaderContentType, media)
+		return nil
+	}
+	ctx, cancel := context.WithCancel(context.WithoutCancel(r.Context()))
+	out, in := io.Pipe()
+	ended := make(chan error, 1)
+	go func() {
+		buffered := bufio.NewWriterSize(in, enough)
+		err := write(ctx, buffered)
+		if err == nil {
+			err = buffered.Flush()
+		}
+		in.CloseWithError(err)
+		ended <- err
+	}()
+	first := make([]byte, enough)
+	n, err := io.ReadFull(out, first)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
+		cancel()
+		return err
+	}
+	r.Attachment(name)
+	r.Set(fiber.HeaderContentType, media) // Attachment guesses another one
+	conn, log := r.RequestCtx().Conn(), r.Log
+	return r.SendStreamWriter(func(w *bufio.Writer) {
+		defer cancel()
+		_, err := w.Write(first[:n])
+		if err == nil {
+			_, err = io.Copy(w, out)
+		}
+		if err == nil {
+			return
+		}
+		cancel()
+		out.CloseWithError(io.ErrClosedPipe) // or it would be written to still
+		if failed := <-ended; failed != nil && !errors.Is(failed, io.ErrClosedPipe) {
+			log.Error("writing a file", "error", failed)
+			conn.Close()
+		}
+	})
 }

@@ -1,6 +1,7 @@
 package list
 
 import (
+	"context"
 	"io"
 	"strings"
 
@@ -31,8 +32,8 @@ func export(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.SendFile(fileName(r.Niche.Name)+"."+format.Name, format.Media, func(w io.Writer) error {
-		return r.Study.Files.Export(r.Context(), w, b, by, format)
+	return r.Stream(fileName(r.Niche.Name)+"."+format.Name, format.Media, func(ctx context.Context, w io.Writer) error {
+		return r.Study.Files.Export(ctx, w, b, by, format)
 	})
 }
 

@@ -49,7 +49,8 @@ func TestTheMapAndTheChips(t *testing.T) {
 	points := s.Get("/niches/1/points?stage=sift&words=2")
 	webtest.Holds(t, points, `"phrase":["mars rover toy","best moon map","best mars map"]`, `"difficulty":[-1,-1,-1]`)
 	chips := s.Get("/niches/1/chips?stage=sift")
-	webtest.Holds(t, chips, `data-value="mars"`, "2 ideas, 5,090 searches a month together", `data-key="shape" data-value="list"`)
+	webtest.Holds(t, chips, `data-value="mars"`, "2 ideas, 5,090 searches a month together",
+		`data-key="shape" data-value="list"`)
 	webtest.Lacks(t, chips, `data-value="rover"`)
 }
 
@@ -129,7 +130,8 @@ func TestTheListIsRenewed(t *testing.T) {
 	if got := h["Hx-Push-Url"]; len(got) != 1 || got[0] != "/niches/1/sift?words=1&holds=mars%2Cvenus" {
 		t.Errorf("the address becomes %q", got)
 	}
-	webtest.Holds(t, body, `<tr id="idea-3" data-id="3" class="selected">`, "<b>2</b> left of 4", `id="count-holds"`, "−2")
+	webtest.Holds(t, body, `<tr id="idea-3" data-id="3" class="selected">`, "<b>2</b> left of 4", `id="count-holds"`,
+		"−2")
 	webtest.Lacks(t, body, "<html", `id="idea-1"`)
 	if h, _ := s.List("/niches/1/sift?words=1&quiet=yes"); h["Hx-Push-Url"] != nil {
 		t.Error("a renewal changes the address")

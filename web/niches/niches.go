@@ -2,6 +2,7 @@
 package niches
 
 import (
+	"context"
 	"io"
 	"net/url"
 	"strconv"
@@ -142,8 +143,8 @@ func wholeOf(s *frame.Server, c fiber.Ctx) (niches.Niche, error) {
 
 // whole sends everything in a niche as one file.
 func whole(r *frame.Request) error {
-	return r.SendFile("niche.zip", "application/zip", func(w io.Writer) error {
-		return r.Study.Files.ExportWhole(r.Context(), r.Niche, w)
+	return r.Stream("niche.zip", "application/zip", func(ctx context.Context, w io.Writer) error {
+		return r.Study.Files.ExportWhole(ctx, r.Niche, w)
 	})
 }
 

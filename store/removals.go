@@ -1,0 +1,176 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// present is the condition of an idea that is in its niche. One that was taken out stays in the data file, so that this
+// can be undone, and comes back where it is found again, as an idea nobody decided on.
+const present = "removed_at IS NULL"
+
+// ErrPlanned is returned for ideas that an article of the plan answers: they are not taken out.
+var ErrPlanned = errors.New("an article of the plan answers them")
+
+// RemoveIdeas takes ideas out of a niche, some hundred at a time, and returns how many. Nothing is taken out when one of
+// them is ErrNotFound or ErrPlanned.
+func (s *Store) RemoveIdeas(ctx context.Context, niche uint, ids []uint, batchName string) (removed int, err error) {
+	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
+	there, planned := 0, int64(0)
+	for part := range slices.Chunk(ids, lookup) {
+		var n, p int64
+		err := errors.Join(s.read(ctx).Model(&Idea{}).Where(byIDs, niche, part).Count(&n).Error,
+			s.read(ctx).Model(&Membership{}).Joins("JOIN topics ON topics.id = topic_id AND topics.state <> ''").
+				Where("idea_id IN ?", part).Count(&p).Error)
+		if err != nil {
+			return 0, err
+		}
+		there, planned = there+int(n), planned+p
+	}
+	switch {
+	case there < len(ids):
+		return 0, ErrNotFound
+	case planned > 0:
+		return 0, ErrPlanned
+	}
+	for part := range slices.Chunk(ids, lookup) {
+		err := s.write(ctx, func(tx *gorm.DB) error {
+			var ideas []Idea
+			if err := tx.Select("id", "decision").Where(byIDs, niche, part).Find(&ideas).Error; err != nil {
+				return err
+			}
+			rows := make([]Decision, len(ideas))
+			for i, idea := range ideas {
+				rows[i] = Decision{NicheID: niche, IdeaID: idea.ID, Batch: batchName, Was: idea.Decision, Became: idea.Decision,
+					Moved: Left}
+			}
+			removed += len(rows)
+			if len(rows) == 0 {
+				return nil
+			}
+			if err := tx.CreateInBatches(&rows, batch).Error; err != nil {
+				return err
+			}
+			return moveIdeas(tx, niche, ideas, ref(s.now()))
+		})
+		if err != nil {
+			return removed, err
+		}
+	}
+	return removed, nil
+}
+
+// moveIdeas takes ideas out at a moment, or with none brings them back, undecided unless they say otherwise.
+func moveIdeas(tx *gorm.DB, niche uint, ideas []Idea, out *time.Time) error {
+	if len(ideas) == 0 {
+		return nil
+	}
+	revision, err := nextRevision(tx, niche)
+	if err != nil {
+		return err
+	}
+	ids := make([]uint, len(ideas))
+	for i, idea := range ideas {
+		ids[i] = idea.ID
+	}
+	values := map[string]any{"removed_at": out, "revision": revision}
+	if out == nil {
+		values["decision"] = 0
+	}
+	for part := range slices.Chunk(ids, lookup) {
+		if err := tx.Model(&Idea{}).Where("niche_id = ? AND id IN ?", niche, part).Updates(values).Error; err != nil {
+			return err
+		}
+	}
+	return tx.Model(&Niche{}).Where("id = ?", niche).Update("removals", revision).Error
+}
+
+// byKey is the condition of what is undone by one key: an import is undone by its name.
+const byKey = "moved <> 2 AND filled IS NULL"
+
+// Import is a list of somebody's own that was read.
+type Import struct {
+	Batch string
+	Ideas int // that came, or had gaps filled
+	At    time.Time
+}
+
+// Imports lists the latest imports of a niche, the last one first.
+func (s *Store) Imports(ctx context.Context, niche uint, most int) ([]Import, error) {
+	var rows []struct {
+		Batch string
+		Ideas int
+		ID    uint
+	}
+	err := s.read(ctx).Model(&Decision{}).Select("batch, count(*) ideas, max(id) id").
+		Where("niche_id = ? AND NOT ("+byKey+")", niche).Group("batch").Order("id DESC").Limit(most).Scan(&rows).Error
+	out := make([]Import, len(rows))
+	for i, row := range rows {
+		last, err := first[Decision](s.read(ctx).Where("id = ?", row.ID))
+		if err != nil {
+			return nil, err
+		}
+		out[i] = Import{row.Batch, row.Ideas, last.CreatedAt}
+	}
+	return out, err
+}
+
+// UndoImport takes an import back: ideas that came by it leave, gaps that it filled are empty again.
+func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (int, error) {
+	if _, err := first[Decision](s.read(ctx).Where("niche_id = ? AND batch = ? AND NOT ("+byKey+")", niche,
+		batchName)); err != nil {
+		return 0, err
+	}
+	var planned int64
+	err := s.read(ctx).Model(&Membership{}).Joins("JOIN topics ON topics.id = topic_id AND topics.state <> ''").
+		Where("idea_id IN (SELECT idea_id FROM decisions WHERE niche_id = ? AND batch = ? AND moved = ?)", niche, batchName,
+			Came).Count(&planned).Error
+	if err == nil && planned > 0 {
+		err = ErrPlanned
+	}
+	if err != nil {
+		return 0, err
+	}
+	undone, err := s.undoBatch(ctx, niche, batchName)
+	return len(undone), err
+}
+
+// moveBack takes back what decisions did besides: who left comes back as it was, who came leaves, what was filled is
+// emptied.
+func (s *Store) moveBack(tx *gorm.DB, niche uint, undone []Decision) error {
+	var back, away, emptied []Idea
+	decided := map[int8][]Decision{}
+	for _, d := range undone {
+		switch {
+		case d.Moved == Left:
+			back = append(back, Idea{ID: d.IdeaID})
+			decided[d.Was] = append(decided[d.Was], d)
+		case d.Moved == Came:
+			away = append(away, Idea{ID: d.IdeaID})
+		case d.Filled != nil:
+			var was Idea
+			if err := json.Unmarshal([]byte(*d.Filled), &was); err != nil {
+				return err
+			}
+			emptied = append(emptied, was)
+		}
+	}
+	err := errors.Join(moveIdeas(tx, niche, back, nil), moveIdeas(tx, niche, away, ref(s.now())))
+	if err != nil {
+		return err
+	}
+	if delete(decided, 0); len(decided) > 0 {
+		if err := s.setDecisions(tx, niche, decided); err != nil {
+			return err
+		}
+	}
+	if len(emptied) == 0 {
+		return nil
+	}
+	return saveIdeas(tx, niche, emptied, func(Idea) []string { return columns(byFind) })
+}
