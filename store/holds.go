@@ -44,7 +44,9 @@ func holds(f reflect.Value, tag string) error {
 			return fmt.Errorf("has more than %d characters", n)
 		case !utf8.ValidString(text):
 			return errors.New("is no text in UTF-8")
-		case strings.ContainsFunc(text, func(r rune) bool { return unicode.IsControl(r) && !strings.ContainsRune("\n\t\x1f", r) }):
+		case strings.ContainsFunc(text, func(r rune) bool {
+			return unicode.IsControl(r) && !strings.ContainsRune("\n\t\x1f", r)
+		}):
 			return errors.New("has control characters")
 		}
 		return nil

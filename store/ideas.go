@@ -164,7 +164,8 @@ func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) 
 	for part := range slices.Chunk(phrases, lookup) {
 		var rows []Idea
 		err := tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
-			"cpc_micros", "currency", "decision", "removed_at").Where("niche_id = ? AND phrase IN ?", niche, part).Find(&rows).Error
+			"cpc_micros", "currency", "decision", "removed_at").Where("niche_id = ? AND phrase IN ?", niche, part).
+			Find(&rows).Error
 		if err != nil {
 			return nil, err
 		}

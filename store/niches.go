@@ -64,6 +64,13 @@ func (s *Store) stampNiche(ctx context.Context, id uint, column string, on bool)
 	})
 }
 
+// RenameNiche gives a niche another name, also one that is deleted.
+func (s *Store) RenameNiche(ctx context.Context, id uint, name string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&Niche{}).Where("id = ?", id).Update("name", name).Error
+	})
+}
+
 // eraseSlice is how many ideas are erased at once, so that nobody waits for all.
 const eraseSlice = 500
 
@@ -72,6 +79,9 @@ func (s *Store) EraseNiche(ctx context.Context, id uint) error {
 	for left := true; left; {
 		err := s.writeLater(ctx, func(tx *gorm.DB) error {
 			if err := tx.Where("id = ? AND NOT ("+shown+")", id).First(&Niche{}).Error; err != nil {
+				return err
+			}
+			if err := tx.Where("niche_id = ?", id).Delete(&Seed{}).Error; err != nil { // they name ideas
 				return err
 			}
 			r := tx.Exec("DELETE FROM ideas WHERE id IN (SELECT id FROM ideas WHERE niche_id = ? LIMIT ?)", id, eraseSlice)

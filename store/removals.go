@@ -17,8 +17,8 @@ const present = "removed_at IS NULL"
 // ErrPlanned is returned for ideas that an article of the plan answers: they are not taken out.
 var ErrPlanned = errors.New("an article of the plan answers them")
 
-// RemoveIdeas takes ideas out of a niche, some hundred at a time, and returns how many. Nothing is taken out when one of
-// them is ErrNotFound or ErrPlanned.
+// RemoveIdeas takes ideas out of a niche, some hundred at a time, and returns how many. Nothing is taken out when one
+// of them is ErrNotFound or ErrPlanned.
 func (s *Store) RemoveIdeas(ctx context.Context, niche uint, ids []uint, batchName string) (removed int, err error) {
 	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
 	there, planned := 0, int64(0)

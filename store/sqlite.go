@@ -29,10 +29,10 @@ const (
 
 // What statements say to SQLite alone: through which index to go, and how a table is laid out.
 const (
-	noIndex      = " NOT INDEXED"
-	rareIndex    = " INDEXED BY ideas_rare"
-	byIDs        = "+niche_id = ? AND id IN ? AND removed_at IS NULL" // the sign keeps it from going through the index of the whole niche
-	byRising     = "+niche_id = ? AND id BETWEEN (SELECT min(id) FROM ideas WHERE niche_id = ?) AND " +
+	noIndex   = " NOT INDEXED"
+	rareIndex = " INDEXED BY ideas_rare"
+	byIDs     = "+niche_id = ? AND id IN ? AND removed_at IS NULL" // the sign keeps it off the whole niche's index
+	byRising  = "+niche_id = ? AND id BETWEEN (SELECT min(id) FROM ideas WHERE niche_id = ?) AND " +
 		"(SELECT max(id) FROM ideas WHERE niche_id = ?)" // through no index that would have to be sorted
 	withoutRowID = " WITHOUT ROWID"
 	beginReading = "BEGIN DEFERRED"
@@ -52,8 +52,8 @@ func addedToOnly(table string) []string {
 // hand over a value as SQLite to read it.
 func joined(column string) string { return "group_concat(ifnull(" + column + ", ''), char(31))" }
 
-// jsonRow is an expression that writes a row of a table as a JSON object (RFC 8259), its members named like the columns:
-// the database does that many times as fast as the driver can hand the values over. Times become those of RFC 3339.
+// jsonRow is an expression that writes a row of a table as a JSON object (RFC 8259), its members named like the
+// columns: the database does that many times as fast as the driver can hand the values over. Times become those of RFC 3339.
 func jsonRow(row any) string {
 	var members []string
 	for _, f := range reflect.VisibleFields(reflect.TypeOf(row)) {

@@ -184,7 +184,8 @@ func TestOnlyOursIsRestored(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := Restore(context.Background(), path, from, time.Now()); err == nil || !strings.Contains(err.Error(), says) {
+		_, err = Restore(context.Background(), path, from, time.Now())
+		if err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v", says, err)
 		}
 		if _, err := os.Stat(path); err == nil {

@@ -41,12 +41,18 @@ func (s *Study) Keep(folder string) {
 			s.log.Error("the data file", "error", err)
 			folder = "" // no sound copy is pushed out by one that is not
 		}
-		last := time.Time{}
+		var last, looked time.Time
 		for {
 			if now := s.forward(); folder != "" && (last.IsZero() || now.Sub(last) >= watching) {
 				last = now
 				if err := s.CopyOfTheDay(ctx, folder); err != nil && ctx.Err() == nil {
 					s.log.Error("making the copy of the day", "error", err)
+				}
+			}
+			if now := s.forward(); looked.IsZero() || now.Sub(looked) >= watching {
+				looked = now
+				if _, err := s.Niches.Erase(ctx, s.Now()); err != nil && ctx.Err() == nil {
+					s.log.Error("erasing niches that were deleted", "error", err)
 				}
 			}
 			select {

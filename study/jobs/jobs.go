@@ -2,6 +2,7 @@ package jobs
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"cleverniche/store"
@@ -132,6 +133,20 @@ func (r *Runner) Pause(ctx context.Context, niche, id uint) error {
 // Cancel ends a job for good.
 func (r *Runner) Cancel(ctx context.Context, niche, id uint) error {
 	return r.End(ctx, niche, id, store.Cancelled, "cancelled; what was fetched is kept")
+}
+
+// CancelAll ends the jobs of a niche that are not done, for good.
+func (r *Runner) CancelAll(ctx context.Context, niche uint) error {
+	held, err := r.store.Held(ctx)
+	if err != nil {
+		return err
+	}
+	for _, j := range held {
+		if j.NicheID == niche {
+			err = errors.Join(err, r.Cancel(ctx, niche, j.ID))
+		}
+	}
+	return err
 }
 
 // End ends a job in a state, for a reason.

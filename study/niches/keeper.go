@@ -3,6 +3,7 @@ package niches
 
 import (
 	"context"
+	"time"
 
 	"cleverniche/core/links"
 	"cleverniche/store"
@@ -10,10 +11,16 @@ import (
 
 // Store is what is asked of the data file.
 type Store interface {
+	ArchiveNiche(ctx context.Context, id uint, away bool) error
 	CreateNiche(ctx context.Context, n *store.Niche) error
+	DeleteNiche(ctx context.Context, id uint, away bool) error
+	DeletedNiches(ctx context.Context) ([]store.Niche, error)
+	EraseNiche(ctx context.Context, id uint) error
 	Niche(ctx context.Context, id uint) (store.Niche, error)
 	NicheNamed(ctx context.Context, name string) (store.Niche, error)
 	Niches(ctx context.Context) ([]store.Niche, error)
+	Outlived(ctx context.Context, deleted, staged time.Time) (ids []uint, err error)
+	RenameNiche(ctx context.Context, id uint, name string) error
 	Seeds(ctx context.Context, niche uint) ([]store.Seed, error)
 	SetColumns(ctx context.Context, niche uint, columns string) error
 	TouchNiche(ctx context.Context, id uint) error

@@ -44,6 +44,7 @@ type Niche struct {
 	Scope     Scope // which ideas are grouped
 	Shared    int   // pages that two ideas share at least to be one article
 
+	Archived    bool   // out of sight
 	Calibration string // name of the model that its ideas were judged with
 }
 
@@ -61,7 +62,7 @@ func FromRow(n store.Niche) Niche {
 		UsualSieve: n.UsualSieve, Endings: n.Endings, Columns: readColumns(n.Columns), VisitMicros: n.VisitMicros,
 		WeekHours: n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
 		WeekStart: time.Weekday(n.WeekStart), Scope: Scope(n.Scope), Shared: n.Shared,
-		Calibration: n.Calibration}
+		Calibration: n.Calibration, Archived: n.ArchivedAt != nil}
 }
 
 // Row is a niche as it is kept.

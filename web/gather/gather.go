@@ -35,6 +35,9 @@ var Screen = frame.Screen{Stages: []frame.Stage{
 	niche.Post("/import", s.Form(importList, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, page{ImportText: r.FormValue("list"), ImportError: wrong.Reason})
 	}))
+	niche.Post("/import/undo", s.Form(undoImport, func(r *frame.Request, wrong *input.Error) error {
+		return show(r, page{ImportError: wrong.Reason})
+	}))
 	niche.Get("/arrivals", s.In(arrivals))
 }}
 
@@ -52,6 +55,8 @@ type page struct {
 	ImportText  string
 	ImportError string
 	Report      *ideas.ImportReport
+	Imports     []ideas.Imported
+	Said        string
 }
 
 func show(r *frame.Request, p page) (err error) {
@@ -61,13 +66,28 @@ func show(r *frame.Request, p page) (err error) {
 	if p.Seeds, err = r.Study.Niches.Seeds(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
+	if p.Imports, err = r.Study.Ideas.Imports(r.Context(), r.Niche.ID, shownImports); err != nil {
+		return err
+	}
 	if err := p.fill(r); err != nil {
 		return err
 	}
 	return r.Render("gather/gather", p)
 }
 
-const shownArrivals = 14
+// undoImport takes an imported list back.
+func undoImport(r *frame.Request) error {
+	n, err := r.Study.Ideas.UndoImport(r.Context(), r.Niche.ID, r.FormValue("batch"))
+	if err != nil {
+		return err
+	}
+	return show(r, page{Said: "The import is undone: " + r.Speak().Counted(n, "idea", "ideas") + " changed back."})
+}
+
+const (
+	shownArrivals = 14
+	shownImports  = 5
+)
 
 // fill lists the jobs, and the ideas that came last.
 func (p *page) fill(r *frame.Request) (err error) {

@@ -55,6 +55,21 @@ func aside(r *frame.Request) error {
 	return r.Render("frame/notice", map[string]any{"Said": said})
 }
 
+// deleteBulk takes the chosen ideas out of the niche.
+func deleteBulk(r *frame.Request) error {
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	n, err := r.Study.Ideas.Remove(r.Context(), r.Niche.ID, ids)
+	if err != nil {
+		return err
+	}
+	r.Set("HX-Trigger", "ideas-changed")
+	return r.Render("frame/notice", map[string]any{"Said": fmt.Sprintf("Deleted %s. Press u to undo.",
+		r.Speak().Counted(n, "idea", "ideas"))})
+}
+
 // labelBulk puts a label on the chosen ideas, or takes it off.
 func labelBulk(r *frame.Request) error {
 	ids, err := several(r)

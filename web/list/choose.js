@@ -217,6 +217,11 @@ Object.assign(actions, {
   bulk,
   "bulk-dig": () => estimate(undefined, "dig"),
   "bulk-copy": copy,
+  "bulk-delete": async () => {
+    if (!(await send(`${base}/bulk/delete`, values(), "#notice"))) return;
+    none();
+    reload();
+  },
   "aside-chosen": async () => {
     if (!(await send(`${base}/aside`, values(), "#notice"))) return;
     none();

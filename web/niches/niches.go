@@ -26,6 +26,12 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router
 	root.Get("/niches/new", func(c fiber.Ctx) error {
 		return showNew(s, c, form{Values: named(niches.Niche{Country: "US", Language: "en"})})
 	})
+	root.Get("/niches", func(c fiber.Ctx) error { return showAll(s, c, "") })
+	root.Post("/niches/back/:id", func(c fiber.Ctx) error { return bringBack(s, c) })
+	niche.Post("/archive", s.In(archive))
+	niche.Post("/delete", s.Form(remove, func(r *frame.Request, wrong *input.Error) error {
+		return showSettings(r, form{Values: named(r.Niche), Field: wrong.Field, Error: wrong.Reason})
+	}))
 	root.Post("/niches/whole", func(c fiber.Ctx) error { return bring(s, c) })
 	niche.Get("/whole.zip", s.In(whole))
 	root.Post("/niches", func(c fiber.Ctx) error { return create(s, c) })
@@ -41,6 +47,9 @@ func home(s *frame.Server, c fiber.Ctx) error {
 	}
 	if len(all) == 0 {
 		return c.Redirect().To("/niches/new")
+	}
+	if all[0].Archived { // as all are
+		return c.Redirect().To("/niches")
 	}
 	return c.Redirect().To(frame.PathOf(all[0], "sift"))
 }

@@ -32,7 +32,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 }}
 
 func add(r *frame.Request, v *list.Page) error {
-	v.Buttons = []list.Button{{Do: "label", Name: "label"}}
+	v.Buttons = []list.Button{{Do: "label", Name: "label"}, {Do: "bulk-delete", Name: "delete"}}
 	v.Nothing = list.Nothing{Bold: "No ideas yet.", Says: "Type a few seeds, and see what people search around them.",
 		Href: r.Path("gather"), Do: "Gather ideas"}
 	return nil
