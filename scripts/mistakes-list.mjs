@@ -287,8 +287,8 @@ export const mistakes = [
   ],
   [
     "store/decisions.go",
-    "return of.Delete(&Decision{}).Error",
-    "return tx.Delete(&Decision{}, last.ID).Error",
+    'return undone, tx.Where("id IN ?", ids).Delete(&Decision{}).Error',
+    'return undone, tx.Where("id = ?", ids[0]).Delete(&Decision{}).Error',
     "undo undoes the same again",
   ],
   [
@@ -318,8 +318,8 @@ export const mistakes = [
   ],
   [
     "store/columns.go",
-    'revision > ? ORDER BY id", niche, revision)',
-    'revision > ? ORDER BY id", niche, revision+1)',
+    '" ORDER BY id", niche, revision)',
+    '" ORDER BY id", niche, revision+1)',
     "a change is not followed",
   ],
   ["store/niches.go", "opened_at DESC, id", "id", "the start page opens the oldest niche"],
@@ -831,8 +831,8 @@ export const mistakes = [
   ],
   [
     "store/whole.go",
-    "n.ID, n.UsualSieve = 0, 0",
-    "n.UsualSieve = 0",
+    "n.ID, n.UsualSieve, n.DeletedAt, n.ArchivedAt = 0, 0, nil, nil",
+    "n.UsualSieve, n.DeletedAt, n.ArchivedAt = 0, nil, nil",
     "a niche of a file takes another one's place",
   ],
   [

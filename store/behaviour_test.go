@@ -361,7 +361,7 @@ func TestWhoseItIs(t *testing.T) {
 		edit := func(e *TopicTx) error { return e.Save(&TopicEdit{Phrase: person}) }
 		_, err := s.Decide(in, n.ID, []uint{row.ID}, 1-row.Decision, person)
 		if err = errors.Join(err, s.CreateJob(in, &j, nil), s.Spend(in, calls, time.Time{}, 0), s.Settle(in, calls, CallPaid),
-			s.EditTopics(in, n.ID, func() string { return person }, edit)); err != nil {
+			s.EditTopics(in, n.ID, AnyRevision, func() string { return person }, edit)); err != nil {
 			t.Fatal(err)
 		}
 		for _, where := range []string{"decisions WHERE batch", "jobs WHERE kind", "ledger WHERE call",

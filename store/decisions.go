@@ -84,20 +84,24 @@ func (s *Store) setDecisions(tx *gorm.DB, niche uint, to map[int8][]Decision) er
 	return nil
 }
 
-// SaveLabels writes the labels of ideas, and remembers what they were; SaveNote does it for a
-// note.
+// SaveLabels writes the labels of ideas, and remembers what they were.
 func (s *Store) SaveLabels(ctx context.Context, niche uint, ideas []Idea, batchName string) error {
 	return s.remark(ctx, niche, ideas, batchName, "Labels",
-		func(was Idea) Decision { return Decision{Labels: &was.Labels} })
+		func(was Idea) (Decision, error) { return Decision{Labels: &was.Labels}, nil })
 }
 
-func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea, batchName string) error {
-	return s.remark(ctx, niche, []Idea{idea}, batchName, "Note",
-		func(was Idea) Decision { return Decision{Note: &was.Note} })
+// SaveNote writes the note of an idea where it is what it was taken for, and returns what it is; otherwise ErrChanged.
+func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea, was *string, batchName string) error {
+	return s.remark(ctx, niche, []Idea{idea}, batchName, "Note", func(now Idea) (Decision, error) {
+		if was != nil && now.Note != *was && now.Note != idea.Note {
+			return Decision{}, ErrChanged
+		}
+		return Decision{Note: &now.Note}, nil
+	})
 }
 
 func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName, column string,
-	kept func(was Idea) Decision) error {
+	kept func(was Idea) (Decision, error)) error {
 	if len(ideas) == 0 {
 		return nil
 	}
@@ -113,7 +117,10 @@ func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName,
 				return err
 			}
 			for _, was := range before {
-				d := kept(was)
+				d, err := kept(was)
+				if err != nil {
+					return err
+				}
 				d.NicheID, d.IdeaID, d.Batch, d.Was, d.Became = niche, was.ID, batchName, was.Decision, was.Decision
 				rows = append(rows, d)
 			}

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"reflect"
 	"time"
 
 	"gorm.io/gorm"
@@ -106,13 +107,38 @@ func (s *Store) Outlived(ctx context.Context, deleted, staged time.Time) (ids []
 	return ids, err
 }
 
-// SaveNiche writes what the user may change of a niche.
-func (s *Store) SaveNiche(ctx context.Context, n Niche) error {
+// changeable is what the user may change of a niche in its settings.
+var changeable = []string{"Name", "Country", "Language", "Currency", "OwnSite", "PlannedLinks", "LinkStanding", "Fit",
+	"Endings", "VisitMicros", "WeekHours", "KindHours", "LeadDays", "WeekStart"}
+
+// SaveNiche writes what the user changed of a niche: where it differs from what it was. ErrChanged is returned when one
+// of these was changed meanwhile.
+func (s *Store) SaveNiche(ctx context.Context, was, n Niche) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Model(&n).Select("Name", "Country", "Language", "Currency", "OwnSite", "PlannedLinks",
-			"LinkStanding", "Fit", "Endings", "VisitMicros", "WeekHours", "KindHours", "LeadDays", "WeekStart").Updates(n).Error
+		now, err := first[Niche](tx.Where("id = ?", n.ID))
+		if err != nil {
+			return err
+		}
+		var changed []string
+		for _, name := range changeable {
+			of := func(n Niche) any { return reflect.ValueOf(n).FieldByName(name).Interface() }
+			if of(n) == of(was) {
+				continue
+			}
+			if of(now) != of(was) && of(now) != of(n) {
+				return ErrChanged
+			}
+			changed = append(changed, name)
+		}
+		if len(changed) == 0 {
+			return nil
+		}
+		return tx.Model(&n).Select(changed).Updates(n).Error
 	})
 }
+
+// ErrChanged is returned for a change of what somebody else changed meanwhile.
+var ErrChanged = errors.New("it was changed meanwhile")
 
 // SetCalibration notes with what a niche's ideas are reckoned.
 func (s *Store) SetCalibration(ctx context.Context, id uint, name string, fit float64) error {

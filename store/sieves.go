@@ -78,9 +78,16 @@ func (s *Store) DeleteSieve(ctx context.Context, id uint) error {
 	})
 }
 
-// SetColumns notes which columns a niche's list has.
-func (s *Store) SetColumns(ctx context.Context, niche uint, columns string) error {
+// SetColumns notes which columns a niche's list has, where it has those that it was taken to have; nil is any.
+func (s *Store) SetColumns(ctx context.Context, niche uint, was *string, columns string) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
+		n, err := first[Niche](tx.Select("columns").Where("id = ?", niche))
+		if err == nil && was != nil && n.Columns != *was && n.Columns != columns {
+			err = ErrChanged
+		}
+		if err != nil {
+			return err
+		}
 		return tx.Model(&Niche{}).Where("id = ?", niche).Update("columns", columns).Error
 	})
 }

@@ -53,7 +53,8 @@ func addedToOnly(table string) []string {
 func joined(column string) string { return "group_concat(ifnull(" + column + ", ''), char(31))" }
 
 // jsonRow is an expression that writes a row of a table as a JSON object (RFC 8259), its members named like the
-// columns: the database does that many times as fast as the driver can hand the values over. Times become those of RFC 3339.
+// columns: the database does that many times as fast as the driver can hand the values over. Times become
+// those of RFC 3339.
 func jsonRow(row any) string {
 	var members []string
 	for _, f := range reflect.VisibleFields(reflect.TypeOf(row)) {

@@ -149,10 +149,23 @@ type TopicTx struct {
 	before before
 }
 
-// EditTopics does changes to the topics of a niche; either all are made or none. says is told when they
-// are undone.
-func (s *Store) EditTopics(ctx context.Context, niche uint, says func() string, do func(e *TopicTx) error) error {
+// ErrMoved is returned for a change that was decided on topics as they are not any more.
+var ErrMoved = errors.New("the topics were changed meanwhile")
+
+// AnyRevision is of a change that holds whatever else was changed.
+const AnyRevision = -1
+
+// EditTopics does changes to the topics of a niche; either all are made or none. They were decided on the topics at a
+// revision: where that is not the present one, nothing is done, and ErrMoved returned. says is told when they are
+// undone.
+func (s *Store) EditTopics(ctx context.Context, niche uint, at int64, says func() string,
+	do func(e *TopicTx) error) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
+		if n, err := first[Niche](tx.Select("plans").Where("id = ?", niche)); err != nil {
+			return err
+		} else if at != AnyRevision && n.TopicsRevision != at {
+			return ErrMoved
+		}
 		e := &TopicTx{tx: tx, niche: niche, now: s.now(), before: before{Placed: map[uint]uint{}}}
 		if err := do(e); err != nil {
 			return err

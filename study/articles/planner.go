@@ -18,7 +18,8 @@ import (
 // Store is what is asked of the data file.
 type Store interface {
 	Actions(ctx context.Context, niche uint) (map[uint]store.Action, error)
-	EditTopics(ctx context.Context, niche uint, says func() string, do func(e *store.TopicTx) error) error
+	EditTopics(ctx context.Context, niche uint, at int64, says func() string,
+		do func(e *store.TopicTx) error) error
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	Now() time.Time
 	SaveOwnPages(ctx context.Context, niche uint, pages []store.OwnPage) error

@@ -27,6 +27,7 @@ func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []
 		says = "Putting a topic aside"
 	}
 	err = s.topics.Edit(ctx, n, says, func(h *topics.Hands) error {
+		names = nil // it may be done anew
 		all, err := h.All()
 		if err != nil {
 			return err
@@ -69,6 +70,29 @@ type Change struct {
 	State, Start, Deadline, Address, Published, Note *string
 	Hours                                            *string // a number; "" is what its kind takes
 	Before                                           *uint   // it moves before another one on the sheet; 0 is the end
+	// Was is what the field that is changed was for who changes it; nil whatever it is.
+	Was *string
+}
+
+// stale reports what the field that is changed is by now, where that is not what it was taken for.
+func (c Change) stale(r store.TopicEdit) (now string, stale bool) {
+	if c.Was == nil {
+		return "", false
+	}
+	hours := ""
+	if r.Hours > 0 {
+		hours = strconv.Itoa(r.Hours)
+	}
+	for _, f := range []struct {
+		to  *string
+		now string
+	}{{c.Note, r.Note}, {c.Hours, hours}, {c.Start, string(r.Start)}, {c.Deadline, string(r.Deadline)},
+		{c.State, string(r.State)}} {
+		if f.to != nil && f.now != strings.TrimSpace(*c.Was) && f.now != strings.TrimSpace(*f.to) {
+			return f.now, true
+		}
+	}
+	return "", false
 }
 
 // says tells what a change is of.
@@ -89,13 +113,18 @@ func (c Change) says() string {
 // Change changes an article on the sheet.
 func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change) error {
 	says := ""
-	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicTx) error {
+	return s.store.EditTopics(ctx, n.ID, store.AnyRevision, func() string { return says }, func(e *store.TopicTx) error {
 		r, err := e.Edit(id)
 		if errors.Is(err, input.ErrNotFound) {
 			return input.Bad("article", "That article is not on the sheet any more, perhaps by another tab. Look at it again.")
 		}
 		if err != nil {
 			return err
+		}
+		if now, stale := c.stale(r); stale {
+			return input.Bad("article",
+				"It was changed meanwhile, perhaps in another tab, to “%s”. Yours is still in the field: "+
+					"change it again to replace that.", now)
 		}
 		if err := s.apply(n, &r, c); err != nil {
 			return err

@@ -171,6 +171,14 @@ func (s *Planner) LayOut(ctx context.Context, n niches.Niche) (laid int, err err
 	if n.WeekHours == 0 {
 		return 0, input.Bad("week-hours", "Say in the settings how many hours you have a week first.")
 	}
+	err = topics.Retried(func() error {
+		laid, err = s.layOut(ctx, n)
+		return err
+	})
+	return laid, err
+}
+
+func (s *Planner) layOut(ctx context.Context, n niches.Niche) (laid int, err error) {
 	sheet, err := s.Plan(ctx, n)
 	if err != nil {
 		return 0, err
@@ -191,7 +199,8 @@ func (s *Planner) LayOut(ctx context.Context, n niches.Niche) (laid int, err err
 		sowings = append(sowings, list[i].scheduled())
 	}
 	starts := plan.LayOut(sowings, s.store.Now().AddDate(0, 0, 1), n.WeekHours)
-	err = s.store.EditTopics(ctx, n.ID, func() string { return "Laying the sheet out" }, func(e *store.TopicTx) error {
+	says := func() string { return "Laying the sheet out" }
+	err = s.store.EditTopics(ctx, n.ID, sheet.Topics.Revision, says, func(e *store.TopicTx) error {
 		for k, i := range order {
 			if !list[i].Start.IsZero() {
 				continue

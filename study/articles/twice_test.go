@@ -9,13 +9,11 @@ import (
 	"cleverniche/study/studytest"
 )
 
-// TestTwoTabsAddOneArticle: who adds a topic to the plan at the same moment as somebody else adds one article with them.
+// TestTwoTabsAddOneArticle: who adds a topic to the plan at the same moment as somebody else adds one article with
+// them.
 func TestTwoTabsAddOneArticle(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
-	var some uint
-	for _, id := range ids {
-		some = max(some, id)
-	}
+	some := ids["moon map"]
 	var wg sync.WaitGroup
 	added, refused := make(chan int, 30), make(chan error, 30)
 	for range 30 {

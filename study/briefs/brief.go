@@ -370,6 +370,9 @@ func (b *Brief) edit(text string) {
 	}
 }
 
+// tidy is a text without what no one can see.
+func tidy(text string) string { return strings.Join(splitLines(text), "\n") }
+
 func readEdits(text string) map[string]string {
 	out := map[string]string{}
 	if text != "" && json.Unmarshal([]byte(text), &out) != nil {
@@ -379,8 +382,9 @@ func readEdits(text string) map[string]string {
 }
 
 // Edit edits a section of a brief, or with nil takes the proposal again. The topic's ideas are held
-// together from then on.
-func (s *Writer) Edit(ctx context.Context, n niches.Niche, id uint, key string, text *string) error {
+// together from then on. was is what the section was for who edits it, nil whatever it is: where somebody else edited
+// it meanwhile, an *input.Error says so.
+func (s *Writer) Edit(ctx context.Context, n niches.Niche, id uint, key string, was, text *string) error {
 	if text != nil {
 		clean := strings.TrimSpace(strings.ReplaceAll(*text, "\r\n", "\n"))
 		if k := len([]rune(clean)); k > MostSection {
@@ -390,11 +394,18 @@ func (s *Writer) Edit(ctx context.Context, n niches.Niche, id uint, key string, 
 	}
 	return s.topics.EditOne(ctx, n, "Editing a brief", id, func(_ *topics.Hands, _ topics.Topic,
 		r *store.TopicEdit) error {
+		edits := readEdits(r.Brief)
+		now, edited := edits[key]
+		if key == sectionNote {
+			now, edited = r.Note, r.Note != ""
+		}
+		if edited && was != nil && tidy(now) != tidy(*was) && (text == nil || tidy(now) != tidy(*text)) {
+			return input.Bad("text", "It was edited meanwhile, perhaps in another tab. That version: “%s”.", now)
+		}
 		if key == sectionNote && text != nil {
 			r.Note = *text
 			return nil
 		}
-		edits := readEdits(r.Brief)
 		delete(edits, key)
 		if text != nil {
 			edits[key] = *text

@@ -34,13 +34,14 @@ func TestEditedSaysSo(t *testing.T) {
 		}
 		return section(b, "questions")
 	}
-	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", studytest.Text("Is it big?\n\nHow far?")); err != nil {
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil,
+		studytest.Text("Is it big?\n\nHow far?")); err != nil {
 		t.Fatal(err)
 	}
 	if got := read(); !got.Edited || !slices.Equal(got.Lines, []string{"Is it big?", "How far?"}) {
 		t.Errorf("%+v", got)
 	}
-	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil); err != nil {
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil, nil); err != nil {
 		t.Fatal(err)
 	}
 	if got := read(); got.Edited {
@@ -90,7 +91,7 @@ func TestLinksToWhatIsPlanned(t *testing.T) {
 func TestJoinedKeepsTheBrief(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
 	edited := studytest.Text("Is it big?")
-	if err := s.Briefs.Edit(ctx, n, ids["star chart"], "questions", edited); err != nil {
+	if err := s.Briefs.Edit(ctx, n, ids["star chart"], "questions", nil, edited); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Topics.Join(ctx, n, []uint{ids["moon map"], ids["star chart"]}); err != nil {

@@ -170,7 +170,7 @@ func opened(t *testing.T, file []byte, name, to string) string {
 func TestPapers(t *testing.T) {
 	s, n, ids := sown(t)
 	edit := "# no heading\n1. no list\n<b>bold</b> & *stars* _lines_ \x01\n=SUM(A1)\n🔭 ירח"
-	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", &edit); err != nil {
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil, &edit); err != nil {
 		t.Fatal(err)
 	}
 	topics, _ := s.Topics.Of(ctx, n)
@@ -211,18 +211,18 @@ func TestPapers(t *testing.T) {
 		}
 	}
 	none := " \n"
-	s.Briefs.Edit(ctx, n, ids["moon map"], "title", &none)
+	s.Briefs.Edit(ctx, n, ids["moon map"], "title", nil, &none)
 	topics, _ = s.Topics.Of(ctx, n)
 	one, _ = topics.Of(ids["moon map"])
 	if b, _ := s.Briefs.Of(ctx, n, topics, one); b.Title != hostile {
 		t.Errorf("a title that was edited away: %q", b.Title)
 	}
-	s.Briefs.Edit(ctx, n, ids["moon map"], "title", nil)
-	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil); err != nil {
+	s.Briefs.Edit(ctx, n, ids["moon map"], "title", nil, nil)
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil, nil); err != nil {
 		t.Fatal(err)
 	}
 	long := strings.Repeat("x", briefs.MostSection+1)
-	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", &long); err == nil {
+	if err := s.Briefs.Edit(ctx, n, ids["moon map"], "questions", nil, &long); err == nil {
 		t.Error("a section without end")
 	}
 	topics, _ = s.Topics.Of(ctx, n)

@@ -31,8 +31,8 @@ func (s *Exporter) ExportWhole(ctx context.Context, n niches.Niche, w io.Writer)
 // What is wrong with a file is an *input.Error, and nothing of it stays.
 func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (niches.Niche, error) {
 	row, err := s.store.ReadWhole(ctx, r, size, store.Checks{
-		Niche: func(n *store.Niche) error { return s.checkNiche(ctx, n) }, Idea: checkIdea, Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage,
-		Evidence: results.CheckEvidence})
+		Niche: func(n *store.Niche) error { return s.checkNiche(ctx, n) }, Idea: checkIdea,
+		Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage, Evidence: results.CheckEvidence})
 	var trouble *input.Trouble
 	switch {
 	case errors.As(err, &trouble) || ctx.Err() != nil:

@@ -27,7 +27,7 @@ type Store interface {
 	Niche(ctx context.Context, id uint) (store.Niche, error)
 	Now() time.Time
 	SaveLabels(ctx context.Context, niche uint, ideas []store.Idea, batchName string) error
-	SaveNote(ctx context.Context, niche uint, idea store.Idea, batchName string) error
+	SaveNote(ctx context.Context, niche uint, idea store.Idea, was *string, batchName string) error
 	UndoDecision(ctx context.Context, niche uint) (undone []store.Decision, err error)
 	UndoTopics(ctx context.Context, niche uint) (says string, err error)
 }

@@ -3,6 +3,7 @@ package ideas
 import (
 	"context"
 	"crypto/rand"
+	"errors"
 	"slices"
 	"strings"
 	"unicode"
@@ -117,6 +118,11 @@ func (i Idea) Note() string { return i.Row.Note }
 
 // SetNote notes something on an idea.
 func (s *Keeper) SetNote(ctx context.Context, n niches.Niche, id uint, text string) error {
+	return s.ReplaceNote(ctx, n, id, nil, text)
+}
+
+// ReplaceNote does it where the note is still what it was for who writes; nil is whatever it is.
+func (s *Keeper) ReplaceNote(ctx context.Context, n niches.Niche, id uint, was *string, text string) error {
 	text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
 	if k := len([]rune(text)); k > MostNoteRunes {
 		return input.Bad("note", "The note has %d characters, more than %d.", k, MostNoteRunes)
@@ -128,6 +134,13 @@ func (s *Keeper) SetNote(ctx context.Context, n niches.Niche, id uint, text stri
 	if row.Note == text {
 		return nil
 	}
+	theirs := row.Note
 	row.Note = text
-	return s.store.SaveNote(ctx, n.ID, row, rand.Text())
+	err = s.store.SaveNote(ctx, n.ID, row, was, rand.Text())
+	if errors.Is(err, store.ErrChanged) {
+		return input.Bad("note",
+			"It was changed meanwhile, perhaps in another tab, to “%s”. Keep yours again to replace it.",
+			input.Clip(theirs, 200))
+	}
+	return err
 }

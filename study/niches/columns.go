@@ -2,11 +2,13 @@ package niches
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strconv"
 	"strings"
 
 	"cleverniche/core/sieve"
+	"cleverniche/store"
 	"cleverniche/study/input"
 )
 
@@ -57,7 +59,32 @@ func (s *Keeper) SetColumns(ctx context.Context, n Niche, list []Column) error {
 	if err != nil {
 		return err
 	}
-	return s.store.SetColumns(ctx, n.ID, columns)
+	return s.setColumns(ctx, n, nil, columns)
+}
+
+// ReplaceColumns does it where the list still has the columns that it had for who chose others.
+func (s *Keeper) ReplaceColumns(ctx context.Context, n Niche, was string, list []Column) error {
+	columns, err := CheckColumns(list)
+	if err != nil {
+		return err
+	}
+	return s.setColumns(ctx, n, &was, columns)
+}
+
+func (s *Keeper) setColumns(ctx context.Context, n Niche, was *string, columns string) error {
+	err := s.store.SetColumns(ctx, n.ID, was, columns)
+	if errors.Is(err, store.ErrChanged) {
+		return input.Bad("columns",
+			"The columns were changed meanwhile, perhaps in another tab. Reload the page to see them; "+
+				"press again to have yours.")
+	}
+	return err
+}
+
+// Chosen are the columns as they are kept.
+func (n Niche) Chosen() string {
+	text, _ := CheckColumns(n.Columns) // which they passed
+	return text
 }
 
 // CheckColumns writes columns as they are kept.

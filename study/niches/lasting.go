@@ -13,7 +13,8 @@ import (
 // DeletedFor is how long a deleted niche can be brought back.
 const DeletedFor = 30 * 24 * time.Hour
 
-// stagedFor is after what time a niche that is being read from a file, and whose reader has not shown since, is given up.
+// stagedFor is after what time a niche that is being read from a file, and whose reader has not shown since, is
+// given up.
 const stagedFor = time.Hour
 
 // Deleted is a niche that can still be brought back, until a day.

@@ -2,7 +2,10 @@ package results
 
 import (
 	"context"
+	"errors"
 
+	"cleverniche/store"
+	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
 )
@@ -10,6 +13,15 @@ import (
 // ChangeNiche keeps what the user changed of a niche. What hangs on it is reckoned anew
 // from the evidence at hand by a job, which is returned; nil when nothing does.
 func (s *Researcher) ChangeNiche(ctx context.Context, n niches.Niche) (niches.Niche, *jobs.Job, error) {
+	was, err := s.niches.Get(ctx, n.ID)
+	if err != nil {
+		return n, nil, err
+	}
+	return s.ChangeFrom(ctx, was, n)
+}
+
+// ChangeFrom does it for somebody to whom the niche was something; what others changed since is not written over.
+func (s *Researcher) ChangeFrom(ctx context.Context, was, n niches.Niche) (niches.Niche, *jobs.Job, error) {
 	n, err := s.niches.Check(n)
 	if err != nil {
 		return n, nil, err
@@ -17,7 +29,10 @@ func (s *Researcher) ChangeNiche(ctx context.Context, n niches.Niche) (niches.Ni
 	if err := s.niches.Free(ctx, n); err != nil {
 		return n, nil, err
 	}
-	if err := s.store.SaveNiche(ctx, n.Row()); err != nil {
+	switch err := s.store.SaveNiche(ctx, was.Row(), n.Row()); {
+	case errors.Is(err, store.ErrChanged):
+		return n, nil, input.Bad("name", "The settings were changed meanwhile, perhaps in another tab. Save again.")
+	case err != nil:
 		return n, nil, err
 	}
 	// Where the calibration is still to be reckoned with, all of that is begun again.

@@ -28,7 +28,7 @@ type Store interface {
 	SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error
 	SaveJudgements(ctx context.Context, niche uint, list ...store.Judgement) error
 	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error
-	SaveNiche(ctx context.Context, n store.Niche) error
+	SaveNiche(ctx context.Context, was, n store.Niche) error
 	SetCalibration(ctx context.Context, id uint, name string, fit float64) error
 	ToReckon(ctx context.Context, niche uint, months bool) (ids []uint, err error)
 }

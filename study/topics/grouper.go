@@ -13,7 +13,8 @@ import (
 // Store is what is asked of the data file.
 type Store interface {
 	CountStates(ctx context.Context, niche uint) (map[plan.State]int, error)
-	EditTopics(ctx context.Context, niche uint, says func() string, do func(e *store.TopicTx) error) error
+	EditTopics(ctx context.Context, niche uint, at int64, says func() string,
+		do func(e *store.TopicTx) error) error
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	OwnPages(ctx context.Context, niche uint) (out []store.OwnPage, err error)
 	TopicsRevision(ctx context.Context, niche uint) (n int64, err error)

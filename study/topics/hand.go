@@ -34,13 +34,28 @@ type Hands struct {
 
 // Edit does something to topics by hand. says is what is told of it when it is undone.
 func (s *Grouper) Edit(ctx context.Context, n niches.Niche, says string, do func(h *Hands) error) error {
-	t, err := s.Of(ctx, n)
-	if err != nil {
-		return err
-	}
-	return s.store.EditTopics(ctx, n.ID, func() string { return says }, func(e *store.TopicTx) error {
-		return do(&Hands{e, t, map[int]*store.TopicEdit{}})
+	return Retried(func() error {
+		t, err := s.Of(ctx, n)
+		if err != nil {
+			return err
+		}
+		return s.store.EditTopics(ctx, n.ID, t.Revision, func() string { return says }, func(e *store.TopicTx) error {
+			return do(&Hands{e, t, map[int]*store.TopicEdit{}})
+		})
 	})
+}
+
+// mostRetries is how often a change is decided on anew because somebody else was quicker.
+const mostRetries = 8
+
+// Retried decides on a change anew while somebody else changes the topics between that and its being made.
+func Retried(change func() error) (err error) {
+	for range mostRetries {
+		if err = change(); !errors.Is(err, store.ErrMoved) {
+			return err
+		}
+	}
+	return input.Bad("ideas", "The topics are being changed, perhaps in another tab. Try again.")
 }
 
 // EditOne changes what was decided on the topic of an idea.

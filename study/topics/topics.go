@@ -103,6 +103,8 @@ type Topics struct {
 	Ideas  int // that were grouped
 	Left   int // that were not, since there are more than are grouped at once: the least searched
 	Empty  []store.TopicEdit
+	// Revision is the number of the latest change by hand that is in them.
+	Revision int64
 
 	study    *Grouper
 	Niche    niches.Niche
@@ -226,7 +228,7 @@ func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (
 	if err != nil {
 		return nil, err
 	}
-	t.leads = &seat.leads
+	t.leads, t.Revision = &seat.leads, plans
 	seat.key, seat.topics = key, t
 	seat.count.Store(int64(len(t.List)))
 	return t, nil

@@ -122,7 +122,7 @@ func note(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := r.Study.Ideas.SetNote(r.Context(), r.Niche, id, r.FormValue("note")); err != nil {
+	if err := r.Study.Ideas.ReplaceNote(r.Context(), r.Niche, id, frame.Was(r.Ctx), r.FormValue("note")); err != nil {
 		return err
 	}
 	return r.To(r.Path(fmt.Sprint("ideas/", id)) + "#note")

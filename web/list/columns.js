@@ -19,11 +19,16 @@ widen();
 async function save(columns, into) {
   const values = new URLSearchParams();
   for (const one of columns) values.append("column", one);
+  // What the page was made with, so that another tab's choice is not lost without a word; pressed again, it is.
+  const list = find(".columns");
+  if (list.dataset.was !== undefined) values.set("was", list.dataset.was);
   if (into) {
     if (await sendIn(into, `${base}/columns`, values)) location.reload();
+    else delete list.dataset.was;
     return;
   }
-  await fetch(`${base}/columns`, { method: "POST", body: values, headers }).catch(() => null);
+  if (await send(`${base}/columns`, values, "#notice")) list.dataset.was = columns.join(" ");
+  else delete list.dataset.was;
 }
 
 document.addEventListener(

@@ -275,7 +275,13 @@ func setColumns(r *frame.Request) error {
 		px, _ := strconv.Atoi(width)
 		list = append(list, niches.Column{Key: key, Width: px})
 	}
-	if err := r.Study.Niches.SetColumns(r.Context(), r.Niche, list); err != nil {
+	var err error
+	if was := frame.Was(r.Ctx); was != nil {
+		err = r.Study.Niches.ReplaceColumns(r.Context(), r.Niche, *was, list)
+	} else {
+		err = r.Study.Niches.SetColumns(r.Context(), r.Niche, list)
+	}
+	if err != nil {
 		return err
 	}
 	return r.Render("frame/notice", map[string]any{"Said": "The list has other columns now."})

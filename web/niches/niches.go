@@ -3,6 +3,7 @@ package niches
 
 import (
 	"context"
+	"fmt"
 	"io"
 	"net/url"
 	"strconv"
@@ -61,6 +62,7 @@ type form struct {
 	WellMade     float64 // fit of a well-made page
 	Reach        string  // what a page of mine counts as, in words
 	Field, Error string
+	Theirs       map[string]string // by field, what another tab saved meanwhile
 	Saved        bool
 	Job          *jobs.Job // that reckons anew what hangs on the settings
 }
@@ -187,19 +189,50 @@ func reachWords(r *frame.Request) string {
 	return says
 }
 
+// filled are the fields of the settings as they are shown.
+func filled(n niches.Niche) map[string]string {
+	n = named(n)
+	out := map[string]string{"name": n.Name, "country": n.Country, "language": n.Language, "site": n.OwnSite,
+		"links": fmt.Sprint(n.PlannedLinks), "standing": fmt.Sprint(n.LinkStanding), "fit": fmt.Sprint(n.Fit),
+		"visit": n.Visit(), "week-hours": fmt.Sprint(n.WeekHours), "lead": fmt.Sprint(n.LeadDays),
+		"week-start": fmt.Sprint(int(n.WeekStart)), "endings": n.Endings}
+	for _, k := range (form{Values: n}).Kinds() {
+		out[k.Field] = k.Hours
+	}
+	return out
+}
+
+// Was is what the form was filled from.
+func (f form) Was() string { return frame.Filled(filled(f.Niche)) }
+
 func change(r *frame.Request) error {
+	sent, err := url.ParseQuery(string(r.Body()))
+	if err != nil {
+		return &input.Error{Field: "name", Reason: "The form cannot be read."}
+	}
+	theirs := frame.Merge(sent, filled(r.Niche))
+	for field := range sent {
+		r.Request().PostArgs().Set(field, sent.Get(field))
+	}
+	r.Request().SetBodyString(sent.Encode())
 	typed := read(r.Ctx, r.Niche)
-	err := readPlans(r.Ctx, &typed)
+	err = readPlans(r.Ctx, &typed)
+	for field := range theirs { // one of them is told where it is; all are shown
+		if err == nil {
+			err = &input.Error{Field: field,
+				Reason: "It was changed meanwhile, perhaps in another tab. Save again to use yours."}
+		}
+	}
 	if err == nil {
 		var saved niches.Niche
 		var job *jobs.Job
-		if saved, job, err = r.Study.Results.ChangeNiche(r.Context(), typed); err == nil {
+		if saved, job, err = r.Study.Results.ChangeFrom(r.Context(), r.Niche, typed); err == nil {
 			r.Niche = saved
 			return showSettings(r, form{Values: named(saved), Saved: true, Job: job})
 		}
 	}
 	return frame.Again(r.Ctx, err, func(wrong *input.Error) error {
-		return showSettings(r, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
+		return showSettings(r, form{Values: typed, Field: wrong.Field, Error: wrong.Reason, Theirs: theirs})
 	})
 }
 

@@ -26,6 +26,8 @@ type briefPage struct {
 type briefSection struct {
 	briefs.Section
 	Text  string // as it is edited
+	Was   string // what it is, as whoever edits it should know
+	Error string // why what was typed is not kept
 	Empty string // what is said where it has no lines
 }
 
@@ -57,14 +59,21 @@ func briefOf(r *frame.Request) (briefs.Brief, error) {
 	return r.Study.Briefs.Of(r.Context(), r.Niche, topics, one)
 }
 
-func showBrief(r *frame.Request) error {
+func showBrief(r *frame.Request) error { return showEdited(r, "", "", nil) }
+
+// showEdited shows a brief, with what was typed for a section, when it could not be kept.
+func showEdited(r *frame.Request, key, text string, wrong *input.Error) error {
 	b, err := briefOf(r)
 	if err != nil {
 		return err
 	}
 	v := briefPage{Brief: b, Papers: briefs.Papers(), ID: b.Article.ID}
 	for _, s := range b.Sections {
-		v.Sections = append(v.Sections, briefSection{s, strings.Join(s.Lines, "\n"), empties[s.Key]})
+		one := briefSection{Section: s, Text: strings.Join(s.Lines, "\n"), Empty: empties[s.Key]}
+		if one.Was = one.Text; wrong != nil && s.Key == key {
+			one.Text, one.Error = text, wrong.Reason
+		}
+		v.Sections = append(v.Sections, one)
 	}
 	if v.Page, err = r.Page("Brief: "+b.Title, stage.Path, -1); err != nil {
 		return err
@@ -94,8 +103,8 @@ func editBrief(r *frame.Request) error {
 	if r.FormValue("as") == "proposed" {
 		to = nil
 	}
-	if err := r.Study.Briefs.Edit(r.Context(), r.Niche, id, key, to); err != nil {
-		return err
+	if err := r.Study.Briefs.Edit(r.Context(), r.Niche, id, key, frame.Was(r.Ctx), to); err != nil {
+		return frame.Again(r.Ctx, err, func(wrong *input.Error) error { return showEdited(r, key, text, wrong) })
 	}
 	return r.To(r.Path(fmt.Sprintf("briefs/%d#section-%s", id, key)))
 }

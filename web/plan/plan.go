@@ -244,6 +244,10 @@ func changeArticle(r *frame.Request) error {
 			}
 		}
 	}
+	if form.Has("was") {
+		was := strings.ReplaceAll(form.Get("was"), "\r\n", "\n")
+		c.Was = &was
+	}
 	if form.Has("before") {
 		n, err := strconv.ParseUint(form.Get("before"), 10, 32)
 		if err != nil {

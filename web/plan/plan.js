@@ -68,6 +68,24 @@ document.addEventListener("htmx:after:swap", () => {
     if (chosen.parentElement !== document.activeElement) chosen.selected = true;
 });
 
+// A field says what it was filled with, so that another tab's change is not lost without a word. Once that was told,
+// the next change replaces it.
+const shownIn = (field) =>
+  field.matches("select") ? (find("option[selected]", field)?.value ?? "") : field.defaultValue;
+
+document.addEventListener("htmx:config:request", (event) => {
+  const field = event.detail.ctx.sourceElement;
+  if (!field?.matches?.("#running-sheet :is(input, select, textarea)")) return;
+  if (field.dataset.insist) delete field.dataset.insist;
+  else event.detail.ctx.request.body?.append?.("was", shownIn(field));
+});
+
+document.addEventListener("htmx:after:request", (event) => {
+  const field = event.detail.ctx.sourceElement;
+  if (event.detail.ctx.response?.status >= 400 && field?.matches?.("#running-sheet :is(input, select, textarea)"))
+    field.dataset.insist = "yes";
+});
+
 // The sheet is ordered by dragging, or by arrows on the handle.
 const post = (id, values) =>
   ask("POST", `${base}/plan/articles/${id}`, find("#chart") ? "#chart" : "#running", {
