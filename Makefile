@@ -36,6 +36,8 @@ tools:
 	@./scripts/need /usr/share/unicode/NormalizationTest.txt.bz2 unicode-data
 	@./scripts/need soffice libreoffice-writer-nogui
 	@./scripts/need /usr/lib/libreoffice/program/libsclo.so libreoffice-calc-nogui
+	@./scripts/need /usr/lib/python3/dist-packages/docx python3-docx
+	@./scripts/need /usr/lib/python3/dist-packages/openpyxl python3-openpyxl
 
 test-go: tools
 	WORLDS=$$(scripts/worlds-changed) CLEVERNICHE_REFERENCES=required go test -vet=off -count=1 ./...

@@ -30,7 +30,12 @@ func (s *Store) backup(ctx context.Context, to string) error {
 	if err == nil {
 		err = copyPool(ctx, pool, to)
 	}
-	if err != nil {
+	switch {
+	case errors.Is(err, errUnsound):
+		t := damaged
+		t.Err = err
+		return fmt.Errorf("no backup was made: %w", &t)
+	case err != nil:
 		return fmt.Errorf("making the backup %s: %w", to, err)
 	}
 	return nil

@@ -233,6 +233,11 @@ func (s *Store) SetToken(ctx context.Context, key string, value []byte, life tim
 	})
 }
 
+// DropToken takes a token away.
+func (s *Store) DropToken(ctx context.Context, key string) error {
+	return s.write(ctx, func(tx *gorm.DB) error { return tx.Where("key = ?", key).Delete(&Token{}).Error })
+}
+
 // Token returns a live token's value, or nil.
 func (s *Store) Token(ctx context.Context, key string) ([]byte, error) {
 	t, err := first[Token](s.read(ctx).Where("key = ? AND (expires_at IS NULL OR expires_at > ?)", key, s.now()))

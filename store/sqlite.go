@@ -211,6 +211,9 @@ func checkpoint(ctx context.Context, pool *sql.DB) error {
 	return TroubleIn(pool.QueryRowContext(ctx, "PRAGMA wal_checkpoint(PASSIVE)").Scan(&busy, &inLog, &brought))
 }
 
+// errUnsound is of a copy of a file that is damaged.
+var errUnsound = errors.New("the copy is not sound: the data file is damaged")
+
 // copyPool copies what a pool reads to a file.
 func copyPool(ctx context.Context, from *sql.DB, to string) error {
 	conn, err := from.Conn(ctx)
@@ -262,7 +265,7 @@ func copyDatabase(ctx context.Context, from *sql.Conn, to string) (err error) {
 		return TroubleIn(err)
 	}
 	if found, err := unsound(ctx, pool, 1); err != nil || len(found) > 0 {
-		return errors.Join(fmt.Errorf("the copy is not sound: %s", strings.Join(found, "; ")), err)
+		return errors.Join(errUnsound, err)
 	}
 	if err := pool.Close(); err != nil {
 		return err

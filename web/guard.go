@@ -85,7 +85,7 @@ func note(s *frame.Server) fiber.Handler {
 				return failed
 			}
 		}
-		s.Log.Debug("request", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(),
+		s.Log.Debug("request", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Route().Path,
 			"status", c.Response().StatusCode(), "took", s.Study.Now().Sub(begun).Round(time.Microsecond))
 		return nil
 	}

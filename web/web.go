@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"runtime/debug"
 	"time"
 
 	"cleverniche/study"
@@ -95,7 +96,10 @@ func New(o Options) (*fiber.App, error) {
 	}
 	app.Use(requestid.New())
 	app.Use(note(s))
-	app.Use(recoverer.New())
+	app.Use(recoverer.New(recoverer.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, p any) {
+		o.Log.Error("a request panicked", "id", requestid.FromContext(c), "method", c.Method(), "route", c.Route().Path,
+			"panic", fmt.Sprint(p), "stack", string(debug.Stack()))
+	}}))
 	app.Use(guard(s, o.Hosts, tokens))
 	if o.Metrics {
 		app.Get("/metrics", m.handler())

@@ -132,6 +132,7 @@ func (t *Table) carry(from *Table) {
 	}
 	for key, p := range from.passed {
 		switch {
+		case p.filter.By == nil: // of nothing; it costs nothing to ask again
 		case p.filter.Check() != nil || p.filter.By.text != nil || p.filter.By.ranked:
 			if t.n == from.n && (!p.filter.By.ranked || t.ranks != nil) {
 				t.passed[key] = p

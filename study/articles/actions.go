@@ -32,9 +32,13 @@ type Action struct {
 // MostActions is how many are shown at once.
 const MostActions = 60
 
+// mostFrom is more actions than there ever are.
+const mostFrom = 1 << 30
+
 // Actions lists the phrases that pages of mine stand for or answer, the most searched first, from a place
 // on; all is how many there are.
 func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []Action, all int, err error) {
+	from = min(max(0, from), mostFrom)
 	t, err := s.topics.Of(ctx, n)
 	if err != nil {
 		return nil, 0, err

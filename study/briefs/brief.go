@@ -42,6 +42,7 @@ type Brief struct {
 	Sections []Section
 	Because  string
 	Unread   string // why some of it is missing; "" when nothing is
+	Made     time.Time
 }
 
 // The keys of the sections that hold more than a list.
@@ -60,7 +61,7 @@ func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one t
 		return Brief{}, err
 	}
 	a := articles[0]
-	out := Brief{Article: a, Lang: n.Language}
+	out := Brief{Article: a, Lang: n.Language, Made: s.planner.Now()}
 	ev, err := s.results.Evidence(ctx, a.ID)
 	switch {
 	case errors.Is(err, input.ErrNotFound):

@@ -7,8 +7,6 @@ import (
 	"io"
 	"strings"
 	"unicode"
-
-	"github.com/gomutex/godocx"
 )
 
 // Paper is a way to write a brief for somebody else.
@@ -125,38 +123,11 @@ func writeHTML(w io.Writer, b Brief) error {
 		"Sections": b.full()})
 }
 
-// writeDocx writes Office Open XML (ECMA-376).
-func writeDocx(w io.Writer, b Brief) error {
-	doc, err := godocx.NewDocument()
-	if err != nil {
-		return fmt.Errorf("beginning a document: %w", err)
-	}
-	defer doc.Close()
-	if _, err := doc.AddHeading(PlainText(b.Title), 1); err != nil {
-		return err
-	}
-	list := func(lines []string) {
-		for _, l := range lines {
-			doc.AddParagraph(PlainText(l)).Style("List Bullet")
-		}
-	}
-	if others := b.others(); len(others) > 0 {
-		doc.AddParagraph("Or:")
-		list(others)
-	}
-	for _, s := range b.full() {
-		if _, err := doc.AddHeading(PlainText(s.Name), 2); err != nil {
-			return err
-		}
-		list(s.Lines)
-	}
-	return doc.Write(w)
-}
-
-// PlainText leaves out what XML 1.0 does not allow.
+// PlainText leaves out what XML 1.0 does not allow; lines end with LF.
 func PlainText(s string) string {
+	s = strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(s)
 	return strings.Map(func(r rune) rune {
-		if r < 0x20 && r != '\t' || r == 0xFFFE || r == 0xFFFF || unicode.Is(unicode.Cs, r) {
+		if r < 0x20 && r != '\t' && r != '\n' || r == 0xFFFE || r == 0xFFFF || unicode.Is(unicode.Cs, r) {
 			return -1
 		}
 		return r
@@ -172,9 +143,10 @@ func WriteBriefs(w io.Writer, list []Brief) error {
 		if used[name]++; used[name] > 1 {
 			name = fmt.Sprint(name, "-", used[name])
 		}
-		f, err := z.Create(name + ".md")
+		var text strings.Builder
+		err := writeMarkdown(&text, b)
 		if err == nil {
-			err = writeMarkdown(f, b)
+			err = entry(z, name+".md", b.Made, text.String())
 		}
 		if err != nil {
 			return err

@@ -27,7 +27,7 @@ func TestTheCalendarChangesWithThePlan(t *testing.T) {
 	}
 	read := func() string {
 		var out bytes.Buffer
-		if err := s.Files.Calendar(ctx, n, &out); err != nil {
+		if err := s.Files.Calendar(ctx, n, &out, nil); err != nil {
 			t.Fatal(err)
 		}
 		return out.String()

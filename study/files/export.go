@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
 	"io"
 	"math"
 	"slices"
@@ -20,9 +21,11 @@ import (
 
 // Format is a way to write ideas out.
 type Format struct {
-	Name  string // in addresses and flags; also the file's ending
-	Media string // "" when it is for terminals only
-	begin func(w io.Writer) exporter
+	Name   string // in addresses and flags
+	Ending string // of a file's name
+	Says   string // what it is called for people
+	Media  string // "" when it is for terminals only
+	begin  func(w io.Writer) exporter
 }
 
 // exporter writes ideas one by one.
@@ -34,12 +37,19 @@ type exporter interface {
 // Formats are the ways there are.
 func Formats() []Format {
 	return []Format{
-		{"csv", "text/csv; charset=utf-8; header=present", beginCSV},                  // the first line is a header: RFC 4180
-		{"tsv", "text/tab-separated-values; charset=utf-8; header=present", beginTSV}, // pastes into a spreadsheet
-		{"json", "application/json", beginJSON},
-		{"table", "", beginTable},
+		{"csv", "csv", "CSV", csvMedia, beginCSV},
+		{"csv-marked", "csv", "CSV for spreadsheets", csvMedia, beginMarkedCSV},
+		{"xlsx", "xlsx", "Workbook (XLSX)", xlsxMedia, beginXLSX},
+		{"tsv", "tsv", "Tabs (TSV)", "text/tab-separated-values; charset=utf-8; header=present", beginTSV}, // can be pasted
+		{"json", "json", "JSON", "application/json", beginJSON},
+		{"table", "", "", "", beginTable},
 	}
 }
+
+const (
+	csvMedia  = "text/csv; charset=utf-8; header=present" // the first line is a header: RFC 4180
+	xlsxMedia = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+)
 
 // FormatNamed returns the format of a name, or an *input.Error.
 func FormatNamed(name string) (Format, error) {
@@ -110,14 +120,28 @@ func cell(i ideas.Idea, f *sieve.Figure) any {
 	case !v.Known:
 		return nil
 	case f.Form == sieve.Amount:
-		return decimal(int64(math.Round(v.Number * 1e6)))
+		return amount(int64(math.Round(v.Number * 1e6)))
 	case f.Form == sieve.Moment:
-		return time.Unix(int64(v.Number), 0).UTC().Format("2006-01-02T15:04:05Z")
+		return moment(time.Unix(int64(v.Number), 0).UTC())
 	case f.Form == sieve.Count:
 		return int(v.Number)
 	}
 	return round(v.Number, f.Places)
 }
+
+// amount is money in millionths, moment a time, day a date: each is written as its kind of file has it.
+type (
+	amount int64
+	moment time.Time
+	day    time.Time
+)
+
+func (a amount) String() string               { return decimal(int64(a)) }
+func (a amount) MarshalJSON() ([]byte, error) { return []byte(a.String()), nil } // a number: RFC 8259, 6
+func (m moment) String() string               { return time.Time(m).Format("2006-01-02T15:04:05Z") }
+func (m moment) MarshalJSON() ([]byte, error) { return json.Marshal(m.String()) }
+func (d day) String() string                  { return time.Time(d).Format(time.DateOnly) }
+func (d day) MarshalJSON() ([]byte, error)    { return json.Marshal(d.String()) }
 
 // round rounds to so many decimals.
 func round(x float64, digits int) float64 {
@@ -148,6 +172,9 @@ func written(c any) string {
 		if v {
 			return "yes"
 		}
+		return "no"
+	case fmt.Stringer:
+		return v.String()
 	}
 	return ""
 }
@@ -169,6 +196,15 @@ type csvFile struct {
 
 func beginCSV(w io.Writer) exporter { return beginTable4180(w, ',') }
 
+// byteOrderMark tells programs that go by it that a text is UTF-8.
+const byteOrderMark = "\ufeff"
+
+// beginMarkedCSV is the same behind a byte order mark, without which some spreadsheets take UTF-8 for something else.
+func beginMarkedCSV(w io.Writer) exporter {
+	io.WriteString(w, byteOrderMark) // what is wrong shows with the next write
+	return beginCSV(w)
+}
+
 // beginTSV is the same with tabs for commas.
 func beginTSV(w io.Writer) exporter { return beginTable4180(w, '\t') }
 
@@ -186,11 +222,7 @@ func beginTable4180(w io.Writer, comma rune) exporter {
 func (c *csvFile) write(i ideas.Idea) error {
 	cells := make([]string, len(c.figures))
 	for k, f := range c.figures {
-		value := cell(i, f)
-		cells[k] = Harmless(written(value))
-		if value == false && !f.Unheld {
-			cells[k] = "no" // which is known
-		}
+		cells[k] = Harmless(written(cell(i, f)))
 	}
 	return c.out.Write(cells)
 }

@@ -19,6 +19,8 @@ import (
 type Store interface {
 	Now() time.Time
 	ReadWhole(ctx context.Context, r io.ReaderAt, size int64, check store.Checks) (n store.Niche, err error)
+	DropToken(ctx context.Context, key string) error
+	Tell(ctx context.Context, niche uint, says map[string]string) (map[string]store.Sent, error)
 	SetToken(ctx context.Context, key string, value []byte, life time.Duration) error
 	Token(ctx context.Context, key string) ([]byte, error)
 	WriteWhole(ctx context.Context, niche uint, w io.Writer) error

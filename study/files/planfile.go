@@ -3,6 +3,7 @@ package files
 import (
 	"context"
 	"crypto/rand"
+	"crypto/sha256"
 	"crypto/subtle"
 	"encoding/csv"
 	"encoding/json"
@@ -20,13 +21,13 @@ import (
 	"cleverniche/study/topics"
 
 	ics "github.com/arran4/golang-ical"
-	"github.com/xuri/excelize/v2"
 )
 
 // planColumn is one column of the files of topics and of the sheet.
 type planColumn struct {
 	name  string
 	sheet bool // of the sheet alone
+	form  form // how a workbook shows it
 	value func(n niches.Niche, t *topics.Topics, a articles.Article) any
 }
 
@@ -42,7 +43,7 @@ func figureCell(f *sieve.Figure) func(niches.Niche, *topics.Topics, articles.Art
 func dayCell(of func(articles.Article) time.Time) func(niches.Niche, *topics.Topics, articles.Article) any {
 	return func(_ niches.Niche, _ *topics.Topics, a articles.Article) any {
 		if d := of(a); !d.IsZero() {
-			return d.Format(time.DateOnly)
+			return day(d)
 		}
 		return nil
 	}
@@ -50,50 +51,59 @@ func dayCell(of func(articles.Article) time.Time) func(niches.Niche, *topics.Top
 
 // planColumns are the columns of both files, in order.
 var planColumns = []planColumn{
-	{"topic", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Name }},
-	{"lead", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Lead() }},
-	{"wordings", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return len(a.Ideas) }},
-	{"other phrases", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any {
+	{"topic", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Name }},
+	{"lead", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Lead() }},
+	{"wordings", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return len(a.Ideas) }},
+	{"other phrases", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any {
 		var out []string
 		for _, i := range a.Ideas[1:] {
 			out = append(out, i.Phrase)
 		}
 		return strings.Join(out, "; ")
 	}},
-	{"searches", false, figureCell(sieve.Searches)},
-	{"difficulty", false, figureCell(sieve.Difficulty)},
-	{"page-one chance", false, figureCell(sieve.PageOne)},
-	{"footholds", false, figureCell(sieve.Footholds)},
-	{"wants", false, figureCell(sieve.Intent)},
-	{"kind of article", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return string(a.Kind) }},
-	{"worth least", false, figureCell(sieve.WorthLow)},
-	{"worth", false, figureCell(sieve.Worth)},
-	{"worth most", false, figureCell(sieve.WorthHigh)},
-	{"currency", false, func(n niches.Niche, _ *topics.Topics, _ articles.Article) any { return n.Currency }},
-	{"publish by", false, dayCell(func(a articles.Article) time.Time { return a.Schedule.Last })},
-	{"hub", false, func(_ niches.Niche, t *topics.Topics, a articles.Article) any {
+	{"searches", false, formOf(sieve.Searches), figureCell(sieve.Searches)},
+	{"difficulty", false, formOf(sieve.Difficulty), figureCell(sieve.Difficulty)},
+	{"page-one chance", false, formOf(sieve.PageOne), figureCell(sieve.PageOne)},
+	{"footholds", false, formOf(sieve.Footholds), figureCell(sieve.Footholds)},
+	{"wants", false, formOf(sieve.Intent), figureCell(sieve.Intent)},
+	{"kind of article", false, plainForm, func(_ niches.Niche, _ *topics.Topics,
+		a articles.Article) any {
+		return string(a.Kind)
+	}},
+	{"worth least", false, formOf(sieve.WorthLow), figureCell(sieve.WorthLow)},
+	{"worth", false, formOf(sieve.Worth), figureCell(sieve.Worth)},
+	{"worth most", false, formOf(sieve.WorthHigh), figureCell(sieve.WorthHigh)},
+	{"currency", false, plainForm, func(n niches.Niche, _ *topics.Topics, _ articles.Article) any { return n.Currency }},
+	{"publish by", false, dayForm, dayCell(func(a articles.Article) time.Time { return a.Schedule.Last })},
+	{"hub", false, plainForm, func(_ niches.Niche, t *topics.Topics, a articles.Article) any {
 		if a.Hub == topic.NoHub {
 			return ""
 		}
 		return t.List[a.Hub].Name
 	}},
-	{"my pages", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any {
+	{"my pages", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any {
 		var out []string
 		for _, o := range a.Own {
 			out = append(out, o.URL)
 		}
 		return strings.Join(out, " ")
 	}},
-	{"by hand", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Changed }},
-	{"state", false, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return string(a.State()) }},
-	{"hours", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Hours }},
-	{"begin", true, dayCell(func(a articles.Article) time.Time { return a.Start })},
-	{"ready", true, dayCell(func(a articles.Article) time.Time { return a.Schedule.Ready })},
-	{"deadline", true, dayCell(func(a articles.Article) time.Time { return a.Deadline })},
-	{"days late", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Schedule.Late }},
-	{"address", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Address }},
-	{"published", true, dayCell(func(a articles.Article) time.Time { return a.Day })},
-	{"note", true, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Note }},
+	{"by hand", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Changed }},
+	{"state", false, plainForm, func(_ niches.Niche, _ *topics.Topics,
+		a articles.Article) any {
+		return string(a.State())
+	}},
+	{"hours", true, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Hours }},
+	{"begin", true, dayForm, dayCell(func(a articles.Article) time.Time { return a.Start })},
+	{"ready", true, dayForm, dayCell(func(a articles.Article) time.Time { return a.Schedule.Ready })},
+	{"deadline", true, dayForm, dayCell(func(a articles.Article) time.Time { return a.Deadline })},
+	{"days late", true, plainForm, func(_ niches.Niche, _ *topics.Topics,
+		a articles.Article) any {
+		return a.Schedule.Late
+	}},
+	{"address", true, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Address }},
+	{"published", true, dayForm, dayCell(func(a articles.Article) time.Time { return a.Day })},
+	{"note", true, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Note }},
 }
 
 func columnsOf(sheet bool) (out []planColumn) {
@@ -171,57 +181,47 @@ const mostCell = 32_767
 
 // PlanXLSX writes a workbook with the topics and the sheet. Texts are texts, whatever they begin with.
 func (s *Exporter) PlanXLSX(ctx context.Context, n niches.Niche, w io.Writer) error {
-	book := excelize.NewFile()
-	defer book.Close()
+	book, err := newWorkbook(n.Name, s.store.Now())
+	if err != nil {
+		return err
+	}
+	defer book.file.Close()
 	for i, sheet := range []bool{false, true} {
-		name := []string{"Topics", "Sheet"}[i]
-		if i == 0 {
-			book.SetSheetName(book.GetSheetName(0), name)
-		} else if _, err := book.NewSheet(name); err != nil {
-			return err
-		}
 		t, list, err := s.planned(ctx, n, sheet)
 		if err != nil {
 			return err
 		}
-		if err := fillSheet(book, name, n, t, list, columnsOf(sheet)); err != nil {
+		if err := fillSheet(book, []string{"Topics", "Sheet"}[i], n, t, list, columnsOf(sheet)); err != nil {
 			return err
 		}
 	}
-	_, err := book.WriteTo(w)
+	_, err = book.file.WriteTo(w)
 	return err
 }
 
-func fillSheet(book *excelize.File, name string, n niches.Niche, t *topics.Topics, list []articles.Article,
+func fillSheet(book *workbook, name string, n niches.Niche, t *topics.Topics, list []articles.Article,
 	columns []planColumn) error {
-	out, err := book.NewStreamWriter(name)
+	heads := make([]column, len(columns))
+	for i, c := range columns {
+		heads[i] = column{name: c.name, form: c.form}
+		if i < 2 {
+			heads[i].width = 36
+		}
+	}
+	out, err := book.sheet(name, heads)
 	if err != nil {
 		return err
 	}
 	row := make([]any, len(columns))
-	for i, c := range columns {
-		row[i] = c.name
-	}
-	if err := out.SetRow("A1", row); err != nil {
-		return err
-	}
-	for k, a := range list {
+	for _, a := range list {
 		for i, c := range columns {
 			row[i] = c.value(n, t, a)
-			if text, ok := row[i].(string); ok {
-				text = briefs.PlainText(text)
-				row[i] = string([]rune(text)[:min(mostCell, len([]rune(text)))])
-			}
 		}
-		at, err := excelize.CoordinatesToCellName(1, k+2)
-		if err == nil {
-			err = out.SetRow(at, row)
-		}
-		if err != nil {
+		if err := out.row(row); err != nil {
 			return err
 		}
 	}
-	return out.Flush()
+	return out.end()
 }
 
 // planJSON is the file of everything: docs/plan.schema.json describes it.
@@ -327,38 +327,78 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 	return text.Encode(out)
 }
 
+// planEvent is an event of the calendar.
+type planEvent struct {
+	uid, summary, note, link string
+	from, to                 time.Time
+}
+
+// events are those of the plan: for each article one for writing it, and one for the last day to publish.
+func events(sheet articles.Plan, brief func(id uint) string) (out []planEvent) {
+	for _, a := range sheet.Articles {
+		if a.State() == plan.Published {
+			continue
+		}
+		add := func(what, summary string, from, to time.Time) {
+			e := planEvent{summary: briefs.PlainText(summary), note: briefs.PlainText(a.Note), from: from, to: to,
+				uid: fmt.Sprintf("%s-%d-%x@cleverniche.invalid", what, a.Decided.ID, a.Decided.CreatedAt.UnixNano())}
+			if !a.Gone && brief != nil {
+				e.link = brief(a.ID)
+			}
+			out = append(out, e)
+		}
+		if !a.Schedule.Start.IsZero() {
+			add("write", fmt.Sprintf("Write: %s (%d h)", a.Name, a.Hours), a.Schedule.Start, a.Schedule.Ready)
+		}
+		if !a.Schedule.Due.IsZero() {
+			add("publish", "Last day to publish: "+a.Name, a.Schedule.Due, a.Schedule.Due.AddDate(0, 0, 1))
+		}
+	}
+	return out
+}
+
+// refreshed is how often calendars are asked to look (RFC 7986, 5.7).
+const refreshed = "PT6H"
+
 // Calendar writes the sheet as a calendar of RFC 5545: for each article an event for writing it, and one
-// for the last day to publish. Each has the same UID every time.
-func (s *Exporter) Calendar(ctx context.Context, n niches.Niche, w io.Writer) error {
+// for the last day to publish. Each has the same UID every time; its SEQUENCE and times are those of what was told
+// of it
+// last (3.8.7.4). brief is the address of an article's brief; nil where there is none.
+func (s *Exporter) Calendar(ctx context.Context, n niches.Niche, w io.Writer, brief func(id uint) string) error {
 	sheet, err := s.planner.Plan(ctx, n)
 	if err != nil {
 		return err
 	}
 	cal := ics.NewCalendarFor("Clever Niche")
 	cal.SetMethod(ics.MethodPublish)
-	cal.SetXWRCalName(n.Name)
-	for _, a := range sheet.Articles {
-		event := func(what, summary string, from, to time.Time) {
-			e := cal.AddEvent(fmt.Sprintf("%s-%d-%x@cleverniche.invalid", what, a.Decided.ID, a.Decided.CreatedAt.UnixNano()))
-			e.SetDtStampTime(a.Decided.ChangedAt)
-			e.SetModifiedAt(a.Decided.ChangedAt)
-			e.SetSequence(int(a.Decided.ChangedAt.Unix() - a.Decided.CreatedAt.Unix()))
-			e.SetSummary(summary)
-			e.SetAllDayStartAt(from)
-			e.SetAllDayEndAt(to)
-			e.SetTimeTransparency(ics.TransparencyTransparent)
-			if a.Note != "" {
-				e.SetDescription(a.Note)
-			}
-			if a.Address != "" {
-				e.SetURL(a.Address)
-			}
+	cal.SetXWRCalName(briefs.PlainText(n.Name))
+	cal.SetName(briefs.PlainText(n.Name))
+	cal.SetRefreshInterval(refreshed)
+	cal.SetXPublishedTTL(refreshed)
+	list := events(sheet, brief)
+	says := make(map[string]string, len(list))
+	for _, e := range list {
+		says[e.uid] = fmt.Sprintf("%x", sha256.Sum256(fmt.Append(nil, e.summary, "\n", e.from.Format(time.DateOnly),
+			e.to.Format(time.DateOnly), e.note)))
+	}
+	told, err := s.store.Tell(ctx, n.ID, says)
+	if err != nil {
+		return err
+	}
+	for _, one := range list {
+		e := cal.AddEvent(one.uid)
+		e.SetDtStampTime(told[one.uid].At)
+		e.SetModifiedAt(told[one.uid].At)
+		e.SetSequence(told[one.uid].Sequence)
+		e.SetSummary(one.summary)
+		e.SetAllDayStartAt(one.from)
+		e.SetAllDayEndAt(one.to)
+		e.SetTimeTransparency(ics.TransparencyTransparent)
+		if one.note != "" {
+			e.SetDescription(one.note)
 		}
-		if !a.Schedule.Start.IsZero() && a.State() != plan.Published {
-			event("write", fmt.Sprintf("Write: %s (%d h)", a.Name, a.Hours), a.Schedule.Start, a.Schedule.Ready)
-		}
-		if !a.Schedule.Due.IsZero() && a.State() != plan.Published {
-			event("publish", "Publish by today: "+a.Name, a.Schedule.Due, a.Schedule.Due.AddDate(0, 0, 1))
+		if one.link != "" {
+			e.SetURL(one.link)
 		}
 	}
 	return cal.SerializeTo(w, ics.WithNewLineWindows)
@@ -376,6 +416,11 @@ func (s *Exporter) Feed(ctx context.Context, n niches.Niche) (string, error) {
 func (s *Exporter) RenewFeed(ctx context.Context, n niches.Niche) (string, error) {
 	fresh := strings.ToLower(rand.Text())
 	return fresh, s.store.SetToken(ctx, feedKey(n), []byte(fresh), 0)
+}
+
+// EndFeed takes the secret away: the calendar is read by nobody any more.
+func (s *Exporter) EndFeed(ctx context.Context, n niches.Niche) error {
+	return s.store.DropToken(ctx, feedKey(n))
 }
 
 // IsFeed reports whether a secret opens the niche's calendar.

@@ -55,7 +55,7 @@ func TestCalendarFile(t *testing.T) {
 	write := func() string {
 		t.Helper()
 		var out bytes.Buffer
-		if err := s.Files.Calendar(ctx, n, &out); err != nil {
+		if err := s.Files.Calendar(ctx, n, &out, nil); err != nil {
 			t.Fatal(err)
 		}
 		return out.String()
@@ -72,7 +72,7 @@ func TestCalendarFile(t *testing.T) {
 	whole := strings.NewReplacer("\r\n ", "").Replace(file)
 	for _, want := range []string{"BEGIN:VCALENDAR\r\n", "VERSION:2.0\r\n", "DTSTART;VALUE=DATE:20261224\r\n",
 		"DTEND;VALUE=DATE:20261225\r\n", `DESCRIPTION:line one\,\nline two\; three\\four` + "\r\n",
-		`SUMMARY:Publish by today: =cmd|' /C calc'!A0\, "quoted"\; 🔭 ירח`} {
+		`SUMMARY:Last day to publish: =cmd|' /C calc'!A0\, "quoted"\; 🔭 ירח`} {
 		if !strings.Contains(whole, want) {
 			t.Errorf("%q is missing in\n%s", want, whole)
 		}

@@ -191,7 +191,7 @@ func (r *Runner) adopt() {
 				r.log.Error("releasing a job", "job", j.ID, "error", err)
 			}
 		default:
-			r.log.Info("going on with a job", "job", j.ID, "title", j.Title)
+			r.log.Info("going on with a job", "job", j.ID, "kind", j.Kind)
 			r.launch(j)
 		}
 	}
@@ -245,7 +245,7 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 	if err := r.store.Release(bg, job.ID, r.owner); err != nil {
 		r.log.Error("releasing a job", "job", job.ID, "error", err)
 	}
-	r.log.Info("job ended", "job", job.ID, "title", job.Title, "state", state, "reason", reason)
+	r.log.Info("job ended", "job", job.ID, "kind", job.Kind, "state", state, "reason", reason)
 }
 
 // outcome is how a job ends whose items were all tried.

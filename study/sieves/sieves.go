@@ -1,6 +1,7 @@
 package sieves
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -285,7 +286,7 @@ func (s *Keeper) Import(ctx context.Context, in io.Reader) (rep Report, err erro
 		return rep, input.Bad("file", "The file is larger than %d KB.", mostSieveFile>>10)
 	}
 	var file sieveFile
-	if err := json.Unmarshal(body, &file); err != nil {
+	if err := json.Unmarshal(bytes.TrimPrefix(body, []byte("\xef\xbb\xbf")), &file); err != nil {
 		return rep, input.Bad("file", "This is no file of sieves: %s.", err)
 	}
 	switch {

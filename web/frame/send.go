@@ -2,10 +2,14 @@ package frame
 
 import (
 	"bufio"
+	"cleverniche/study/briefs"
 	"context"
 	"errors"
 	"io"
+	"net/url"
 	"os"
+	"strings"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -30,7 +34,7 @@ func (r *Request) SendFile(name, media string, write func(io.Writer) error) erro
 			return err
 		}
 	}
-	r.Attachment(name)
+	r.attach(name)
 	r.Set(fiber.HeaderContentType, media) // Attachment guesses another one
 	return r.SendStream(file, int(size))  // which closes it
 }
@@ -43,7 +47,7 @@ const enough = 32 << 10
 // request, which is over by then.
 func (r *Request) Stream(name, media string, write func(ctx context.Context, w io.Writer) error) error {
 	if r.Method() == fiber.MethodHead { // nobody would read it
-		r.Attachment(name)
+		r.attach(name)
 		r.Set(fiber.HeaderContentType, media)
 		return nil
 	}
@@ -65,7 +69,7 @@ func (r *Request) Stream(name, media string, write func(ctx context.Context, w i
 		cancel()
 		return err
 	}
-	r.Attachment(name)
+	r.attach(name)
 	r.Set(fiber.HeaderContentType, media) // Attachment guesses another one
 	conn, log := r.RequestCtx().Conn(), r.Log
 	return r.SendStreamWriter(func(w *bufio.Writer) {
@@ -84,4 +88,24 @@ func (r *Request) Stream(name, media string, write func(ctx context.Context, w i
 			conn.Close()
 		}
 	})
+}
+
+// FileName is a name for a file of the niche's: the niche, what it is, and the day.
+func (r *Request) FileName(what, ending string) string {
+	return briefs.FileName(r.Niche.Name) + "-" + what + "-" + r.Now().Format(time.DateOnly) + "." + ending
+}
+
+// attach lets browsers keep what is sent as a file of a name in any script (RFC 6266; RFC 8187).
+func (r *Request) attach(name string) {
+	plain := strings.Map(func(c rune) rune {
+		if c < 0x20 || c > 0x7e || c == '"' || c == '\\' {
+			return '_'
+		}
+		return c
+	}, name)
+	value := `attachment; filename="` + plain + `"`
+	if plain != name {
+		value += "; filename*=UTF-8''" + url.PathEscape(name)
+	}
+	r.Set(fiber.HeaderContentDisposition, value)
 }

@@ -85,7 +85,7 @@ func export(r *frame.Request) error {
 		return err
 	}
 	leads := b.Pass(by).IDs(0, -1)
-	return r.SendFile("topics.csv", "text/csv; charset=utf-8; header=present", func(w io.Writer) error {
+	return r.SendFile(r.FileName("topics", "csv"), "text/csv; charset=utf-8; header=present", func(w io.Writer) error {
 		return r.Study.Files.TopicsCSV(r.Context(), r.Niche, w, leads)
 	})
 }

@@ -3,7 +3,6 @@ package list
 import (
 	"context"
 	"io"
-	"strings"
 
 	"cleverniche/study/files"
 	"cleverniche/study/input"
@@ -32,24 +31,7 @@ func export(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Stream(fileName(r.Niche.Name)+"."+format.Name, format.Media, func(ctx context.Context, w io.Writer) error {
+	return r.Stream(r.FileName("ideas", format.Ending), format.Media, func(ctx context.Context, w io.Writer) error {
 		return r.Study.Files.Export(ctx, w, b, by, format)
 	})
-}
-
-// fileName keeps the letters and digits of a niche's name.
-func fileName(name string) string {
-	f := strings.Map(func(r rune) rune {
-		switch {
-		case r >= 'a' && r <= 'z', r >= '0' && r <= '9':
-			return r
-		case r >= 'A' && r <= 'Z':
-			return r + 32
-		}
-		return '-'
-	}, name)
-	if f = strings.Trim(f, "-"); f == "" {
-		return "ideas"
-	}
-	return f
 }

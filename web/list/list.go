@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
+	"cleverniche/study/files"
 	"cleverniche/study/ideas"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
@@ -71,6 +72,7 @@ type Page struct {
 	Path          string
 	Query         string // the sieve as an address query
 	Export        string // address of the file of what is left
+	Exports       []Way  // the same in other formats
 	Problem       string
 	Fold          bool     // wordings of one thing are one row
 	Map           *mapView // nil when the list is shown
@@ -128,6 +130,13 @@ func Show(r *frame.Request, kind Kind) error {
 	}
 	v.Niche, v.Stage = r.Niche, kind.Stage.Path
 	v.Export = r.Path(kind.Export + "?stage=" + strings.TrimSuffix(v.Stage+"&"+v.Query, "&"))
+	if !kind.Stage.Topics {
+		for _, f := range files.Formats()[1:] {
+			if f.Media != "" {
+				v.Exports = append(v.Exports, Way{Name: f.Says, Href: strings.Replace(v.Export, "export.csv", "export."+f.Name, 1)})
+			}
+		}
+	}
 	v.Look("list", "")
 	v.Look("map", "map")
 	if r.Query("view") == "map" {

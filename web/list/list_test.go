@@ -273,7 +273,8 @@ func TestExportHeaders(t *testing.T) {
 	s.Add("moon")
 	_, h, body := s.Do(httptest.NewRequest("GET", "/niches/1/export.csv?stage=sift", nil))
 	if !strings.HasPrefix(h.Get("Content-Type"), "text/csv; charset=utf-8") ||
-		!strings.Contains(h.Get("Content-Disposition"), "sky--b.csv") || !strings.Contains(body, "\r\nmoon,") {
+		!strings.HasPrefix(h.Get("Content-Disposition"), `attachment; filename="sky-b-ideas-20`) || !strings.Contains(body,
+		"\r\nmoon,") {
 		t.Errorf("%v %q", h, body)
 	}
 }

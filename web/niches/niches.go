@@ -154,7 +154,7 @@ func wholeOf(s *frame.Server, c fiber.Ctx) (niches.Niche, error) {
 
 // whole sends everything in a niche as one file.
 func whole(r *frame.Request) error {
-	return r.Stream("niche.zip", "application/zip", func(ctx context.Context, w io.Writer) error {
+	return r.Stream(r.FileName("niche", "zip"), "application/zip", func(ctx context.Context, w io.Writer) error {
 		return r.Study.Files.ExportWhole(ctx, r.Niche, w)
 	})
 }

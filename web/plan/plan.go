@@ -40,6 +40,7 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/plan/lay-out", s.In(layOut))
 	niche.Post("/plan/articles/:topic", s.In(changeArticle))
 	niche.Post("/plan/feed", s.In(renewFeed))
+	niche.Post("/plan/feed/off", s.In(endFeed))
 	for _, f := range files {
 		niche.Get("/plan/"+f.name, s.In(f.send))
 	}
@@ -308,7 +309,9 @@ var files = []file{
 	{"plan.xlsx", "both as a workbook (XLSX)", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanXLSX(r.Context(), r.Niche, w) }},
 	{"plan.ics", "the calendar (iCalendar)", "text/calendar; charset=utf-8",
-		func(r *frame.Request, w io.Writer) error { return r.Study.Files.Calendar(r.Context(), r.Niche, w) }},
+		func(r *frame.Request, w io.Writer) error {
+			return r.Study.Files.Calendar(r.Context(), r.Niche, w, briefAddress(r))
+		}},
 	{"briefs.zip", "all briefs as Markdown (ZIP)", "application/zip", func(r *frame.Request, w io.Writer) error {
 		list, err := r.Study.Briefs.All(r.Context(), r.Niche)
 		if err != nil {
@@ -321,11 +324,25 @@ var files = []file{
 }
 
 func (f file) send(r *frame.Request) error {
-	return r.SendFile(f.name, f.media, func(w io.Writer) error { return f.write(r, w) })
+	what, ending, _ := strings.Cut(f.name, ".")
+	return r.SendFile(r.FileName(what, ending), f.media, func(w io.Writer) error { return f.write(r, w) })
 }
 
 func feedAddress(r *frame.Request, secret string) string {
 	return fmt.Sprintf("%s://%s%s", r.Scheme(), r.Host(), r.Path("feed/"+secret))
+}
+
+// briefAddress says where the brief of an article is.
+func briefAddress(r *frame.Request) func(id uint) string {
+	base := fmt.Sprintf("%s://%s", r.Scheme(), r.Host())
+	return func(id uint) string { return base + r.Path(fmt.Sprint("briefs/", id)) }
+}
+
+func endFeed(r *frame.Request) error {
+	if err := r.Study.Files.EndFeed(r.Context(), r.Niche); err != nil {
+		return err
+	}
+	return renewed(r, "The address is switched off: no calendar reads the plan any more.")
 }
 
 func renewFeed(r *frame.Request) error {
@@ -347,7 +364,7 @@ func feed(r *frame.Request) error {
 	r.Set(fiber.HeaderContentType, "text/calendar; charset=utf-8")
 	r.Set(fiber.HeaderCacheControl, "no-cache")
 	var out strings.Builder
-	if err := r.Study.Files.Calendar(r.Context(), r.Niche, &out); err != nil {
+	if err := r.Study.Files.Calendar(r.Context(), r.Niche, &out, briefAddress(r)); err != nil {
 		return err
 	}
 	return r.SendString(out.String())
