@@ -389,7 +389,7 @@ test("what is taken along is read by others", async ({ page, at }) => {
   const formats = { date: /^\d{4}-\d\d-\d\d$/, "date-time": true };
   const check = new Ajv2020({ strict: true, allowUnionTypes: true, formats }).compile(schema);
   expect(check(plan), JSON.stringify(check.errors?.slice(0, 3))).toBe(true);
-  expect(check({ ...plan, version: 2 })).toBe(false);
+  expect(check({ ...plan, version: 3 })).toBe(false);
 
   const calendar = await get("plan/plan.ics");
   const events = (text) =>
@@ -400,7 +400,7 @@ test("what is taken along is read by others", async ({ page, at }) => {
   const about = list.filter((e) => e.summary.includes("how to find the pleiades"));
   expect(about.map((e) => e.summary)).toEqual([
     "Write: how to find the pleiades (6 h)",
-    "Publish by today: how to find the pleiades",
+    "Last day to publish: how to find the pleiades",
   ]);
   expect(about[0].description).toBe("two lines,\nand a = sign");
   expect(about[1].startDate.toString()).toBe("2026-01-31");
@@ -412,9 +412,13 @@ test("what is taken along is read by others", async ({ page, at }) => {
   const fed = await page.request.get(address);
   expect(fed.headers()["content-type"]).toContain("text/calendar");
   expect(events(await fed.text()).map((e) => e.uid)).toEqual(list.map((e) => e.uid));
-  await page.locator("#feed button").click();
+  await page.getByRole("button", { name: "Make a new one" }).click();
   await expect(page.locator("#feed-address")).not.toHaveValue(address);
   expect((await page.request.get(address)).status()).toBe(404);
+  const next = await page.locator("#feed-address").inputValue();
+  await page.getByRole("button", { name: "Switch it off" }).click();
+  await expect(page.locator("#feed-address")).toHaveCount(0);
+  expect((await page.request.get(next)).status()).toBe(404);
 });
 
 test("settings of writing: hours, kinds, lead and the week", async ({ page, at }) => {

@@ -20,7 +20,9 @@ type Entry struct {
 	Micros   int64  // what is spent by it; negative where a call turned out to cost nothing
 	JobID    uint   // that it is made for; 0 none
 	Person   string // for whom
+	Program  int64  // that makes it
 	At       time.Time
+	Lost     bool `gorm:"->"` // of a call in doubt: who made it does not know either
 }
 
 // TableName is ledger.
@@ -33,19 +35,33 @@ const (
 	CallVoid  = "void"     // it was declined, or never got there: nothing is paid
 	CallAgain = "accepted" // nobody knows, and the user wants it asked again all the same
 	CallHeld  = "held"     // a job did not make it again, since nobody knows
+	CallLost  = "lost"     // it ended, and who made it does not know whether it is paid
 )
 
 // ErrBudget is returned for a call that the day's budget does not cover.
 var ErrBudget = errors.New("the budget does not cover it")
 
+// ErrAsked is returned for a call that somebody has made, and of which nobody has said yet what became of it.
+var ErrAsked = errors.New("it was asked already")
+
 // Spend enters calls that are about to be made, unless they would cost more than a budget leaves
-// of what was spent since a moment: then it is ErrBudget. A budget of 0 is none.
+// of what was spent since a moment: then it is ErrBudget. A budget of 0 is none. Where one was made by somebody else
+// just now, it is ErrAsked.
 func (s *Store) Spend(ctx context.Context, calls []Entry, since time.Time, budget int64) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		sum := int64(0)
+		keys := make([]string, len(calls))
 		for i := range calls {
-			calls[i].Event, calls[i].At = CallAsked, s.now()
+			calls[i].Event, calls[i].At, calls[i].Program = CallAsked, s.now(), s.program
 			sum += calls[i].Micros
+			keys[i] = calls[i].Key
+		}
+		if len(calls) > 0 {
+			if doubts, err := inDoubt(tx, calls[0].Question, keys); err != nil {
+				return err
+			} else if len(doubts) > 0 {
+				return ErrAsked
+			}
 		}
 		if budget > 0 {
 			spent, err := spentSince(tx, since)
@@ -93,10 +109,15 @@ const unsettled = `event = 'asked' AND NOT EXISTS
 
 // InDoubt returns those of the keys that were asked for money, nobody knows with what end.
 func (s *Store) InDoubt(ctx context.Context, question string, keys []string) (out []Entry, err error) {
+	return inDoubt(s.read(ctx), question, keys)
+}
+
+func inDoubt(tx *gorm.DB, question string, keys []string) (out []Entry, err error) {
 	for len(keys) > 0 && err == nil {
 		n := min(len(keys), lookup)
 		var part []Entry
-		err = s.read(ctx).Where("question = ? AND key IN ? AND "+unsettled, question, keys[:n]).Find(&part).Error
+		err = tx.Select("*, EXISTS (SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event = 'lost') lost").
+			Where("question = ? AND key IN ? AND "+unsettled, question, keys[:n]).Find(&part).Error
 		out, keys = append(out, part...), keys[n:]
 	}
 	return out, err

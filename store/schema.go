@@ -440,6 +440,7 @@ var steps = []struct {
 		`ALTER TABLE decisions ADD COLUMN moved INTEGER NOT NULL DEFAULT 0`,
 		`ALTER TABLE decisions ADD COLUMN filled TEXT`,
 		`CREATE INDEX decisions_batch ON decisions (niche_id, batch)`,
+		`ALTER TABLE ledger ADD COLUMN program INTEGER NOT NULL DEFAULT 0`,
 		`CREATE TABLE sents (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, uid TEXT NOT NULL,
 			says TEXT NOT NULL, sequence INTEGER NOT NULL, at DATETIME NOT NULL, PRIMARY KEY (niche_id, uid))` + withoutRowID,
 	}},

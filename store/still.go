@@ -103,7 +103,7 @@ func (s *Store) openMark() error {
 	if err != nil {
 		return nil //nolint:nilerr // a folder that only lets one write the file has no mark
 	}
-	s.marks = f
+	s.marks, s.program = f, takeNumber(f)
 	var has uint64
 	if err := s.db.Raw("SELECT changes FROM acknowledged").Scan(&has).Error; err != nil {
 		return TroubleIn(err)
@@ -118,6 +118,11 @@ func (s *Store) openMark() error {
 	}
 	s.acknowledge(has)
 	return nil
+}
+
+// Alive reports whether the program that made a call is still at work; its own store is.
+func (s *Store) Alive(program int64) bool {
+	return program != 0 && (program == s.program || s.marks != nil && isHeld(s.marks, program))
 }
 
 // Missing is told when changes that were acknowledged were not in the file as it was opened; nil when none were.

@@ -24,6 +24,7 @@ type Store struct {
 	clock   func() time.Time
 	opened  opened
 	marks   *os.File
+	program int64 // its number among the programs that have the file open
 	missing *Trouble
 }
 

@@ -142,6 +142,12 @@ func join[T any](ctx context.Context, s *Asker, q Question, key string,
 			return Asked[T]{}, err
 		}
 		bill, err := s.charge(bg, q, key)
+		for tries := 0; errors.Is(err, errAnswered) && tries < mostTries; tries++ {
+			if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
+				return kept, err
+			}
+			bill, err = s.charge(bg, q, key) // it was in vain
+		}
 		if err != nil {
 			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
@@ -166,6 +172,9 @@ func join[T any](ctx context.Context, s *Asker, q Question, key string,
 		return Asked[T]{}, true, ctx.Err()
 	}
 }
+
+// mostTries is how often one asks after others whose asking was in vain.
+const mostTries = 5
 
 // Recall returns the kept answer when it is fresh.
 func Recall[T any](ctx context.Context, s *Asker, q Question, key string) (out Asked[T], ok bool, err error) {

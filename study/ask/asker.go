@@ -19,6 +19,7 @@ type Store interface {
 	DaySpent(ctx context.Context, since time.Time) (store.Spent, error)
 	FreshKeys(ctx context.Context, kind string, keys []string, after time.Time) (map[string]bool, error)
 	Hold(ctx context.Context, doubts []store.Entry, job uint) error
+	Alive(program int64) bool
 	InDoubt(ctx context.Context, question string, keys []string) (out []store.Entry, err error)
 	Now() time.Time
 	Pace(ctx context.Context, kind string) (mean time.Duration, known bool, err error)

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"time"
 
@@ -20,6 +21,7 @@ type DoubtError struct {
 	At       time.Time
 	Micros   int64
 	Currency string
+	calls    []store.Entry
 }
 
 func (e *DoubtError) Error() string {
@@ -59,19 +61,61 @@ func (s *Asker) charge(ctx context.Context, q Question, keys ...string) (*charge
 		return b, nil
 	}
 	job := RequestOf(ctx).Job
-	doubts, err := s.store.InDoubt(ctx, string(q), keys)
+	waited, err := s.await(ctx, q, keys)
+	if err == nil && waited {
+		err = errAnswered
+	}
+	var doubt *DoubtError
+	if errors.As(err, &doubt) {
+		doubt.Micros = price
+		return b, errors.Join(err, s.store.Hold(ctx, doubt.calls, job))
+	}
 	if err != nil {
 		return b, err
-	}
-	if len(doubts) > 0 {
-		d := doubts[0]
-		err := s.store.Hold(ctx, doubts, job)
-		return b, errors.Join(&DoubtError{q, d.At, price, s.options.Currency}, err)
 	}
 	for _, key := range keys {
 		b.calls = append(b.calls, store.Entry{Call: rand.Text(), Question: string(q), Key: key, Micros: price, JobID: job})
 	}
-	return b, s.spend(ctx, b.calls)
+	err = s.spend(ctx, b.calls)
+	if errors.Is(err, store.ErrAsked) { // by another program, just now
+		return s.charge(ctx, q, keys...)
+	}
+	return b, err
+}
+
+// errAnswered says that somebody else was asking, and has the answer by now, or will not have one.
+var errAnswered = errors.New("somebody else asked")
+
+// How long one waits for somebody else's answer, and how often one looks.
+const (
+	patience = 3 * time.Minute
+	look     = 100 * time.Millisecond
+)
+
+// await waits while somebody who is alive asks one of the keys, here or in another program on the data file. waited
+// says that somebody did. It is a *DoubtError where nobody asks who could say what became of it.
+func (s *Asker) await(ctx context.Context, q Question, keys []string) (waited bool, err error) {
+	for tries := 0; ; tries++ {
+		doubts, err := s.store.InDoubt(ctx, string(q), keys)
+		if err != nil || len(doubts) == 0 {
+			return waited, err
+		}
+		lost := slices.DeleteFunc(slices.Clone(doubts), func(e store.Entry) bool {
+			return !e.Lost && s.store.Alive(e.Program)
+		})
+		if len(lost) > 0 || tries > int(patience/look) {
+			if len(lost) == 0 {
+				lost = doubts
+			}
+			return waited, &DoubtError{Question: q, At: lost[0].At, Currency: s.options.Currency, calls: lost}
+		}
+		waited = true
+		select {
+		case <-ctx.Done():
+			return waited, ctx.Err()
+		case <-time.After(look):
+		}
+	}
 }
 
 // spend enters calls, within the day's budget.
@@ -165,5 +209,5 @@ func (b *charge) settle(ctx context.Context, c market.Charge) error {
 	case market.Due:
 		return b.study.store.Settle(ctx, b.calls, store.CallPaid)
 	}
-	return nil // in doubt it stays
+	return b.study.store.Settle(b.ctx, b.calls, store.CallLost) // in doubt it stays
 }

@@ -2,6 +2,7 @@ package ask
 
 import (
 	"context"
+	"errors"
 
 	"cleverniche/core/demand"
 	"cleverniche/market"
@@ -19,6 +20,9 @@ func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 		return err
 	}
 	bill, err := s.charge(ctx, Demand, keys...)
+	if errors.Is(err, errAnswered) {
+		return s.demandRest(ctx, in, phrases, into)
+	}
 	if err != nil {
 		return err
 	}
@@ -45,4 +49,25 @@ func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 		into[p] = Asked[demand.Series]{Value: series, At: now, Source: s.market.Names[Demand]}
 	}
 	return nil
+}
+
+// demandRest takes what somebody else has asked for meanwhile, and asks for the rest.
+func (s *Asker) demandRest(ctx context.Context, in market.Locale, phrases []string,
+	into map[string]Asked[demand.Series]) error {
+	var rest []string
+	for _, p := range phrases {
+		kept, ok, err := Recall[demand.Series](ctx, s, Demand, LocaleKey(in, p))
+		if err != nil {
+			return err
+		}
+		if ok {
+			into[p] = kept
+		} else {
+			rest = append(rest, p)
+		}
+	}
+	if len(rest) == 0 {
+		return nil
+	}
+	return s.Demand(ctx, in, rest, into)
 }

@@ -3,7 +3,9 @@ package ask_test
 import (
 	"context"
 	"errors"
+	"path/filepath"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -14,6 +16,7 @@ import (
 	"cleverniche/study"
 	"cleverniche/study/ask"
 	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
 	"cleverniche/study/studytest"
 )
 
@@ -21,13 +24,21 @@ import (
 // until the user says so, and what it may have cost is neither forgotten nor counted twice.
 func TestInDoubt(t *testing.T) {
 	f := &studytest.Fake{}
-	s, n := studytest.Begin(t, f, func(o *studytest.Setup) { o.Budget = 1_000_000 })
+	path, budget := filepath.Join(t.TempDir(), "d.db"), func(o *studytest.Setup) { o.Budget = 1_000_000 }
+	s, _ := studytest.Open(t, f, path, budget)
+	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	if err != nil {
+		t.Fatal(err)
+	}
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Ideas.Table(ctx, n)
 	key := s.Ask.ResultsKey("star chart", n.Locale())
-	if _, err := s.Ask.Charge(ctx, ask.Results, key); err != nil { // and then the program is killed
+	other, st := studytest.Open(t, f, path, budget)
+	if _, err := other.Ask.Charge(ctx, ask.Results, key); err != nil {
 		t.Fatal(err)
 	}
+	other.Close()
+	st.Close() // the other program is killed
 	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	v := studytest.Finish(t, s, j, err)
 	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error,
@@ -48,6 +59,44 @@ func TestInDoubt(t *testing.T) {
 	}
 	if spent := today(t, s); spent != 2*2000+10*1000 {
 		t.Errorf("spent %d in all", spent)
+	}
+}
+
+// TestTheOtherProgramIsWaitedFor: what somebody who is alive asks is nobody's doubt, and is paid once.
+func TestTheOtherProgramIsWaitedFor(t *testing.T) {
+	f := &studytest.Fake{Slow: 30 * time.Millisecond}
+	path := filepath.Join(t.TempDir(), "d.db")
+	s, _ := studytest.Open(t, f, path, nil)
+	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map\nmoon globe"))
+	b, _ := s.Ideas.Table(ctx, n)
+	other, _ := studytest.Open(t, f, path, nil)
+	var wg sync.WaitGroup
+	ended := make([]jobs.Job, 2)
+	for i, one := range []*study.Study{s, other} {
+		wg.Go(func() {
+			j, err := one.Results.LookUp(ctx, n, b.Named("star chart", "moon map", "moon globe"), false)
+			ended[i] = studytest.Finish(t, one, j, err)
+		})
+	}
+	wg.Wait()
+	alone, m := studytest.Begin(t, f, nil)
+	alone.Ideas.Import(ctx, m, "list", strings.NewReader("star chart\nmoon map\nmoon globe"))
+	mine, _ := alone.Ideas.Table(ctx, m)
+	j, err := alone.Results.LookUp(ctx, m, mine.Named("star chart", "moon map", "moon globe"), false)
+	once := studytest.Finish(t, alone, j, err).CostMicros
+	var micros int64
+	for _, v := range ended {
+		if v.Failed != 0 || v.Done != 3 || v.Doubts != 0 {
+			t.Errorf("%+v", v)
+		}
+		micros += v.CostMicros
+	}
+	if micros != once || today(t, s) != once {
+		t.Errorf("paid %d, %d today, and once is %d", micros, today(t, s), once)
 	}
 }
 

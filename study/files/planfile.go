@@ -283,7 +283,7 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 			list = append(list, a)
 		}
 	}
-	out := planJSON{"clever-niche-plan", 1, s.store.Now().UTC(),
+	out := planJSON{"clever-niche-plan", 2, s.store.Now().UTC(),
 		nicheJSON{n.Name, n.Country, n.Language, n.Currency, n.OwnSite,
 			n.WeekHours, n.LeadDays, n.Scope, n.Shared}, []articleJSON{}}
 	for _, a := range list {

@@ -1,5 +1,5 @@
 // Which columns the list has, in which order, how wide.
-import { actions, base, find, headers, sendIn } from "../frame/frame.js";
+import { actions, base, find, send, sendIn } from "../frame/frame.js";
 import { stepped } from "../frame/order.js";
 
 const dialog = () => find("#columns");
