@@ -25,6 +25,9 @@ type IdeaRow struct {
 	Searches int    // a month; −1 when the file does not say
 	Under    bool   // fewer than Searches
 	CPC      demand.Cost
+	// What a file of this program's own says besides, as it is written there; "" nothing.
+	Decision, Labels, Note, Season, Trend string
+	Ads                                   *float64 // competition among advertisers, 0 to 1
 }
 
 // LineProblem is a line that cannot be used, and why.
@@ -47,7 +50,7 @@ var (
 )
 
 // ReadIdeas reads a list of phrases: one a line, or a table with a header line
-// that names at least the column phrase, and maybe searches and cpc, in any order,
+// that names at least the column phrase, and maybe searches, cpc and others of ideaColumns, in any order,
 // separated by commas, semicolons or tabs (RFC 4180 quoting). Amounts without a
 // currency sign are in the given currency. Text is UTF-8, or UTF-16 with a byte
 // order mark. Lines that cannot be used come back with their reason; the error is
@@ -103,6 +106,38 @@ var ideaColumns = []struct {
 		row.CPC, err = ReadCost(cell, currency)
 		return err
 	}},
+	{"currency", func(row *IdeaRow, cell, _ string) error {
+		if row.CPC.Known() && len(cell) == 3 {
+			row.CPC.Currency = strings.ToUpper(cell)
+		}
+		return nil
+	}},
+	{"under floor", func(row *IdeaRow, cell, _ string) error {
+		row.Under = row.Under || row.Searches >= 0 && strings.EqualFold(cell, "yes")
+		return nil
+	}},
+	{"ad competition", func(row *IdeaRow, cell, _ string) error {
+		if x, err := strconv.ParseFloat(cell, 64); err == nil && x >= 0 && x <= 1 {
+			row.Ads = &x
+		}
+		return nil
+	}},
+	{"decision", words(func(row *IdeaRow) *string { return &row.Decision })},
+	{"labels", words(func(row *IdeaRow) *string { return &row.Labels })},
+	{"note", words(func(row *IdeaRow) *string { return &row.Note })},
+	{"season", words(func(row *IdeaRow) *string { return &row.Season })},
+	{"trend", words(func(row *IdeaRow) *string { return &row.Trend })},
+}
+
+// words reads a cell as it is. A sign that kept a spreadsheet from taking it for a formula is left out.
+func words(of func(row *IdeaRow) *string) func(*IdeaRow, string, string) error {
+	return func(row *IdeaRow, cell, _ string) error {
+		if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune("=+-@\t\r\n|", rune(cell[1])) {
+			cell = cell[1:]
+		}
+		*of(row) = cell
+		return nil
+	}
 }
 
 // columns are the places of ideaColumns in a table; −1 for one that is not there.

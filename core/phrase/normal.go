@@ -1,8 +1,8 @@
 // Package phrase says what one search phrase is: its normal form, its words,
 // its stems, the key under which suspected variants meet, and its shape.
 //
-// Normal form is NFKC with full case folding (Unicode UAX #15, and section 3.13
-// of the Unicode Standard), words follow UAX #29, stems are Snowball's.
+// Normal form is NFKC in small letters (Unicode UAX #15, and section 3.13 of the Unicode
+// Standard), words follow UAX #29, stems are Snowball's.
 package phrase
 
 import (
@@ -13,6 +13,7 @@ import (
 	"unicode/utf8"
 
 	"golang.org/x/text/cases"
+	"golang.org/x/text/language"
 	"golang.org/x/text/unicode/norm"
 )
 
@@ -55,7 +56,7 @@ func Parse(raw string) (string, error) {
 	return s, nil
 }
 
-// Normal returns the normal form of s: NFKC, case folded, default-ignorable
+// Normal returns the normal form of s: NFKC, in small letters, default-ignorable
 // code points removed, white space collapsed, punctuation and symbols removed
 // but for ' - & + . / inside a phrase. It is idempotent.
 func Normal(s string) string {
@@ -63,20 +64,18 @@ func Normal(s string) string {
 		return plain
 	}
 	s = norm.NFKC.String(strings.ToValidUTF8(s, " "))
-	s = strings.Map(foldCherokee, cases.Fold().String(s))
-	return tidy(norm.NFKC.String(s))
+	return tidy(norm.NFKC.String(cases.Lower(language.Und).String(s)))
 }
 
-// foldCherokee folds small Cherokee letters to the capital ones, as Unicode's
-// CaseFolding.txt has it; the package cases folds either to the other.
-func foldCherokee(r rune) rune {
-	switch {
-	case r >= 0xAB70 && r <= 0xABBF:
-		return r - 0xAB70 + 0x13A0
-	case r >= 0x13F8 && r <= 0x13FD:
-		return r - 8
+// Folded is a word as words are compared: with full case folding (section 3.13 of the Unicode Standard), by which
+// “größtes” and “grösstes” are one. People read the normal form, which is in small letters.
+func Folded(word string) string {
+	for i := 0; i < len(word); i++ {
+		if word[i] >= utf8.RuneSelf {
+			return cases.Fold().String(word)
+		}
 	}
-	return r
+	return word
 }
 
 // normalASCII is the common case: nothing to fold beyond A to Z.

@@ -15,7 +15,8 @@ import (
 func TestNormal(t *testing.T) {
 	for _, c := range []struct{ name, in, want string }{
 		{"case and space", "  Best\tTelescope  for KIDS ", "best telescope for kids"},
-		{"full case folding", "Große STRASSE", "grosse strasse"},
+		{"small letters", "Große STRASSE", "große strasse"},
+		{"the last sigma", "ΟΔΟΣ ΣΑΣ", "οδος σας"},
 		{"compatibility forms", "ｆｕｌｌ ﬁeld № ５", "full field no 5"},
 		{"composed and decomposed", "cafe\u0301", "café"},
 		{"outer punctuation", "“Is it worth it?!”", "is it worth it"},

@@ -79,6 +79,7 @@ const stemCacheSize = 1 << 16
 // Stem returns the Snowball stem of one word in the language, or the word.
 func Stem(word, lang string) string {
 	stem := stemmers[lang]
+	word = Folded(word)
 	if stem == nil {
 		return word
 	}

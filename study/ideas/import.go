@@ -4,11 +4,13 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"fmt"
 	"io"
 	"slices"
 	"strings"
 	"time"
 
+	"cleverniche/core/sieve"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/input"
@@ -58,6 +60,14 @@ func (s *Keeper) Import(ctx context.Context, n niches.Niche, list string, r io.R
 		if row.CPC.Known() {
 			f.Idea.CPCMicros, f.Idea.Currency = &row.CPC.Micros, row.CPC.Currency
 		}
+		if reason := own(&f.Idea, row); reason != "" {
+			rep.Unused++
+			rep.Used--
+			if len(rep.Problems) < shownLines {
+				rep.Problems = append(rep.Problems, market.LineProblem{Line: row.Line, Text: row.Phrase, Reason: reason})
+			}
+			continue
+		}
 		finds = append(finds, f)
 	}
 	batch := rand.Text() + " " + list
@@ -99,4 +109,42 @@ func (s *Keeper) UndoImport(ctx context.Context, niche uint, batch string) (int,
 		return 0, input.Bad("list", "Some of its ideas belong to articles in your plan. Remove those articles first.")
 	}
 	return n, err
+}
+
+// own fills in what a file of this program's own says of an idea besides. What is said of it holds where the idea is
+// new; one that is there keeps what was decided on it.
+func own(idea *store.Idea, row market.IdeaRow) (problem string) {
+	if row.Decision != "" {
+		if v := sieve.Decided.Named(row.Decision); v.Known {
+			idea.Decision = int8(v.Number)
+		}
+	}
+	if v := sieve.Coming.Named(row.Season); v.Known {
+		idea.Season = row.Season
+	}
+	if v := sieve.Trend.Named(row.Trend); v.Known {
+		idea.Lasting = row.Trend
+	}
+	idea.Competition = row.Ads
+	if k := len([]rune(row.Note)); k > MostNoteRunes {
+		return fmt.Sprintf("its note has %d characters, more than %d", k, MostNoteRunes)
+	}
+	idea.Note = row.Note
+	var labels []string
+	for _, text := range strings.Split(row.Labels, ";") {
+		if strings.TrimSpace(text) == "" {
+			continue
+		}
+		label, err := labelOf(text)
+		if err != nil {
+			return "its labels cannot be used: " + err.Error()
+		}
+		labels = append(labels, label)
+	}
+	slices.Sort(labels)
+	if labels = slices.Compact(labels); len(labels) > MostLabels {
+		return fmt.Sprintf("it has more than %d labels", MostLabels)
+	}
+	idea.Labels = strings.Join(labels, sieve.LabelMark)
+	return ""
 }
