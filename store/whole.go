@@ -14,9 +14,11 @@ import (
 	"io"
 	"path/filepath"
 	"reflect"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 )
 
 // A whole niche is written as a ZIP file of JSON texts and of lists with a JSON object a line
@@ -55,7 +57,9 @@ type wholeEvidence struct {
 
 // WriteWhole writes a niche with its ideas, where they were found, its seeds and what the ideas were
 // judged on, as they are at one moment. Nobody waits for it: what others write meanwhile is not in it.
-func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
+//
+// With the pages of the kind of answer that is named go those which briefs of the plan are made of.
+func (s *Store) WriteWhole(ctx context.Context, niche uint, pages string, w io.Writer) error {
 	return s.snapshot(ctx, func(tx *gorm.DB) error {
 		n, err := first[Niche](tx.Where("id = ?", niche))
 		if err != nil {
@@ -69,7 +73,7 @@ func (s *Store) WriteWhole(ctx context.Context, niche uint, w io.Writer) error {
 		if err := writeJSON(z, "niche.json", about.Made, recordOf(&n)); err != nil {
 			return err
 		}
-		for _, list := range wholeLists(tx, niche) {
+		for _, list := range append(wholeLists(tx, niche), wholePages(tx, niche, pages)) {
 			if about.Rows[list.name], err = list.write(z, about.Made); err != nil {
 				return fmt.Errorf("writing the %s: %w", list.name, err)
 			}
@@ -118,6 +122,53 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 			})
 		}},
 	}
+}
+
+// wholePage is a page as the file has it.
+type wholePage struct {
+	URL  string          `json:"url"`
+	Body json.RawMessage `json:"body"`
+}
+
+// wholePages is the list of the pages that stand for ideas of the plan, as they were fetched.
+func wholePages(tx *gorm.DB, niche uint, kind string) wholeList {
+	return wholeList{"pages", func(each func([]byte) error) error {
+		var lists []string
+		err := tx.Raw("SELECT f.pages FROM founds f JOIN placements p ON p.idea_id = f.idea_id "+
+			"JOIN topics t ON t.id = p.topic_id AND t.state <> '' WHERE p.niche_id = ? ORDER BY f.idea_id", niche).
+			Scan(&lists).Error
+		if err != nil {
+			return err
+		}
+		seen := map[string]bool{}
+		for _, list := range lists {
+			for url := range strings.SplitSeq(list, "\n") {
+				if url == "" || seen[url] {
+					continue
+				}
+				seen[url] = true
+				a, err := first[Answer](tx.Where("kind = ? AND key = ?", kind, url))
+				if errors.Is(err, ErrNotFound) {
+					continue
+				}
+				if err != nil {
+					return err
+				}
+				body, err := unpacked(a.Body)
+				if err != nil {
+					continue // damaged is as good as none
+				}
+				line, err := json.Marshal(wholePage{url, body})
+				if err != nil || len(line) > mostEvidence {
+					continue
+				}
+				if err := each(line); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}}
 }
 
 // records is a list of the rows of a query.
@@ -226,6 +277,8 @@ type Checks struct {
 	Topic    func(*TopicEdit) error
 	OwnPage  func(*OwnPage) error
 	Evidence func(Document) error
+	Pages    string // the kind of answer that pages are
+	Page     func(url string, body []byte) error
 }
 
 // ReadWhole makes a niche of such a file. Nobody sees it before all of it is there; nothing of a file that is refused,
@@ -346,6 +399,9 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 			func() error { return w.readOwnPages(ctx, niche) },
 			func() error { return w.readActions(ctx, niche) })
 	}
+	if w.files["pages.jsonl"] != nil {
+		steps = append(steps, func() error { return w.readPages(ctx) })
+	}
 	for _, step := range append(steps, func() error { return w.readEvidence(ctx) }) {
 		if err := step(); err != nil {
 			return err
@@ -460,6 +516,27 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 	})
 }
 
+// readPages reads pages where there are none of their addresses. They are as old as can be: briefs are made of them, and
+// whatever is judged by a page fetches it.
+func (w *wholeReader) readPages(ctx context.Context) error {
+	return readList(ctx, w, "pages", func(tx *gorm.DB, rows []wholePage) error {
+		for _, p := range rows {
+			if err := w.check.Page(p.URL, p.Body); err != nil {
+				return err
+			}
+			body, err := packed(p.Body)
+			if err != nil {
+				return err
+			}
+			a := Answer{Kind: w.check.Pages, Key: p.URL, Source: "a niche's file", Body: body, AskedAt: time.Unix(0, 0).UTC()}
+			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&a).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // readTopics reads what was decided by hand on topics, and then which hangs on which.
 func (w *wholeReader) readTopics(ctx context.Context, niche uint) error {
 	hubs := map[uint]Hub{}
@@ -548,7 +625,7 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		return err
 	}
 	defer r.Close()
-	longest := map[string]int{"topics": mostTopic, "evidence": mostEvidence}[name]
+	longest := map[string]int{"topics": mostTopic, "evidence": mostEvidence, "pages": mostEvidence}[name]
 	lines := bufio.NewScanner(r)
 	lines.Buffer(nil, cmp.Or(longest, mostLine))
 	var rows []T
@@ -575,9 +652,13 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 			continue
 		}
 		var row T
-		if e, ok := any(&row).(*wholeEvidence); ok {
-			err = json.Unmarshal(lines.Bytes(), e)
-		} else if err = readRecord(lines.Bytes(), &row); err == nil {
+		switch any(&row).(type) {
+		case *wholeEvidence, *wholePage:
+			err = json.Unmarshal(lines.Bytes(), &row)
+		default:
+			err = readRecord(lines.Bytes(), &row)
+		}
+		if err == nil {
 			err = held(&row)
 		}
 		if err != nil {

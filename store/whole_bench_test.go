@@ -20,7 +20,7 @@ func BenchmarkWriteWhole(b *testing.B) {
 	}
 	b.ResetTimer()
 	for b.Loop() {
-		if err := s.WriteWhole(ctx, n.ID, io.Discard); err != nil {
+		if err := s.WriteWhole(ctx, n.ID, "page", io.Discard); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -23,7 +23,7 @@ type Store interface {
 	Tell(ctx context.Context, niche uint, says map[string]string) (map[string]store.Sent, error)
 	SetToken(ctx context.Context, key string, value []byte, life time.Duration) error
 	Token(ctx context.Context, key string) ([]byte, error)
-	WriteWhole(ctx context.Context, niche uint, w io.Writer) error
+	WriteWhole(ctx context.Context, niche uint, pages string, w io.Writer) error
 }
 
 // Exporter writes files.

@@ -2,6 +2,7 @@ package files
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -12,7 +13,9 @@ import (
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
+	"cleverniche/market"
 	"cleverniche/store"
+	"cleverniche/study/ask"
 	"cleverniche/study/briefs"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
@@ -24,7 +27,7 @@ import (
 // ExportWhole writes a whole niche, with its ideas and what they were judged on
 // (docs/niche-file.md): for another machine, or another version.
 func (s *Exporter) ExportWhole(ctx context.Context, n niches.Niche, w io.Writer) error {
-	return s.store.WriteWhole(ctx, n.ID, w)
+	return s.store.WriteWhole(ctx, n.ID, string(ask.Page), w)
 }
 
 // ImportWhole makes a niche of such a file. Where a niche of its name is there, it gets another one.
@@ -32,7 +35,8 @@ func (s *Exporter) ExportWhole(ctx context.Context, n niches.Niche, w io.Writer)
 func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (niches.Niche, error) {
 	row, err := s.store.ReadWhole(ctx, r, size, store.Checks{
 		Niche: func(n *store.Niche) error { return s.checkNiche(ctx, n) }, Idea: checkIdea,
-		Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage, Evidence: results.CheckEvidence})
+		Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage, Evidence: results.CheckEvidence,
+		Pages: string(ask.Page), Page: checkPage})
 	var trouble *input.Trouble
 	switch {
 	case errors.As(err, &trouble) || ctx.Err() != nil:
@@ -111,6 +115,15 @@ func checkOrigin(o *store.Origin) error {
 func checkSeed(s *store.Seed) error { return normal(s.Phrase) }
 
 func checkOwnPage(p *store.OwnPage) error { return address(p.URL) }
+
+// checkPage refuses what is no fetched page.
+func checkPage(url string, body []byte) error {
+	var page market.Fetched
+	if err := json.Unmarshal(body, &page); err != nil || page.URL == "" {
+		return fmt.Errorf("“%s” is no page", input.Clip(url, 60))
+	}
+	return address(url)
+}
 
 func address(text string) error {
 	if u, err := url.Parse(text); err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" ||

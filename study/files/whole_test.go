@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"errors"
+	"fmt"
 	"io"
 	"math/rand/v2"
 	"regexp"
@@ -91,6 +92,18 @@ func TestAWholeNiche(t *testing.T) {
 		}
 		return out.String()
 	}
+	brief := func(s *study.Study, n niches.Niche) string {
+		t.Helper()
+		plan, err := s.Articles.Plan(ctx, n)
+		if err != nil || len(plan.Articles) == 0 {
+			t.Fatal(len(plan.Articles), err)
+		}
+		b, err := s.Briefs.Of(ctx, n, plan.Topics, plan.Articles[0].Topic)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return fmt.Sprint(b.Unread, b.Title, b.Sections)
+	}
 	want := export(s, n)
 	for _, name := range []string{"Sky (2)", "Sky (3)"} {
 		got, err := other.Files.ImportWhole(ctx, bytes.NewReader(file.Bytes()), int64(file.Len()))
@@ -99,6 +112,9 @@ func TestAWholeNiche(t *testing.T) {
 		}
 		if export(other, got) != want {
 			t.Errorf("%s holds other ideas", name)
+		}
+		if there := brief(other, got); there != brief(s, n) {
+			t.Errorf("%s has another brief:\n%s\n%s", name, there, brief(s, n))
 		}
 		sheet, err := other.Articles.Plan(ctx, got)
 		if err != nil || len(sheet.Articles) != 1 || sheet.Articles[0].Name != "My moon" || got.Shared != 5 ||
@@ -156,6 +172,7 @@ func TestAWholeNiche(t *testing.T) {
 		"place is":            remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "place": 1e300}`)),
 		"does not say of what it is": remade(t, file.Bytes(), "evidence.jsonl",
 			line(`{"idea_id": 1, "version": 3, "body": null}`)),
+		"is no page":  remade(t, file.Bytes(), "pages.jsonl", line(`{"url": "http://x.example/", "body": null}`)),
 		"it is empty": remade(t, file.Bytes(), "evidence.jsonl", line(`{"idea_id": 1, "version": 1, "body": null}`)),
 		"more than 100 results": remade(t, file.Bytes(), "evidence.jsonl", line(`{"idea_id": 1, "version": 3, "body": `+
 			`{"phrase": "x", "askedAt": "2026-01-02T00:00:00Z", "reading": {"entries": [`+
