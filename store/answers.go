@@ -37,6 +37,12 @@ func (s *Store) Answer(ctx context.Context, kind, key string) (Answer, error) {
 	return a, nil
 }
 
+// AskedAt is when a question was asked whose answer is kept, or ErrNotFound.
+func (s *Store) AskedAt(ctx context.Context, kind, key string) (time.Time, error) {
+	a, err := first[Answer](s.read(ctx).Select("asked_at").Where("kind = ? AND key = ?", kind, key))
+	return a.AskedAt, err
+}
+
 // FreshKeys returns which of the keys have an answer asked after a moment.
 func (s *Store) FreshKeys(ctx context.Context, kind string, keys []string, after time.Time) (map[string]bool, error) {
 	out := map[string]bool{}

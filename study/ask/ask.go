@@ -152,6 +152,11 @@ func join[T any](ctx context.Context, s *Asker, q Question, key string,
 			s.outcomes.add(q, outcomeOf(err))
 			return Asked[T]{}, err
 		}
+		if len(bill.calls) > 0 { // another program may have asked between the look and the entry
+			if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
+				return kept, errors.Join(err, bill.settle(bg, market.Free))
+			}
+		}
 		begun := s.store.Now()
 		v, err := fetch(bill.watching(context.WithoutCancel(turn)))
 		s.outcomes.add(q, outcomeOf(err))

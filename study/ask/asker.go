@@ -6,6 +6,7 @@ package ask
 import (
 	"context"
 	"log/slog"
+	"sync"
 	"time"
 
 	"cleverniche/store"
@@ -47,6 +48,7 @@ type Asker struct {
 	inFlight singleflight.Group
 	graph    standings
 	outcomes outcomes
+	paces    sync.Map // by question: paced
 }
 
 // New returns who asks the sources of a market.

@@ -26,6 +26,13 @@ func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 	if err != nil {
 		return err
 	}
+	if len(bill.calls) > 0 { // another program may have asked between the look and the entry
+		for _, key := range keys {
+			if _, ok, err := Recall[demand.Series](ctx, s, Demand, key); err != nil || ok {
+				return errors.Join(err, bill.settle(ctx, market.Free), s.demandRest(ctx, in, phrases, into))
+			}
+		}
+	}
 	begun := s.store.Now()
 	bg := context.WithoutCancel(ctx) // what is paid for is kept
 	got, err := s.market.Demand.Demand(bill.watching(context.WithoutCancel(turn)), phrases, in)

@@ -84,6 +84,19 @@ func (r *Runner) List(ctx context.Context, niche uint, most int) ([]Job, error) 
 	return out, nil
 }
 
+// Open lists those of a niche's latest jobs that are not finished, newest first.
+func (r *Runner) Open(ctx context.Context, niche uint, most int) (out []Job, err error) {
+	latest, err := r.store.Jobs(ctx, niche, most)
+	for _, j := range latest {
+		if err == nil && j.State != Done && j.State != Cancelled {
+			var v Job
+			v, err = r.View(ctx, j)
+			out = append(out, v)
+		}
+	}
+	return out, err
+}
+
 // shownFailures is how many failures a job tells of.
 const shownFailures = 20
 

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"sync"
+	"time"
 
 	"cleverniche/core/serp"
 	"cleverniche/market"
@@ -11,8 +13,48 @@ import (
 	"cleverniche/study/input"
 )
 
-// PageAtHand reads a page that was fetched once; nil when it was not, or cannot be read.
+// readPages holds pages that were read of late: reading HTML takes longer than all else that a brief does.
+type readPages struct {
+	mu sync.Mutex
+	of map[string]readPage
+}
+
+type readPage struct {
+	at   time.Time // when it was fetched
+	page *serp.Page
+}
+
+// mostRead is how many pages are held.
+const mostRead = 300
+
+// PageAtHand reads a page that was fetched once; nil when it was not, or cannot be read. Nobody changes it.
 func (s *Researcher) PageAtHand(ctx context.Context, url string) (*serp.Page, error) {
+	at, err := s.store.AskedAt(ctx, string(ask.Page), url)
+	if errors.Is(err, input.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	s.pages.mu.Lock()
+	was, held := s.pages.of[url]
+	s.pages.mu.Unlock()
+	if held && was.at.Equal(at) {
+		return was.page, nil
+	}
+	p, err := s.readPage(ctx, url)
+	if err == nil {
+		s.pages.mu.Lock()
+		if s.pages.of == nil || len(s.pages.of) >= mostRead {
+			s.pages.of = map[string]readPage{}
+		}
+		s.pages.of[url] = readPage{at, p}
+		s.pages.mu.Unlock()
+	}
+	return p, err
+}
+
+func (s *Researcher) readPage(ctx context.Context, url string) (*serp.Page, error) {
 	kept, err := s.store.Answer(ctx, string(ask.Page), url)
 	if errors.Is(err, input.ErrNotFound) {
 		return nil, nil

@@ -17,6 +17,7 @@ import (
 // Store is what is asked of the data file.
 type Store interface {
 	Answer(ctx context.Context, kind, key string) (store.Answer, error)
+	AskedAt(ctx context.Context, kind, key string) (time.Time, error)
 	Evidence(ctx context.Context, idea uint) (store.Document, error)
 	Evidences(ctx context.Context, ideas []uint) (map[uint]store.Document, error)
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
@@ -41,12 +42,13 @@ type Researcher struct {
 	runner   *jobs.Runner
 	suffixes links.Suffixes
 	log      *slog.Logger
+	pages    readPages
 }
 
 // New returns who looks up the ideas of a data file.
 func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, suffixes links.Suffixes,
 	log *slog.Logger) *Researcher {
-	return &Researcher{st, asker, n, runner, suffixes, log}
+	return &Researcher{store: st, asker: asker, niches: n, runner: runner, suffixes: suffixes, log: log}
 }
 
 // Kinds are the kinds of jobs that it does.

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"cleverniche/core/demand"
@@ -18,10 +19,14 @@ import (
 func Months(counts []demand.Count, width, height float64) string {
 	var b strings.Builder
 	for _, bar := range Year(counts, width, height) {
-		fmt.Fprintf(&b, "M%.1f %.1fh%.1fv%.1fh-%.1fz", bar.X, bar.Y, bar.Width-1, bar.Height, bar.Width-1)
+		fmt.Fprintf(&b, "M%s %sh%sv%sh-%sz", tenth(bar.X), tenth(bar.Y), tenth(bar.Width-1), tenth(bar.Height),
+			tenth(bar.Width-1))
 	}
 	return b.String()
 }
+
+// tenth writes a number with a decimal, if that is not 0.
+func tenth(x float64) string { return strconv.FormatFloat(math.Round(10*x)/10, 'f', -1, 64) }
 
 // Bar is one month of a year. Width holds the gap behind it.
 type Bar struct {
@@ -82,6 +87,25 @@ const (
 
 // Class is what a rung is in a style sheet.
 func (r Rung) Class() string { return [...]string{"off", "possible", "likely", "sure"}[r] }
+
+// Rungs is the rungs of one class, as one path: they stand five apart, and are three wide.
+type Rungs struct{ Class, Path string }
+
+// Drawn draws rungs, those of a class as one path.
+func Drawn(rungs []Rung, height int) (out []Rungs) {
+	for class := NoRung; class <= Sure; class++ {
+		path := ""
+		for i, r := range rungs {
+			if r == class {
+				path += fmt.Sprintf("M%d 0h3v%dh-3z", 5*i, height)
+			}
+		}
+		if path != "" {
+			out = append(out, Rungs{class.Class(), path})
+		}
+	}
+	return out
+}
 
 // Ladder is ten rungs: as many are sure as the least chance has tenths, as many likely as the
 // chance itself, and as many possible as the most.

@@ -15,7 +15,7 @@ func TestMonths(t *testing.T) {
 	}
 	counts := []demand.Count{{Month: 90, Searches: 9000}, {Month: 100, Searches: 50},
 		{Month: 111, Searches: 100, Under: true}}
-	if path := Months(counts, 48, 14); path != "M0.0 0.0h3.0v14.0h-3.0zM44.0 0.0h3.0v14.0h-3.0z" {
+	if path := Months(counts, 48, 14); path != "M0 0h3v14h-3zM44 0h3v14h-3z" {
 		t.Errorf("path %q", path)
 	}
 }
@@ -96,7 +96,7 @@ func TestShare(t *testing.T) {
 			t.Errorf("%d of %d is %d", c[0], c[1], got)
 		}
 	}
-	if !strings.HasPrefix(Months([]demand.Count{{Month: 5, Searches: 1}}, 12, 10), "M11.0") {
+	if !strings.HasPrefix(Months([]demand.Count{{Month: 5, Searches: 1}}, 12, 10), "M11 ") {
 		t.Error("a single month does not stand last")
 	}
 }

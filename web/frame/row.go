@@ -19,7 +19,7 @@ type Cell struct {
 	Key, Text, Title string
 	Year             string // what is drawn beside it
 	Ramp             string
-	Ladder           []draw.Rung
+	Ladder           []draw.Rungs
 	Mixed            bool
 	Later            int // so many columns from this one on wait for the ten; 0 it does not
 }
@@ -52,6 +52,7 @@ func (r Row) Cell(key string) Cell { return r.speaker.Cell(r.idea, sieve.FigureN
 const (
 	yearWidth, yearHeight = 48, 14
 	rampWidth, rampHeight = 30, 12
+	ladderHeight          = 12
 )
 
 // Row shows an idea.
@@ -90,7 +91,8 @@ func (s Speaker) Cell(i ideas.Idea, f *sieve.Figure) Cell {
 		c.Ramp = draw.Ramp(v.Number, rampWidth, rampHeight)
 	case sieve.Ladder:
 		if v.Known {
-			c.Ladder = draw.Ladder(i.Value(sieve.PageOneLow).Number, v.Number, i.Value(sieve.PageOneHigh).Number)
+			c.Ladder = draw.Drawn(draw.Ladder(i.Value(sieve.PageOneLow).Number, v.Number, i.Value(sieve.PageOneHigh).Number),
+				ladderHeight)
 		}
 	}
 	if f.Locked != "" && i.Locked() {

@@ -5,7 +5,11 @@ import (
 	"io"
 	"io/fs"
 	"path"
+	"regexp"
 )
+
+// block is a line with nothing but where a block begins, goes on or ends.
+var block = regexp.MustCompile(`^\{\{-? ?(if|else|end|range|with)[^}]*\}\}\n$`)
 
 // Templates are files of which templates come without the white space that their lines begin with: it is for who reads
 // them, and would be sent with every row of a list.
@@ -22,15 +26,19 @@ func (t Templates) Open(name string) (fs.File, error) {
 	if err != nil {
 		return nil, err
 	}
-	lines := bytes.Split(data, []byte("\n"))
-	for i, line := range lines {
-		lines[i] = bytes.TrimLeft(line, " ")
+	var out bytes.Buffer
+	for line := range bytes.Lines(data) {
+		line = bytes.TrimLeft(line, " ")
+		if block.Match(line) { // white space is there already, before it
+			line = bytes.TrimRight(line, "\n")
+		}
+		out.Write(line)
 	}
 	info, err := f.Stat()
 	if err != nil {
 		return nil, err
 	}
-	return &lean{info, bytes.NewReader(bytes.Join(lines, []byte("\n")))}, nil
+	return &lean{info, bytes.NewReader(out.Bytes())}, nil
 }
 
 // lean is an open file of such a template.

@@ -44,14 +44,8 @@ type Estimate struct {
 }
 
 // Open are the jobs that are not finished.
-func Open(r *frame.Request) (out []jobs.Job, err error) {
-	all, err := r.Study.Jobs.List(r.Context(), r.Niche.ID, Shown)
-	for _, j := range all {
-		if j.Runs() || j.CanResume() {
-			out = append(out, j)
-		}
-	}
-	return out, err
+func Open(r *frame.Request) ([]jobs.Job, error) {
+	return r.Study.Jobs.Open(r.Context(), r.Niche.ID, Shown)
 }
 
 // Show renders a job's panel, and tells the page when ideas changed.

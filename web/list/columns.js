@@ -1,5 +1,5 @@
 // Which columns the list has, in which order, how wide.
-import { actions, base, find, send, sendIn } from "../frame/frame.js";
+import { actions, ask, base, find, send, sendIn } from "../frame/frame.js";
 import { stepped } from "../frame/order.js";
 
 const dialog = () => find("#columns");
@@ -20,15 +20,15 @@ async function save(columns, into) {
   const values = new URLSearchParams();
   for (const one of columns) values.append("column", one);
   // What the page was made with, so that another tab's choice is not lost without a word; pressed again, it is.
-  const list = find(".columns");
-  if (list.dataset.was !== undefined) values.set("was", list.dataset.was);
+  const { dataset } = find("main.listing");
+  if (dataset.columns !== undefined) values.set("was", dataset.columns);
   if (into) {
     if (await sendIn(into, `${base}/columns`, values)) location.reload();
-    else delete list.dataset.was;
+    else delete dataset.columns;
     return;
   }
-  if (await send(`${base}/columns`, values, "#notice")) list.dataset.was = columns.join(" ");
-  else delete list.dataset.was;
+  if (await send(`${base}/columns`, values, "#notice")) dataset.columns = columns.join(" ");
+  else delete dataset.columns;
 }
 
 document.addEventListener(
@@ -55,7 +55,10 @@ document.addEventListener("input", (event) => {
 });
 
 Object.assign(actions, {
-  columns: () => dialog().showModal(),
+  columns: async () => {
+    await ask("GET", `${base}/columns`, "#columns");
+    dialog().showModal();
+  },
   "close-columns": () => dialog().close(),
   "usual-columns": () => save([], dialog()),
   "column-up": (button) => move(button, -1),

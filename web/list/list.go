@@ -26,6 +26,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Post("/decide", s.In(decide))
 	niche.Post("/undo", s.In(undo))
 	niche.Get("/points", s.In(points))
+	niche.Get("/columns", s.In(showColumns))
 	niche.Post("/columns", s.In(setColumns))
 	niche.Get("/ids", s.In(idsBetween))
 	niche.Post("/bulk", s.In(decideBulk))
@@ -56,7 +57,6 @@ type Page struct {
 	filters.View
 	Thing, Things string // what is listed
 	Columns       []column
-	Offered       []column // that it could have
 	Labels        []string // that ideas have
 	Rows          []frame.Row
 	First         int    // place of the first of the rows
@@ -145,7 +145,7 @@ func Show(r *frame.Request, kind Kind) error {
 	if err := kind.Add(r, &v); err != nil {
 		return err
 	}
-	v.Columns, v.Offered = columns(r, asked, path), offered(r.Niche)
+	v.Columns = columns(r, asked, path)
 	v.take(r.Query("view"))
 	if err := v.fillRows(r, res); err != nil {
 		return err
@@ -271,6 +271,11 @@ func columns(r *frame.Request, asked filters.Asked, path string) (out []column) 
 		out = append(out, c)
 	}
 	return out
+}
+
+// showColumns shows which columns the list can have.
+func showColumns(r *frame.Request) error {
+	return r.Render("list/columns", map[string]any{"Niche": r.Niche, "Offered": offered(r.Niche)})
 }
 
 // setColumns notes which columns the list has from now on, in the order of the form.
