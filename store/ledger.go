@@ -116,7 +116,8 @@ func inDoubt(tx *gorm.DB, question string, keys []string) (out []Entry, err erro
 	for len(keys) > 0 && err == nil {
 		n := min(len(keys), lookup)
 		var part []Entry
-		err = tx.Select("*, EXISTS (SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event = 'lost') lost").
+		err = tx.Select("*, EXISTS (SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event = "+
+			"'lost') lost").
 			Where("question = ? AND key IN ? AND "+unsettled, question, keys[:n]).Find(&part).Error
 		out, keys = append(out, part...), keys[n:]
 	}

@@ -19,7 +19,8 @@ import (
 	"cleverniche/study/studytest"
 )
 
-// python runs a program of Debian's Python with packages of Debian's, over a file that it is given the name of, and reads
+// python runs a program of Debian's Python with packages of Debian's, over a file that it is given the name of, and
+// reads
 // what it says as JSON.
 func python(t *testing.T, file []byte, name, program string, into any) {
 	t.Helper()
@@ -50,7 +51,8 @@ for s in book:
     heads = [c.value for c in s[1]]
     out["sheets"][s.title] = {"bold": all(c.font.b for c in s[1]), "held": s.freeze_panes,
         "filters": sorted(t.ref for t in s.tables.values()), "wide": s.column_dimensions["A"].width,
-        "rows": [{h: [type(c.value).__name__, c.number_format] for h, c in zip(heads, row)} for row in s.iter_rows(min_row=2)]}
+        "rows": [{h: [type(c.value).__name__, c.number_format] for h, c in zip(heads,
+	row)} for row in s.iter_rows(min_row=2)]}
 print(json.dumps(out))`
 	type sheet struct {
 		Bold    bool
@@ -76,7 +78,8 @@ print(json.dumps(out))`
 	if !plan.Bold || plan.Held != "B2" || len(plan.Filters) != 1 || plan.Wide < 30 || len(plan.Rows) == 0 {
 		t.Fatalf("%+v", plan)
 	}
-	for head, want := range map[string][2]string{"ready": {"datetime", "yyyy-mm-dd"}, "deadline": {"datetime", "yyyy-mm-dd"},
+	for head, want := range map[string][2]string{"ready": {"datetime", "yyyy-mm-dd"}, "deadline": {"datetime",
+		"yyyy-mm-dd"},
 		"hours": {"int", "General"}, "page-one chance": {"float", "0%"}} {
 		if got := plan.Rows[0][head]; got != want {
 			t.Errorf("%s is %v", head, got)

@@ -20,7 +20,8 @@ func TestAListComesBackAsItWentOut(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	studytest.Gather(t, s, n, "moon")
 	list := "phrase,searches,cpc,ad competition,trend,season,note\n" +
-		"größtes teleskop,<10,0.35,0.42,evergreen,none,=a note\n望遠鏡 初心者,90,,,rising,,\nstar map,40,€1.20,1,seasonal,seasonal,\n"
+		"größtes teleskop,<10,0.35,0.42,evergreen,none,=a note\n望遠鏡 初心者,90,,,rising,,\nstar " +
+		"map,40,€1.20,1,seasonal,seasonal,\n"
 	if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader(list)); err != nil {
 		t.Fatal(err)
 	}

@@ -171,7 +171,8 @@ func (s *sheetWriter) end() error {
 		if err != nil {
 			return err
 		}
-		if err := s.out.AddTable(&excelize.Table{Range: "A1:" + last, Name: s.name, StyleName: "TableStyleLight1"}); err != nil {
+		if err := s.out.AddTable(&excelize.Table{Range: "A1:" + last, Name: s.name,
+			StyleName: "TableStyleLight1"}); err != nil {
 			return err
 		}
 	}

@@ -17,7 +17,8 @@ import (
 	"cleverniche/study/niches"
 )
 
-// TestAMistakeOfOursEndsItsItemAlone, with its stack in the log; an item in whose middle the program ended twice is left
+// TestAMistakeOfOursEndsItsItemAlone, with its stack in the log; an item in whose middle the program ended twice is
+// left
 // out; and one that was cancelled does not go on.
 func TestAMistakeOfOursEndsItsItemAlone(t *testing.T) {
 	st, err := store.Open(filepath.Join(t.TempDir(), "d.db"), time.Now)
@@ -31,7 +32,8 @@ func TestAMistakeOfOursEndsItsItemAlone(t *testing.T) {
 		t.Fatal(err)
 	}
 	var log bytes.Buffer
-	r := jobs.New(st, keeper, jobs.Options{Currency: "USD", Log: slog.New(slog.NewTextHandler(&log, nil)), Forward: time.Now})
+	r := jobs.New(st, keeper, jobs.Options{Currency: "USD", Log: slog.New(slog.NewTextHandler(&log, nil)),
+		Forward: time.Now})
 	r.Add(jobs.Kind{Name: "test", Workers: 1,
 		Do: func(ctx context.Context, _ niches.Niche, payload string) (int, error) {
 			var none map[string]int

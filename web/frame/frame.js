@@ -107,7 +107,9 @@ document.addEventListener("click", (event) => {
   if (open && !open.contains(event.target)) open.open = false;
 });
 
-const typing = "input, textarea, select, summary, button, [contenteditable]";
+const typing = "input, textarea, select, [contenteditable]";
+const pressed = "button, summary"; // which take a key themselves, but for these
+const onButtons = ["u", "z", "Z", "?", "/", "+"];
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || find("dialog[open]")) return;
@@ -116,6 +118,7 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (event.target.closest(typing) && !event.target.matches('#rows input[name="id"]')) return;
+  if (event.target.closest(pressed) && !onButtons.includes(event.key)) return;
   const act = declared.findLast((one) => one.acts[event.key] && find(one.where))?.acts[event.key];
   if (!act || !niche) return;
   if (act(event) !== false) event.preventDefault();

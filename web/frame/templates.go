@@ -16,7 +16,8 @@ var (
 )
 
 // leaned is a template without the white space that its lines begin with, and without the ends of lines that have only
-// a block's beginning or end on them: there is an end of a line before it. Blocks that trim theirs are left as they are.
+// a block's beginning or end on them: there is an end of a line before it. Blocks that trim theirs are left as they
+// are.
 func leaned(data []byte) []byte {
 	var out bytes.Buffer
 	var plain []bool // of the blocks that are open, whether they stand on lines of their own

@@ -15,10 +15,11 @@ async function renew(id) {
   const query = siftValues();
   query.set("remade", "yes");
   if (id) query.set("idea", id);
+  const focused = find("#list").contains(document.activeElement);
   await askList(query);
   const row = find(`#idea-${id}`) ?? selected();
   if (row) {
-    select(row, { focus: false, load: false });
+    select(row, { focus: focused, load: false });
     openDrawer(row.dataset.id);
   }
 }

@@ -17,7 +17,12 @@ function show() {
   if (!bulk) return;
   const n = all ? left() - but.size : chosen.size;
   bulk.hidden = n === 0;
-  find("#chosen-count").textContent = n.toLocaleString("en");
+  const count = n.toLocaleString("en");
+  find("#chosen-count").textContent = count;
+  if (Number(find("#chosen-says").dataset.n ?? 0) !== n) {
+    find("#chosen-says").dataset.n = n;
+    find("#chosen-says").textContent = n ? `${count} selected` : "Nothing selected";
+  }
   const head = find("#choose-all");
   if (head) {
     head.checked = all && !but.size;
