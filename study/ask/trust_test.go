@@ -100,6 +100,38 @@ func TestTheOtherProgramIsWaitedFor(t *testing.T) {
 	}
 }
 
+// late is a source whose turn comes when somebody else has just asked.
+type late struct {
+	*studytest.Fake
+	meanwhile func()
+}
+
+func (l late) Turn(ctx context.Context) (context.Context, error) {
+	l.meanwhile()
+	return ctx, nil
+}
+
+// TestNobodyPaysForWhatIsThere: an answer that another program kept while one waited for one's turn is taken.
+func TestNobodyPaysForWhatIsThere(t *testing.T) {
+	f := &studytest.Fake{}
+	path := filepath.Join(t.TempDir(), "d.db")
+	other, _ := studytest.Open(t, f, path, nil)
+	in := market.Locale{Country: "US", Language: "en"}
+	ask := func(s *study.Study) {
+		t.Helper()
+		if _, err := s.Ask.Results(ctx, "star chart", in); err != nil {
+			t.Fatal(err)
+		}
+	}
+	s, _ := studytest.Open(t, f, path, func(o *studytest.Setup) {
+		o.Market.Search = late{f, func() { ask(other) }}
+	})
+	ask(s)
+	if asked, spent := f.Asked.Load(), today(t, s); asked != 1 || spent != 2000 {
+		t.Errorf("asked %d times, for %d", asked, spent)
+	}
+}
+
 // TestAskedAgainCosts: asking again replaces the answers, and the day's sum forgets none of them.
 func TestAskedAgainCosts(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget = 30_000 })
