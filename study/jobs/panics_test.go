@@ -36,10 +36,9 @@ func TestAMistakeOfOursEndsItsItemAlone(t *testing.T) {
 		Forward: time.Now})
 	r.Add(jobs.Kind{Name: "test", Workers: 1,
 		Do: func(ctx context.Context, _ niches.Niche, payload string) (int, error) {
-			var none map[string]int
 			switch payload {
 			case "panics":
-				none["x"] = 1
+				panic("a mistake of ours")
 			}
 			return 1, ctx.Err()
 		}})
