@@ -11,6 +11,7 @@ import (
 	"net"
 	"net/http"
 	"runtime/debug"
+	"strings"
 	"time"
 
 	"cleverniche/study"
@@ -104,7 +105,7 @@ func New(o Options) (*fiber.App, error) {
 	if o.Metrics {
 		app.Get("/metrics", m.handler())
 	}
-	app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed}))
+	app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: streams}))
 	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}))
 	app.Get("/static/:version/*", assets.Serve)
 	app.Use(csrf.New(csrf.Config{CookieName: csrfCookie, CookieHTTPOnly: true, CookieSameSite: "Strict",
@@ -112,6 +113,11 @@ func New(o Options) (*fiber.App, error) {
 		Extractor: extractors.Chain(extractors.FromHeader("X-Csrf-Token"), extractors.FromForm("csrf"))}))
 	s.Routes(app)
 	return app, nil
+}
+
+// streams reports whether what is asked for is sent while it is made: whoever compresses it would wait for all of it.
+func streams(c fiber.Ctx) bool {
+	return strings.Contains(c.Path(), "/export.") || strings.HasSuffix(c.Path(), "/whole.zip")
 }
 
 // Serve serves on the listener until ctx ends, and lets open requests finish.

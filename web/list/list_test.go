@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"html"
+	"io"
 	"net/http/httptest"
 	"net/url"
 	"regexp"
@@ -276,5 +277,25 @@ func TestExportHeaders(t *testing.T) {
 		!strings.HasPrefix(h.Get("Content-Disposition"), `attachment; filename="sky-b-ideas-20`) || !strings.Contains(body,
 		"\r\nmoon,") {
 		t.Errorf("%v %q", h, body)
+	}
+}
+
+// TestExportsAreSentWhileTheyAreMade: nothing on their way waits for the end of them.
+func TestExportsAreSentWhileTheyAreMade(t *testing.T) {
+	s := webtest.Open(t)
+	s.Add("moon\nstar")
+	for _, path := range []string{"/niches/1/export.csv?stage=sift", "/niches/1/export.json?stage=sift",
+		"/niches/1/whole.zip"} {
+		r := httptest.NewRequest("GET", path, nil)
+		r.Host = "localhost"
+		r.Header.Set("Accept-Encoding", "gzip, br")
+		resp, err := s.App.Test(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		body, err := io.ReadAll(resp.Body)
+		if err != nil || len(body) == 0 || resp.ContentLength != -1 || resp.Header.Get("Content-Encoding") != "" {
+			t.Errorf("%s: %d bytes of %d, %v, %v", path, len(body), resp.ContentLength, resp.Header, err)
+		}
 	}
 }
