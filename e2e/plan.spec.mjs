@@ -416,7 +416,7 @@ test("what is taken along is read by others", async ({ page, at }) => {
   await expect(page.locator("#feed-address")).not.toHaveValue(address);
   expect((await page.request.get(address)).status()).toBe(404);
   const next = await page.locator("#feed-address").inputValue();
-  await page.getByRole("button", { name: "Switch it off" }).click();
+  await page.getByRole("button", { name: "Turn off" }).click();
   await expect(page.locator("#feed-address")).toHaveCount(0);
   expect((await page.request.get(next)).status()).toBe(404);
 });

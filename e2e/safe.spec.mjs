@@ -17,8 +17,8 @@ test("two tabs: what one did not touch stays, what both changed is shown before 
   await expect(other.locator(".said")).toContainText("Saved");
   await page.getByLabel("Solid links I plan").fill("5");
   await page.getByRole("button", { name: "Save", exact: true }).click();
-  await expect(page.locator("#wrong")).toContainText("changed meanwhile");
-  await expect(page.locator(".theirs")).toHaveText("Saved meanwhile: 2");
+  await expect(page.locator("#wrong")).toContainText("changed since, perhaps in another tab");
+  await expect(page.locator(".theirs")).toHaveText("Saved in another tab: 2");
   await expect(page.getByLabel("Solid links I plan")).toHaveValue("5");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.locator(".said")).toContainText("Saved");
@@ -38,7 +38,7 @@ test("two tabs: a note on the sheet and a part of a brief", async ({ page, conte
   await expect(other.locator(".sheet-note").first()).toHaveText("theirs");
   await note(page).fill("mine");
   await note(page).press("Tab");
-  await says(page).toContainText("changed meanwhile, perhaps in another tab, to “theirs”");
+  await says(page).toContainText("changed since, perhaps in another tab, to “theirs”");
   await expect(note(page)).toHaveValue("mine");
   await note(page).fill("mine, all the same");
   await note(page).press("Tab");
@@ -84,7 +84,7 @@ test("ideas are deleted, an import is undone, a niche is archived, deleted and b
   await page.getByRole("button", { name: "Import" }).click();
   await expect(page.locator(".report")).toContainText("2 new ideas");
   await page.getByRole("button", { name: "Undo: pasted list" }).first().click();
-  await expect(page.locator(".said")).toContainText("2 ideas changed back");
+  await expect(page.locator(".said")).toContainText("2 ideas are as they were before");
   await page.goto(at("sift?holds=of+mine"));
   await expect(rows(page)).toHaveCount(0);
   await page.goto(at("settings"));
@@ -100,8 +100,8 @@ test("ideas are deleted, an import is undone, a niche is archived, deleted and b
   await page.goto(at("sift"));
   await expect(page.locator("main")).toContainText("nothing at this address");
   await page.goto(new URL("/niches", at("sift")).href);
-  await page.getByRole("button", { name: "Bring Backyard astronomy back" }).click();
-  await expect(page.locator(".said")).toContainText("is back");
+  await page.getByRole("button", { name: "Restore Backyard astronomy" }).click();
+  await expect(page.locator(".said")).toContainText("is restored");
   await page.goto(at("sift?holds=star+tracker"));
   await expect.poll(left).toBe(all);
 });

@@ -835,13 +835,13 @@ export const mistakes = [
     "a niche's file of today is not read by yesterday's program",
   ],
   [
-    "store/whole.go",
+    "store/wholeread.go",
     "n.ID, n.UsualSieve, n.DeletedAt, n.ArchivedAt = 0, 0, nil, nil",
     "n.UsualSieve, n.DeletedAt, n.ArchivedAt = 0, nil, nil",
     "a niche of a file takes another one's place",
   ],
   [
-    "store/whole.go",
+    "store/wholeread.go",
     "if to := w.topics[old]; to != 0 {\n\t\t\t\thub = HubOf(to)\n\t\t\t}",
     "_ = old",
     "a niche's file loses its hubs",
@@ -1002,14 +1002,14 @@ export const mistakes = [
     "for _, tail := range tails[:0] { // or",
     "a restored file is read with the log of the old one",
   ],
-  ["store/whole.go", "err = held(&row)", "_ = held(&row)", "a niche's file brings what a column cannot hold"],
+  ["store/wholeread.go", "err = held(&row)", "_ = held(&row)", "a niche's file brings what a column cannot hold"],
   [
-    "store/whole.go",
+    "store/wholeread.go",
     "known && got != want",
     "known && got > want+1000",
     "a niche that is cut short counts as whole",
   ],
-  ["store/whole.go", "n.Staged = true", "n.Staged = false", "half a niche is seen while it is read"],
+  ["store/wholeread.go", "n.Staged = true", "n.Staged = false", "half a niche is seen while it is read"],
   [
     "store/topics.go",
     "at != AnyRevision && n.TopicsRevision != at",
@@ -1022,7 +1022,7 @@ export const mistakes = [
     "of(now) != of(was) \&\& of(now) == of(n)",
     "settings of another tab are written over",
   ],
-  ["store/removals.go", "case planned > 0:", "case false:", "ideas of planned articles are deleted"],
+  ["store/removals.go", "err == nil && planned > 0", "false", "ideas of planned articles are deleted"],
   [
     "study/jobs/runner.go",
     "if item.Begun >= mostDeaths {",

@@ -46,7 +46,7 @@ func (s *Store) ImportIdeas(ctx context.Context, niche uint, finds []Find, batch
 		added = len(fresh)
 		rows := make([]Decision, 0, len(fresh)+len(filled))
 		for _, i := range fresh {
-			rows = append(rows, Decision{NicheID: niche, IdeaID: i.ID, Batch: batchName, Moved: Came})
+			rows = append(rows, Decision{NicheID: niche, IdeaID: i.ID, Batch: batchName, Moved: MovedIn})
 		}
 		for _, was := range filled {
 			text, err := json.Marshal(was)

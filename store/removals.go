@@ -1,9 +1,11 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"time"
 
@@ -21,25 +23,21 @@ var ErrPlanned = errors.New("an article of the plan answers them")
 // of them is ErrNotFound or ErrPlanned.
 func (s *Store) RemoveIdeas(ctx context.Context, niche uint, ids []uint, batchName string) (removed int, err error) {
 	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
-	there, planned := 0, int64(0)
 	for part := range slices.Chunk(ids, lookup) {
-		var n, p int64
-		err := errors.Join(s.read(ctx).Model(&Idea{}).Where(byIDs, niche, part).Count(&n).Error,
-			s.read(ctx).Model(&Membership{}).Joins("JOIN topics ON topics.id = topic_id AND topics.state <> ''").
-				Where("idea_id IN ?", part).Count(&p).Error)
-		if err != nil {
+		var there int64
+		err := s.read(ctx).Model(&Idea{}).Where(byIDs, niche, part).Count(&there).Error
+		if err == nil && int(there) < len(part) {
+			err = ErrNotFound
+		}
+		if err = cmp.Or(err, nonePlanned(s.read(ctx), "idea_id IN ?", part)); err != nil {
 			return 0, err
 		}
-		there, planned = there+int(n), planned+p
-	}
-	switch {
-	case there < len(ids):
-		return 0, ErrNotFound
-	case planned > 0:
-		return 0, ErrPlanned
 	}
 	for part := range slices.Chunk(ids, lookup) {
 		err := s.write(ctx, func(tx *gorm.DB) error {
+			if err := nonePlanned(tx, "idea_id IN ?", part); err != nil { // another tab may have been faster
+				return err
+			}
 			var ideas []Idea
 			if err := tx.Select("id", "decision").Where(byIDs, niche, part).Find(&ideas).Error; err != nil {
 				return err
@@ -47,7 +45,7 @@ func (s *Store) RemoveIdeas(ctx context.Context, niche uint, ids []uint, batchNa
 			rows := make([]Decision, len(ideas))
 			for i, idea := range ideas {
 				rows[i] = Decision{NicheID: niche, IdeaID: idea.ID, Batch: batchName, Was: idea.Decision, Became: idea.Decision,
-					Moved: Left}
+					Moved: MovedOut}
 			}
 			removed += len(rows)
 			if len(rows) == 0 {
@@ -63,6 +61,17 @@ func (s *Store) RemoveIdeas(ctx context.Context, niche uint, ids []uint, batchNa
 		}
 	}
 	return removed, nil
+}
+
+// nonePlanned returns ErrPlanned when an article of the plan answers one of the ideas that a condition is of.
+func nonePlanned(tx *gorm.DB, of string, args ...any) error {
+	var planned int64
+	err := tx.Model(&Membership{}).Joins("JOIN topics ON topics.id = topic_id AND topics.state <> ''").Where(of, args...).
+		Count(&planned).Error
+	if err == nil && planned > 0 {
+		err = ErrPlanned
+	}
+	return err
 }
 
 // moveIdeas takes ideas out at a moment, or with none brings them back, undecided unless they say otherwise.
@@ -91,7 +100,7 @@ func moveIdeas(tx *gorm.DB, niche uint, ideas []Idea, out *time.Time) error {
 }
 
 // byKey is the condition of what is undone by one key: an import is undone by its name.
-const byKey = "moved <> 2 AND filled IS NULL"
+var byKey = fmt.Sprint("moved <> ", MovedIn, " AND filled IS NULL")
 
 // Import is a list of somebody's own that was read.
 type Import struct {
@@ -126,13 +135,9 @@ func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (i
 		batchName)); err != nil {
 		return 0, err
 	}
-	var planned int64
-	err := s.read(ctx).Model(&Membership{}).Joins("JOIN topics ON topics.id = topic_id AND topics.state <> ''").
-		Where("idea_id IN (SELECT idea_id FROM decisions WHERE niche_id = ? AND batch = ? AND moved = ?)", niche, batchName,
-			Came).Count(&planned).Error
-	if err == nil && planned > 0 {
-		err = ErrPlanned
-	}
+	err := nonePlanned(s.read(ctx),
+		"idea_id IN (SELECT idea_id FROM decisions WHERE niche_id = ? AND batch = ? AND moved = ?)",
+		niche, batchName, MovedIn)
 	if err != nil {
 		return 0, err
 	}
@@ -144,14 +149,15 @@ func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (i
 // emptied.
 func (s *Store) moveBack(tx *gorm.DB, niche uint, undone []Decision) error {
 	var back, away, emptied []Idea
+	var leaving []uint
 	decided := map[int8][]Decision{}
 	for _, d := range undone {
 		switch {
-		case d.Moved == Left:
+		case d.Moved == MovedOut:
 			back = append(back, Idea{ID: d.IdeaID})
 			decided[d.Was] = append(decided[d.Was], d)
-		case d.Moved == Came:
-			away = append(away, Idea{ID: d.IdeaID})
+		case d.Moved == MovedIn:
+			away, leaving = append(away, Idea{ID: d.IdeaID}), append(leaving, d.IdeaID)
 		case d.Filled != nil:
 			var was Idea
 			if err := json.Unmarshal([]byte(*d.Filled), &was); err != nil {
@@ -160,7 +166,8 @@ func (s *Store) moveBack(tx *gorm.DB, niche uint, undone []Decision) error {
 			emptied = append(emptied, was)
 		}
 	}
-	err := errors.Join(moveIdeas(tx, niche, back, nil), moveIdeas(tx, niche, away, ref(s.now())))
+	err := cmp.Or(nonePlanned(tx, "idea_id IN ?", leaving), moveIdeas(tx, niche, back, nil),
+		moveIdeas(tx, niche, away, ref(s.now())))
 	if err != nil {
 		return err
 	}

@@ -237,7 +237,7 @@ type Decision struct {
 	Became    int8
 	Labels    *string
 	Note      *string
-	Moved     int8    // whether the idea left or came, too: see Left and Came
+	Moved     int8    // whether the idea left or came, too: see MovedOut and MovedIn
 	Filled    *string // what an import filled was before, as JSON
 	Person    string  // whose it is
 	CreatedAt time.Time
@@ -245,8 +245,8 @@ type Decision struct {
 
 // What a decision did with an idea besides.
 const (
-	Left int8 = 1 // it was taken out of the niche
-	Came int8 = 2 // an import put it in
+	MovedOut int8 = 1 // it was taken out of the niche
+	MovedIn  int8 = 2 // an import put it in
 )
 
 // Job is a piece of long work.

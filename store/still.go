@@ -97,8 +97,9 @@ func (s *Store) acknowledge(changes uint64) {
 	}
 }
 
-// openMark opens the mark, and looks whether the data file has all that was acknowledged.
-func (s *Store) openMark() error {
+// openMark opens the mark, and looks whether the data file has all that was acknowledged, if it was there: a new one
+// starts a count of its own.
+func (s *Store) openMark(there bool) error {
 	f, err := os.OpenFile(s.path+lockTail, os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
 		return nil //nolint:nilerr // a folder that only lets one write the file has no mark
@@ -109,7 +110,7 @@ func (s *Store) openMark() error {
 		return TroubleIn(err)
 	}
 	was := make([]byte, 8)
-	if n, _ := f.ReadAt(was, 0); n == len(was) {
+	if n, _ := f.ReadAt(was, 0); there && n == len(was) {
 		if said := binary.BigEndian.Uint64(was); said > has {
 			s.missing = &Trouble{Says: fmt.Sprintf("the data file lacks the last %d changes that were made to it", said-has),
 				Do: "if you moved or replaced it, perhaps without the file beside it that ends in -wal, end the program and put " +

@@ -105,6 +105,27 @@ func TestALostLogIsNoticed(t *testing.T) {
 	}
 }
 
+// TestANewFileLacksNothing, whatever was acknowledged of the one that had its name.
+func TestANewFileLacksNothing(t *testing.T) {
+	s, n := open(t)
+	s.AddIdeas(ctx, n.ID, finds("a", "b"))
+	s.Decide(ctx, n.ID, []uint{1}, 1, "x")
+	s.Close()
+	if err := Remove(s.path); err != nil {
+		t.Fatal(err)
+	}
+	for range 2 {
+		anew, err := Open(s.path, time.Now)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if lacks := anew.Missing(); lacks != nil {
+			t.Error(lacks)
+		}
+		anew.Close()
+	}
+}
+
 // TestARestoreThatIsKilled has not begun, or is finished by the next program; what was there is kept.
 func TestARestoreThatIsKilled(t *testing.T) {
 	s, n := open(t)

@@ -72,7 +72,7 @@ func (s *Store) open(there bool) (err error) {
 	if err := s.remember(); err != nil {
 		return err
 	}
-	return s.openMark()
+	return s.openMark(there)
 }
 
 // mostAtOnce is how many read at once.

@@ -116,14 +116,15 @@ func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change)
 	return s.store.EditTopics(ctx, n.ID, store.AnyRevision, func() string { return says }, func(e *store.TopicTx) error {
 		r, err := e.Edit(id)
 		if errors.Is(err, input.ErrNotFound) {
-			return input.Bad("article", "That article is not on the sheet any more, perhaps by another tab. Look at it again.")
+			return input.Bad("article",
+				"That article is no longer on the sheet, perhaps because of another tab. Look at the sheet again.")
 		}
 		if err != nil {
 			return err
 		}
 		if now, stale := c.stale(r); stale {
 			return input.Bad("article",
-				"It was changed meanwhile, perhaps in another tab, to “%s”. Yours is still in the field: "+
+				"This has changed since, perhaps in another tab, to “%s”. Yours is still in the field: "+
 					"change it again to replace that.", now)
 		}
 		if err := s.apply(n, &r, c); err != nil {

@@ -401,7 +401,7 @@ func (s *Writer) Edit(ctx context.Context, n niches.Niche, id uint, key string, 
 			now, edited = r.Note, r.Note != ""
 		}
 		if edited && was != nil && tidy(now) != tidy(*was) && (text == nil || tidy(now) != tidy(*text)) {
-			return input.Bad("text", "It was edited meanwhile, perhaps in another tab. That version: “%s”.", now)
+			return input.Bad("text", "This has changed since, perhaps in another tab. That version: “%s”.", now)
 		}
 		if key == sectionNote && text != nil {
 			r.Note = *text

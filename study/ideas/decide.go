@@ -68,7 +68,7 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 		verb = "Labelling"
 	case rows[0].Note != nil:
 		verb = "The note on"
-	case rows[0].Moved == store.Left:
+	case rows[0].Moved == store.MovedOut:
 		verb = "Deleting"
 	case verb == "":
 		verb = "Clearing"
@@ -76,10 +76,11 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 	what := counted(len(rows))
 	if len(rows) == 1 {
 		idea, err := s.store.Idea(ctx, niche, rows[0].IdeaID)
-		if err != nil {
+		if err == nil {
+			what = "“" + idea.Phrase + "”"
+		} else if !errors.Is(err, store.ErrNotFound) { // it may have left with the import that brought it
 			return out, err
 		}
-		what = "“" + idea.Phrase + "”"
 	}
 	out.Says = verb + " " + what + " was undone."
 	return out, nil

@@ -85,3 +85,21 @@ func TestTheTableFollowsOtherPrograms(t *testing.T) {
 		t.Errorf("undo of nothing says %q", undone.Says)
 	}
 }
+
+// TestUndoOfWhatLeft: an idea may have left with the import that brought it, after it was decided on.
+func TestUndoOfWhatLeft(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
+	s.Ideas.Import(ctx, n, "x", strings.NewReader("one\n"))
+	b, _ := s.Ideas.Table(ctx, n)
+	s.Ideas.Decide(ctx, n.ID, []uint{studytest.Named(b, "one")}, sieve.Kept)
+	imports, err := s.Ideas.Imports(ctx, n.ID, 5)
+	if err != nil || len(imports) != 1 {
+		t.Fatal(imports, err)
+	}
+	if left, err := s.Ideas.UndoImport(ctx, n.ID, imports[0].Batch); left != 1 || err != nil {
+		t.Fatal(left, err)
+	}
+	if undone, err := s.Ideas.Undo(ctx, n.ID); err != nil || undone.Says != "Keeping 1 idea was undone." {
+		t.Errorf("undo says %q, %v", undone.Says, err)
+	}
+}

@@ -139,7 +139,7 @@ func (s *Keeper) ReplaceNote(ctx context.Context, n niches.Niche, id uint, was *
 	err = s.store.SaveNote(ctx, n.ID, row, was, rand.Text())
 	if errors.Is(err, store.ErrChanged) {
 		return input.Bad("note",
-			"It was changed meanwhile, perhaps in another tab, to “%s”. Keep yours again to replace it.",
+			"This has changed since, perhaps in another tab, to “%s”. Save yours again to replace it.",
 			input.Clip(theirs, 200))
 	}
 	return err

@@ -197,7 +197,7 @@ func (r *Runner) Resume(ctx context.Context, niche, id uint) error {
 		return err
 	}
 	if row.State == Cancelled {
-		return input.Bad("job", "“%s” was cancelled, and does not go on. Start it anew.", row.Title)
+		return input.Bad("job", "“%s” was cancelled. Start it again.", row.Title)
 	}
 	p, err := r.store.Progress(ctx, id)
 	if err != nil || row.State == Running || row.State == Done && p.Failed == 0 {

@@ -357,7 +357,7 @@ func (r *Runner) try(ctx context.Context, k Kind, niche uint, payload string, e 
 func (r *Runner) item(ctx context.Context, k Kind, niche uint, item store.JobItem, l *live, e *ask.Request) {
 	bg := context.WithoutCancel(ctx)
 	if item.Begun >= mostDeaths {
-		item.State, item.Error = "failed", fmt.Sprintf("the program ended %d times while it did this: it is left out",
+		item.State, item.Error = "failed", fmt.Sprintf("the program stopped %d times while doing this, so it was skipped",
 			item.Begun)
 		if err := r.store.FinishItem(bg, item, 0, 0); err != nil {
 			l.end(store.Stopped, err.Error())

@@ -75,8 +75,8 @@ func (s *Keeper) setColumns(ctx context.Context, n Niche, was *string, columns s
 	err := s.store.SetColumns(ctx, n.ID, was, columns)
 	if errors.Is(err, store.ErrChanged) {
 		return input.Bad("columns",
-			"The columns were changed meanwhile, perhaps in another tab. Reload the page to see them; "+
-				"press again to have yours.")
+			"The columns have changed since, perhaps in another tab. Reload the page to see them, "+
+				"or press again to use yours.")
 	}
 	return err
 }

@@ -31,7 +31,7 @@ func (s *Researcher) ChangeFrom(ctx context.Context, was, n niches.Niche) (niche
 	}
 	switch err := s.store.SaveNiche(ctx, was.Row(), n.Row()); {
 	case errors.Is(err, store.ErrChanged):
-		return n, nil, input.Bad("name", "The settings were changed meanwhile, perhaps in another tab. Save again.")
+		return n, nil, input.Bad("name", "The settings have changed since, perhaps in another tab. Save again.")
 	case err != nil:
 		return n, nil, err
 	}

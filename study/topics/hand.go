@@ -91,7 +91,7 @@ func (h *Hands) row(t Topic) (*store.TopicEdit, error) {
 	if t.Decided.ID != 0 {
 		was, err := h.Edit(t.Decided.ID)
 		if errors.Is(err, input.ErrNotFound) {
-			return nil, input.Bad("ideas", "“%s” was changed meanwhile, perhaps in another tab. Look at it again.",
+			return nil, input.Bad("ideas", "“%s” has changed since, perhaps in another tab. Look at it again.",
 				input.Clip(t.Name, MostNameInSays))
 		}
 		if err != nil {
@@ -124,7 +124,7 @@ func (h *Hands) chosen(ids []uint) (Topic, error) {
 	}
 	for _, id := range ids {
 		if other, err := h.topics.Of(id); err != nil || other.At != one.At {
-			return one, input.Bad("ideas", "They are not of one topic any more: it was changed meanwhile.")
+			return one, input.Bad("ideas", "They are no longer in one topic: it has changed since, perhaps in another tab.")
 		}
 	}
 	return one, nil

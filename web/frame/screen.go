@@ -240,7 +240,7 @@ func (r *Request) Page(title, stage string, left int) (Page, error) {
 	if standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite); known && r.Niche.OwnSite != "" {
 		p.Standing = fmt.Sprintf("standing %.0f", standing)
 	}
-	if len(p.Niches) > 0 && p.Niches[0].ID != r.Niche.ID {
+	if len(p.Niches) > 0 && p.Niches[0].ID != r.Niche.ID && !r.Niche.Archived {
 		err = r.Study.Niches.Opened(r.Context(), r.Niche.ID)
 	}
 	return p, err

@@ -2,14 +2,16 @@ package frame
 
 import (
 	"bufio"
-	"cleverniche/study/briefs"
 	"context"
 	"errors"
 	"io"
 	"net/url"
 	"os"
+	"runtime/debug"
 	"strings"
 	"time"
+
+	"cleverniche/study/briefs"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -54,14 +56,22 @@ func (r *Request) Stream(name, media string, write func(ctx context.Context, w i
 	ctx, cancel := context.WithCancel(context.WithoutCancel(r.Context()))
 	out, in := io.Pipe()
 	ended := make(chan error, 1)
+	conn, log := r.RequestCtx().Conn(), r.Log
 	go func() {
+		err := errors.New("it was not written to its end") // unless it was
+		defer func() {                                     // a panic here would end the program: nobody else catches it
+			if p := recover(); p != nil {
+				log.Error("panic while writing a file", "panic", p, "stack", string(debug.Stack()))
+			}
+			in.CloseWithError(err)
+			ended <- err
+		}()
 		buffered := bufio.NewWriterSize(in, enough)
-		err := write(ctx, buffered)
-		if err == nil {
-			err = buffered.Flush()
+		if wrote := write(ctx, buffered); wrote != nil {
+			err = wrote
+			return
 		}
-		in.CloseWithError(err)
-		ended <- err
+		err = buffered.Flush()
 	}()
 	first := make([]byte, enough)
 	n, err := io.ReadFull(out, first)
@@ -71,7 +81,6 @@ func (r *Request) Stream(name, media string, write func(ctx context.Context, w i
 	}
 	r.attach(name)
 	r.Set(fiber.HeaderContentType, media) // Attachment guesses another one
-	conn, log := r.RequestCtx().Conn(), r.Log
 	return r.SendStreamWriter(func(w *bufio.Writer) {
 		defer cancel()
 		_, err := w.Write(first[:n])

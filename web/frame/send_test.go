@@ -29,8 +29,13 @@ func TestFilesAreStreamed(t *testing.T) {
 			w.Write(bytes.Repeat([]byte("a"), 3*enough))
 			return errors.New("the disk is gone")
 		},
-		"/never": func(context.Context, io.Writer) error { return errors.New("not at all") },
-		"/small": func(_ context.Context, w io.Writer) error { _, err := w.Write([]byte("small")); return err },
+		"/panics": func(_ context.Context, w io.Writer) error {
+			w.Write(bytes.Repeat([]byte("a"), 3*enough))
+			panic("a fault")
+		},
+		"/panics-at-once": func(context.Context, io.Writer) error { panic("a fault") },
+		"/never":          func(context.Context, io.Writer) error { return errors.New("not at all") },
+		"/small":          func(_ context.Context, w io.Writer) error { _, err := w.Write([]byte("small")); return err },
 		"/endless": func(ctx context.Context, w io.Writer) error {
 			for {
 				if _, err := w.Write(make([]byte, enough)); err != nil {
@@ -70,11 +75,15 @@ func TestFilesAreStreamed(t *testing.T) {
 	if rest, err := io.ReadAll(slow.Body); err != nil || len(rest) != enough+1 {
 		t.Errorf("the rest: %d bytes, %v", len(rest), err)
 	}
-	if all, err := io.ReadAll(get("/fails").Body); err == nil {
-		t.Errorf("%d bytes of one that fails are taken for whole", len(all))
+	for _, path := range []string{"/fails", "/panics"} {
+		if all, err := io.ReadAll(get(path).Body); err == nil {
+			t.Errorf("%s: %d bytes of one that fails are taken for whole", path, len(all))
+		}
 	}
-	if r := get("/never"); r.StatusCode != 500 {
-		t.Errorf("one that fails at once: %s", r.Status)
+	for _, path := range []string{"/never", "/panics-at-once"} {
+		if r := get(path); r.StatusCode != 500 {
+			t.Errorf("%s: one that fails at once: %s", path, r.Status)
+		}
 	}
 	r := get("/small")
 	if all, err := io.ReadAll(r.Body); err != nil || string(all) != "small" ||

@@ -81,7 +81,8 @@ func undoImport(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	return show(r, page{Said: "The import is undone: " + r.Speak().Counted(n, "idea", "ideas") + " changed back."})
+	return show(r, page{Said: "Import undone. " +
+		r.Speak().Counted(n, "idea is as it was", "ideas are as they were") + " before."})
 }
 
 const (

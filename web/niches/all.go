@@ -66,7 +66,7 @@ func remove(r *frame.Request) error {
 	if err := r.Study.Jobs.CancelAll(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
-	return showAll(r.Server, r.Ctx, fmt.Sprintf("“%s” is deleted. You can bring it back below.", r.Niche.Name))
+	return showAll(r.Server, r.Ctx, fmt.Sprintf("“%s” is deleted. You can restore it below.", r.Niche.Name))
 }
 
 func bringBack(s *frame.Server, c fiber.Ctx) error {
@@ -78,5 +78,5 @@ func bringBack(s *frame.Server, c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return showAll(s, c, fmt.Sprintf("“%s” is back.", n.Name))
+	return showAll(s, c, fmt.Sprintf("“%s” is restored.", n.Name))
 }

@@ -220,7 +220,7 @@ func change(r *frame.Request) error {
 	for field := range theirs { // one of them is told where it is; all are shown
 		if err == nil {
 			err = &input.Error{Field: field,
-				Reason: "It was changed meanwhile, perhaps in another tab. Save again to use yours."}
+				Reason: "This has changed since, perhaps in another tab. Save again to use yours."}
 		}
 	}
 	if err == nil {

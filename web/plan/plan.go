@@ -342,14 +342,14 @@ func endFeed(r *frame.Request) error {
 	if err := r.Study.Files.EndFeed(r.Context(), r.Niche); err != nil {
 		return err
 	}
-	return renewed(r, "The address is switched off: no calendar reads the plan any more.")
+	return renewed(r, "Address turned off. Calendars can no longer read the plan.")
 }
 
 func renewFeed(r *frame.Request) error {
 	if _, err := r.Study.Files.RenewFeed(r.Context(), r.Niche); err != nil {
 		return err
 	}
-	return renewed(r, "The calendar has a new address; the old one opens nothing any more.")
+	return renewed(r, "New address made. The old one no longer works.")
 }
 
 // feed answers calendars that subscribe.
