@@ -78,7 +78,8 @@ func TestAMistakeOfOursEndsItsItemAlone(t *testing.T) {
 		t.Fatal(err)
 	}
 	v, err = r.Get(ctx, n.ID, row.ID)
-	if err != nil || v.Failed != 1 || v.Done != 1 || done != 1 || !strings.Contains(v.Failures[0].Error, "stopped 2 times") {
+	if err != nil || v.Failed != 1 || v.Done != 1 || done != 1 ||
+		!strings.Contains(v.Failures[0].Error, "stopped 2 times") {
 		t.Errorf("%+v, done %d, %v", v, done, err)
 	}
 	if err := r.Resume(ctx, n.ID, row.ID); err != nil { // the user's word
