@@ -28,8 +28,8 @@ func TestTheFileHoldsWhatTheFormsTake(t *testing.T) {
 		"TopicEdit.Address": niches.MostAddress, "TopicEdit.Brief": 16 * briefs.MostSection,
 		"OwnPage.URL": niches.MostAddress,
 	}
-	for _, row := range []any{store.Niche{}, store.Idea{}, store.Origin{}, store.Seed{}, store.TopicEdit{}, store.OwnPage{},
-		store.Action{}} {
+	for _, row := range []any{store.Niche{}, store.Idea{}, store.Origin{}, store.Seed{}, store.TopicEdit{},
+		store.OwnPage{}, store.Action{}} {
 		for _, f := range reflect.VisibleFields(reflect.TypeOf(row)) {
 			name := reflect.TypeOf(row).Name() + "." + f.Name
 			kind := f.Type
