@@ -1,4 +1,5 @@
 // What happens when the outside stops, or the program is killed, in the middle.
+import { existsSync } from "node:fs";
 import { test, expect, start, stop, standin, serve, freePort, dataFile, demo } from "./app.mjs";
 
 async function newNiche(page, port) {
@@ -60,6 +61,21 @@ test("one interrupt ends the demo and its stand-in", async () => {
       () => "gone",
     ),
   ).toBe("gone");
+});
+
+test("a demo that was killed while it was prepared is prepared again", async () => {
+  const data = dataFile();
+  const args = ["--listen", "127.0.0.1:0", "--data", data, "--config", "/dev/null"];
+  const half = start("cleverniche", "demo", ...args);
+  await expect.poll(() => existsSync(`${data}.unfinished`), { timeout: 20_000 }).toBe(true);
+  await new Promise((r) => setTimeout(r, 1500));
+  expect(existsSync(`${data}.unfinished`)).toBe(true); // it was killed in the middle
+  await stop(half, "SIGKILL");
+  const { child, address } = await demo("--data", data);
+  const plan = await (await fetch(`${address}/niches/1/plan/plan.json`)).json();
+  expect(plan.topics.length).toBeGreaterThan(5);
+  expect(existsSync(`${data}.unfinished`)).toBe(false);
+  await stop(child);
 });
 
 test("a taken address is told", async () => {

@@ -123,7 +123,8 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer listener.Close()
-			if reset {
+			unfinished := c.dataFile() + ".unfinished"
+			if _, err := os.Stat(unfinished); reset || err == nil {
 				if err := store.Remove(c.dataFile()); err != nil {
 					return err
 				}
@@ -141,7 +142,7 @@ func demoCommand() *cobra.Command {
 				return err
 			}
 			defer closing()
-			if err := sow(ctx, s, cmd.ErrOrStderr()); err != nil {
+			if err := prepareOnce(ctx, s, unfinished, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}
 			return serve(ctx, c, s, log, listener, hosts, func(address string) {
@@ -241,13 +242,25 @@ const demoJudged = 25
 // demoOwn are phrases that pages of the own site were written for.
 const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky objects\nbest way to polar align a mount"
 
-// sow prepares the demo by the same use cases that its users have.
-func sow(ctx context.Context, s *study.Study, w io.Writer) error {
+// prepareOnce prepares the demo in a data file without niches. A file stands beside it as long as that is not
+// finished: a demo that was ended meanwhile is half made, and is made again.
+func prepareOnce(ctx context.Context, s *study.Study, unfinished string, w io.Writer) error {
 	all, err := s.Niches.All(ctx)
 	if err != nil || len(all) > 0 {
 		return err
 	}
+	if err := os.WriteFile(unfinished, nil, 0o600); err != nil {
+		return err
+	}
 	fmt.Fprintln(w, "Preparing the demo, once…")
+	if err := sow(ctx, s); err != nil {
+		return err
+	}
+	return os.Remove(unfinished)
+}
+
+// sow prepares the demo by the same use cases that its users have.
+func sow(ctx context.Context, s *study.Study) error {
 	n, err := s.Niches.Create(ctx, demoNiche)
 	if err != nil {
 		return err
