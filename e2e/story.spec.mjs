@@ -375,7 +375,7 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   await page.goto(`${app.address}/niches/1/judge`);
   await expect(page.locator("#drawer .stairs ol > li")).toHaveCount(10);
   await expect(page.locator("#drawer .stairs figcaption")).toContainText(
-    /my reach \d+ covers .* ·\s+\d+ footholds?/s,
+    /Your reach \d+ covers .* ·\s+\d+ footholds?/s,
   );
   await expect(page.locator("#drawer .stairs .water line")).toHaveCount(1);
   await expect(page.locator("#drawer")).toContainText("What the ten serve");
@@ -417,7 +417,7 @@ test("the scale is told, with the demo's own phrases and sites", async ({ page, 
   await page.locator("#drawer").getByRole("link", { name: "the scale" }).click();
   await expect(page.getByRole("heading", { name: "The scale", level: 1 })).toBeVisible();
   await expect(page.locator(".document tbody tr")).toHaveCount(7);
-  await expect(page.locator(".document")).toContainText("even odds of the top five");
+  await expect(page.locator(".document")).toContainText("50% chance of the top five");
 });
 
 test("the keyboard does it all", async ({ page, app }) => {
@@ -536,7 +536,7 @@ test("what I suppose for one idea changes its chance, and can be taken back", as
   const chance = page.locator(".chances td").first();
   const before = parseFloat(await chance.innerText());
   await page.getByLabel("solid links", { exact: true }).fill("6");
-  await page.getByRole("button", { name: "Reckon" }).click();
+  await page.getByRole("button", { name: "Recalculate" }).click();
   await expect(page.locator("main.story")).toContainText("supposed for this idea alone");
   expect(parseFloat(await chance.innerText())).toBeGreaterThan(before);
   await page.getByText(/Money in it/).click();
@@ -629,9 +629,9 @@ test("a new niche starts empty with a next step", async ({ page, app }) => {
 
 test("plans change the reach, from the evidence at hand", async ({ page, app }) => {
   const caption = page.locator("#drawer .stairs figcaption");
-  const reach = async () => Number((await caption.textContent()).match(/my reach (\d+)/)[1]);
+  const reach = async () => Number((await caption.textContent()).match(/Your reach (\d+)/)[1]);
   await page.goto(`${app.address}/niches/1/judge`);
-  await expect(caption).toContainText("my reach");
+  await expect(caption).toContainText("Your reach");
   const before = await reach();
   await page.goto(`${app.address}/niches/1/settings`);
   await page.getByLabel(/Solid links I plan/).fill("9999");
@@ -640,9 +640,9 @@ test("plans change the reach, from the evidence at hand", async ({ page, app }) 
   await page.getByLabel(/Solid links I plan/).fill("5");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("nobody is asked again")).toBeVisible();
-  await expect(page.locator(".job")).toContainText(/done.*reckoned anew/s, { timeout: 10_000 });
+  await expect(page.locator(".job")).toContainText(/done.*recalculated/s, { timeout: 10_000 });
   await page.goto(`${app.address}/niches/1/judge`);
-  await expect(caption).toContainText("my reach");
+  await expect(caption).toContainText("Your reach");
   expect(await reach()).toBeGreaterThan(before + 10);
 });
 
@@ -659,7 +659,7 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await expect(page.getByText("Fit, item by item").first()).toBeVisible();
   await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(9);
   await expect(page.locator("main.story")).toContainText(
-    /a site of that standing has even odds of the top five.*once for each of \d+ tastes/s,
+    /a site of that standing has a 50% chance of the top five.*eight of\s+ten of that lie in its range/s,
   );
   await expect(page.getByText("Two witnesses:")).toBeVisible();
   await page.getByRole("button", { name: /ask again \(≤ \$0\.0\d+\)/ }).click();

@@ -72,7 +72,7 @@ func freeFeeds() map[*sieve.Figure]feed {
 			if !n.Known || truth(of[1]) {
 				return sieve.Value{}
 			}
-			return sieve.Of(worth.VisitsADay(n.Number, worth.DefaultCurve))
+			return sieve.Of(worth.VisitsADay(n.Number))
 		}},
 		sieve.Variant: {[]string{"variant_key"}, func(of cells) sieve.Value {
 			key := text(of[0])

@@ -1,8 +1,9 @@
 // Makes small deliberate mistakes in a copy of the tree, one at a time, and says which of them the tests notice:
 // `make mistakes` all, with numbers those, with --new N those from N on, with --beside by the tests of the same package
 // alone. With --changed those in files that differ from the commit before the last one, one of each file in turn, until
-// four and a half minutes are over; it says how many were left. A mistake is a file, what stands there, what is put in its place, and what that
-// does to people; of a script or a style also which browser tests look at it. One that no longer fits its file is told.
+// four and a half minutes are over; it says how many were left. A mistake is a file, what stands there, what is put in
+// its place, and what that does to people; of a script or a style also which browser tests
+// look at it. One that no longer fits its file is told.
 import { execFileSync, spawnSync } from "node:child_process";
 import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";

@@ -20,6 +20,13 @@ type tendency struct {
 // middling is the number of the world whose tendencies are all 1.
 const middling = 1
 
+// farOut is the number from which on worlds lean further than the others can: what is calibrated on those is
+// measured on these, since nobody knows that a real engine leans no further.
+const (
+	farOut = 900
+	beyond = 1.6 // how many times as far, as logarithms
+)
+
 // tendencyOf draws a world's: each log-normal, within the bounds of about a half and the double.
 func tendencyOf(number int) tendency {
 	t := tendency{1, 1, 1, 1, 1, 1, 1, 1}
@@ -28,12 +35,27 @@ func tendencyOf(number int) tendency {
 	}
 	rng := (&World{Number: number}).random("tendency")
 	around := func(spread, most float64) float64 {
-		return math.Exp(max(-most, min(most, spread*rng.NormFloat64())))
+		x := max(-most, min(most, spread*rng.NormFloat64()))
+		if number >= farOut { // at least as far as the others go, on either side
+			x = math.Copysign(min(beyond*most, most+math.Abs(x)), x)
+		}
+		return math.Exp(x)
 	}
 	t.links, t.text, t.answers = around(0.35, 0.6), around(0.2, 0.4), around(0.2, 0.4)
 	t.kind, t.fresh, t.breadth = around(0.25, 0.5), around(0.5, 1), around(0.4, 0.8)
 	t.big, t.height = around(0.35, 0.6), around(0.5, 0.9)
 	return t
+}
+
+// Leanings are the logarithms of what a world's engines lean on and of how far its big sites stand above the others,
+// by which worlds can be chosen that differ. Nothing of the application asks for them.
+func Leanings(number int) []float64 {
+	t := tendencyOf(number)
+	out := []float64{t.links, t.text, t.answers, t.kind, t.fresh, t.breadth, t.big, t.height}
+	for i := range out {
+		out[i] = math.Log(out[i])
+	}
+	return out
 }
 
 // of is a taste bent that way.

@@ -54,6 +54,7 @@ type Judgement struct {
 	Idea     Idea
 	Document Document
 	Found    *Found // what grouping looks at; nil leaves what is there
+	Front    *Front // what forecasts are reckoned from; nil leaves what is there
 	Supposed bool   // what the user supposes is written, too
 }
 
@@ -92,6 +93,12 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 			if j.Found != nil {
 				j.Found.IdeaID = j.Idea.ID
 				if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(j.Found).Error; err != nil {
+					return err
+				}
+			}
+			if j.Front != nil {
+				j.Front.IdeaID = j.Idea.ID
+				if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(j.Front).Error; err != nil {
 					return err
 				}
 			}

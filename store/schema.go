@@ -113,7 +113,7 @@ type Idea struct {
 
 	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
 	// that was not reckoned.
-	ClickShare     float64 `gorm:"column:clicks" fills:"ten" holds:"-1..1"` // the mean over the tastes
+	ClickShare     float64 `gorm:"column:clicks" fills:"ten" holds:"-1..1"` // the mean over what its engine may lean on
 	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten" holds:"-1..1"`
 	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten" holds:"-1..1"`
 	Article        string  `figure:"article" fills:"ten" holds:"t40"` // the kind of article that fits
@@ -443,6 +443,13 @@ var steps = []struct {
 		`ALTER TABLE ledger ADD COLUMN program INTEGER NOT NULL DEFAULT 0`,
 		`CREATE TABLE sents (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, uid TEXT NOT NULL,
 			says TEXT NOT NULL, sequence INTEGER NOT NULL, at DATETIME NOT NULL, PRIMARY KEY (niche_id, uid))` + withoutRowID,
+	}},
+	{"16-leanings", []string{
+		`CREATE TABLE fronts (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE, engine TEXT NOT NULL,
+			body BLOB NOT NULL)`,
+		`CREATE TABLE leanings (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE, engine TEXT NOT NULL,
+			model TEXT NOT NULL, pages INTEGER NOT NULL, body BLOB NOT NULL, at DATETIME NOT NULL)`,
+		`UPDATE niches SET calibration = ''`, // so that what stands in front is taken from the evidence
 	}},
 }
 

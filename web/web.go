@@ -17,6 +17,7 @@ import (
 	"cleverniche/study"
 	"cleverniche/study/ask"
 	"cleverniche/web/about"
+	"cleverniche/web/engine"
 	"cleverniche/web/filters"
 	"cleverniche/web/frame"
 	"cleverniche/web/gather"
@@ -45,7 +46,7 @@ var files embed.FS
 
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, filters.Screen, list.Screen, sift.Screen, group.Screen,
-	plan.Screen, idea.Screen, jobs.Screen, about.Screen, later}
+	plan.Screen, idea.Screen, jobs.Screen, engine.Screen, about.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{

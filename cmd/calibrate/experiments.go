@@ -28,11 +28,13 @@ type Seen struct {
 
 // signals are what the strength of the page is made of, under points and a gain.
 func (s Seen) signals(points serp.Points, gain float64) difficulty.Signals {
-	return difficulty.Signals{Page: 100 * (1 - math.Exp(-s.Trust/gain)), Site: s.Site, Fit: points.Of(s.Items)}
+	out := difficulty.Signals{Page: 100 * (1 - math.Exp(-s.Trust/gain)), Site: s.Site}
+	out.Title, out.Text, out.Kind = points.SidesOf(s.Items)
+	return out
 }
 
 func seen(pageStanding, site float64, fit serp.Fit) Seen {
-	return Seen{-links.LinkGain * math.Log(1-math.Min(pageStanding/100, 1-1e-12)), site, fit.Shares()}
+	return Seen{Trust: -links.LinkGain * math.Log(1-math.Min(pageStanding/100, 1-1e-12)), Site: site, Items: fit.Shares()}
 }
 
 // Sample is one insertion experiment: what stood in front of the page when it was
@@ -48,8 +50,10 @@ type Sample struct {
 	Made     int     // how well it was made, on the laboratory's scale
 	Links    int     // how many links it was given
 	Searches float64 // of the phrase in a month
+	Stratum  string  // what it was drawn from
 
 	Mine   difficulty.Signals   `json:"-"` // what was seen, under some constants; see under
+	Fit    float64              `json:"-"` // of my page
 	Rivals []difficulty.Signals `json:"-"`
 }
 
@@ -58,7 +62,7 @@ func under(samples []Sample, points serp.Points, gain float64) []Sample {
 	out := slices.Clone(samples)
 	for i := range out {
 		s := &out[i]
-		s.Mine, s.Rivals = s.Own.signals(points, gain), nil
+		s.Mine, s.Fit, s.Rivals = s.Own.signals(points, gain), points.Of(s.Own.Items), nil
 		for _, r := range s.Ahead {
 			s.Rivals = append(s.Rivals, r.signals(points, gain))
 		}
@@ -153,21 +157,26 @@ const (
 	usersFit   = 50 // of the laboratory's scale
 )
 
-// design draws experiments: half of them what our users could publish, half on sites of
-// standing 0 to 60, made badly and well, with no links and many; phrases as people
-// search them and rare ones.
+// What a trial is drawn from. Every fifth is on a site that nobody links to, another fifth on a young one, both drawn
+// as they are numerous; a fifth is what else our users could publish, and the rest is of all sorts.
+const (
+	unlinked = "unlinked"
+	newcomer = "young"
+	users    = "users"
+	allSorts = "all sorts"
+)
+
+var strata = [...]string{unlinked, newcomer, users, allSorts, allSorts}
+
+// youngSite is the site standing under which a site is young (ours).
+const youngSite = 3
+
+// design draws experiments, a fifth of each stratum: made badly and well, with no links and many; phrases half as
+// people
+// search them and half evenly.
 func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment {
 	truth := l.world.Truth()
-	var sites []string
-	for site, s := range l.standing {
-		if s <= 60 {
-			sites = append(sites, site)
-		}
-	}
-	sort.Slice(sites, func(i, j int) bool {
-		return l.standing[sites[i]] < l.standing[sites[j]] || l.standing[sites[i]] == l.standing[sites[j]] &&
-			sites[i] < sites[j]
-	})
+	sites, atZero, newer := l.sites()
 	sums := make([]float64, len(truth.Queries))
 	sum := 0.0
 	for i, q := range truth.Queries {
@@ -182,23 +191,49 @@ func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment 
 	out := make([]standin.Experiment, n)
 	for i := range out {
 		q := truth.Queries[rng.IntN(len(truth.Queries))]
-		if i%2 == 0 {
+		if (i/len(strata))%2 == 0 {
 			q = truth.Queries[sort.SearchFloat64s(sums, rng.Float64()*sum)]
 		}
-		out[i] = standin.Experiment{Site: even(60), Phrase: q.Text, Fit: 20 + rng.IntN(81), Date: day.Format(time.DateOnly)}
-		given := []int{0, 0, 0, 1, 2, 3, 5, 8, 14}[rng.IntN(9)]
-		if i%4 < 2 {
-			out[i].Site, out[i].Fit = even(usersSite), usersFit+rng.IntN(101-usersFit)
+		careful := usersFit + rng.IntN(101-usersFit)
+		x := standin.Experiment{Site: even(usersSite), Phrase: q.Text, Fit: careful, Date: day.Format(time.DateOnly)}
+		given := 0
+		switch stratumOf(i) {
+		case unlinked:
+			x.Site = atZero[rng.IntN(len(atZero))]
+		case newcomer:
+			x.Site = newer[rng.IntN(len(newer))]
+		case users:
 			given = []int{0, 0, 0, 1, 2, usersLinks}[rng.IntN(6)]
+		default:
+			x.Site, x.Fit, given = even(60), 20+rng.IntN(81), []int{0, 0, 0, 1, 2, 3, 5, 8, 14}[rng.IntN(9)]
 		}
 		if rng.IntN(5) == 0 { // of another kind than the phrase calls for, perhaps
-			out[i].Kind = []string{"article", "comparison", "howto", "review", "shelf"}[rng.IntN(5)]
+			x.Kind = []string{"article", "comparison", "howto", "review", "shelf"}[rng.IntN(5)]
 		}
 		for range given {
-			out[i].Links = append(out[i].Links, standin.LabLink{From: even(60)})
+			x.Links = append(x.Links, standin.LabLink{From: even(60)})
 		}
+		out[i] = x
 	}
 	return out
+}
+
+// stratumOf is what trial i of a design is drawn from.
+func stratumOf(i int) string { return strata[i%len(strata)] }
+
+// sites are those of standing at most 60, by it; those that nobody links to; and those under youngSite.
+func (l *lab) sites() (all, atZero, newer []string) {
+	for site, s := range l.standing {
+		if s <= 60 {
+			all = append(all, site)
+		}
+	}
+	sort.Slice(all, func(i, j int) bool {
+		return l.standing[all[i]] < l.standing[all[j]] || l.standing[all[i]] == l.standing[all[j]] && all[i] < all[j]
+	})
+	atZero = all[:sort.Search(len(all), func(i int) bool { return l.standing[all[i]] > 0 })]
+	newer = all[:sort.Search(len(all), func(i int) bool { return l.standing[all[i]] >= youngSite })]
+	return all, atZero, newer
 }
 
 // truths are those of the phrases.
@@ -246,7 +281,7 @@ func (l *lab) try(n int, rng *rand.Rand, day time.Time, each func(standin.Experi
 		}
 		for _, at := range o.Positions {
 			s, err := l.sample(x, o, at)
-			if err == nil {
+			if s.Stratum = stratumOf(i); err == nil {
 				err = each(x, s)
 			}
 			if err != nil {
@@ -276,8 +311,9 @@ func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Positio
 		list = append(list, links.Link{From: "http://" + one.From + "/", To: o.URL, Rel: one.Rel})
 	}
 	kind, _ := serp.TypeOf(o.URL, own.Title, own)
-	fit := serp.NewQuery(x.Phrase, "en").ReadAs(ahead.ReadAs).FitOf(serp.Result{URL: o.URL, Title: own.Title,
-		Page: own}, kind, ahead.Majority, ahead.Settled)
+	fit := serp.NewQuery(x.Phrase, "en").ReadAs(ahead.ReadAs).Weighed(ahead.Titles).FitOf(serp.Result{URL: o.URL,
+		Title: own.Title,
+		Page:  own}, kind, ahead.Majority, ahead.Settled)
 	s.Own = seen(l.profiler.Profile(o.URL, list).Standing, l.standing[l.suffixes.Site(x.Site)], fit)
 	return s, nil
 }

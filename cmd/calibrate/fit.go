@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"cleverniche/core/difficulty"
-	"cleverniche/core/links"
 	"cleverniche/core/serp"
 
 	"gonum.org/v1/gonum/optimize"
@@ -22,13 +21,14 @@ var gains = []float64{0.3, 0.5, 0.8, 1.2, 2}
 // curves are the exponents of site standing that are tried.
 var curves = []float64{0.3, 0.4, 0.5, 0.6, 0.8, 1}
 
-// columnsOf are what my page is made of, and the mean of the ten.
-func columnsOf(s Sample, m difficulty.Model) (own, ten [3]float64) {
-	of := func(x difficulty.Signals) [3]float64 {
-		return [3]float64{x.Page, 100 * math.Pow(x.Site/100, m.Curve), x.Fit}
+// columnsOf are what my page is made of, and the mean of the ten, under points, a gain and an exponent of site
+// standing.
+func columnsOf(s Sample, points serp.Points, gain, curve float64) (own, ten [3]float64) {
+	of := func(x Seen) [3]float64 {
+		return [3]float64{x.signals(points, gain).Page, 100 * math.Pow(x.Site/100, curve), points.Of(x.Items)}
 	}
-	own = of(s.Mine)
-	for _, r := range s.Rivals[:10] {
+	own = of(s.Own)
+	for _, r := range s.Ahead[:10] {
 		for i, v := range of(r) {
 			ten[i] += v / 10
 		}
@@ -37,24 +37,23 @@ func columnsOf(s Sample, m difficulty.Model) (own, ten [3]float64) {
 }
 
 // full reports whether a sample has a first page to get onto.
-func full(s Sample) bool { return len(s.Rivals) >= 10 }
+func full(s Sample) bool { return len(s.Ahead) >= difficulty.FirstPage }
 
 func reached(s Sample, k int) bool { return s.Position > 0 && s.Position <= k }
 
-// fitted is what a fit gives.
+// fitted is what is found first: how links and site standing count, and what the checklist is worth.
 type fitted struct {
-	model      difficulty.Model
-	points     serp.Points
-	likelihood float64 // mean log-likelihood of an outcome
+	gain, curve float64
+	points      serp.Points
+	likelihood  float64 // mean log-likelihood of an outcome
 }
 
 // regress finds the weights of the columns and an intercept for each goal that make the
 // outcomes likeliest, all goals taken together. The likelihood is concave, so any
-// descent finds its one maximum. What the weights and intercepts come to is held to a
-// given result by a penalty on what they differ, in units of the columns' spread; a tiny one
-// holds them to nothing, and keeps the intercepts of goals that nobody reached finite.
-// Samples without ten results are left out.
-func regress(samples []Sample, columns func(Sample) []float64, to *regression, penalty float64) (regression, error) {
+// descent finds its one maximum. A tiny penalty on the weights, in units of the columns' spread, keeps the
+// intercepts of
+// goals that nobody reached finite. Samples without ten results are left out.
+func regress(samples []Sample, columns func(Sample) []float64) (regression, error) {
 	var rows [][]float64
 	var used []Sample
 	for _, s := range samples {
@@ -66,16 +65,14 @@ func regress(samples []Sample, columns func(Sample) []float64, to *regression, p
 		return regression{}, fmt.Errorf("no sample has ten results")
 	}
 	c := len(rows[0])
-	if to == nil {
-		penalty = 1e-6 * float64(len(rows)*len(goals))
-		to = nothing(rows)
-	}
+	to := nothing(rows)
 	for _, row := range rows {
 		for i := range row {
 			row[i] = (row[i] - to.centre[i]) / to.spread[i]
 		}
 	}
-	l := likelihood{rows: rows, used: used, start: append(slices.Clone(to.weights), to.intercepts...), penalty: penalty}
+	l := likelihood{rows: rows, used: used, start: append(slices.Clone(to.weights), to.intercepts...),
+		penalty: 1e-6 * float64(len(rows)*len(goals))}
 	res, err := optimize.Minimize(optimize.Problem{Func: l.loss, Grad: l.gradient}, l.start, nil, &optimize.LBFGS{})
 	if err != nil && res == nil {
 		return regression{}, err
@@ -173,26 +170,6 @@ func (r regression) raw() (weights, intercepts []float64) {
 // scale is of the columns, for the descent.
 const scale = 10
 
-// fit finds the weights of strength, and one taste that all samples share. Their signals
-// are set, and the model's curve.
-func fit(samples []Sample, m difficulty.Model) (fitted, error) {
-	r, err := regress(samples, func(s Sample) []float64 {
-		own, ten := columnsOf(s, m)
-		return append(own[:], ten[:]...)
-	}, nil, 0)
-	if err != nil {
-		return fitted{}, err
-	}
-	w, intercepts := r.raw()
-	sum := w[0] + w[1] + w[2]
-	if min(w[0], w[1], w[2]) <= 0 {
-		return fitted{}, fmt.Errorf("a weight of strength is not positive: %v", w[:3])
-	}
-	m.Weights = difficulty.Weights{Page: w[0] / sum, Site: w[1] / sum, Fit: w[2] / sum}
-	m.Engines = []difficulty.EngineWeights{tasteOf("all", 1/sum, w[3:], intercepts)}
-	return fitted{model: m, likelihood: r.likelihood}, nil
-}
-
 // small are the points of the items that tell nothing in the stand-in which title and
 // text do not tell. They are kept above nothing (ours): engines are thought to read
 // them (common practice).
@@ -204,14 +181,14 @@ const allSmall = 10.0
 // findPoints finds what the other items are worth, beside the small ones. Since fit is
 // the sum of share·points over them and the small ones, and their points come to 90,
 // each of their columns carries its part of the small ones along.
-func findPoints(samples []Sample, m difficulty.Model) (serp.Points, error) {
+func findPoints(samples []Sample, gain, curve float64) (serp.Points, error) {
 	free := []int{serp.ItemTitle, serp.ItemAlone, serp.ItemKind, serp.ItemBody}
 	of := func(s Seen) []float64 {
 		rest := 0.0
 		for item, points := range small {
 			rest += points * math.Max(0, s.Items[item]) / (100 - allSmall)
 		}
-		d := []float64{s.signals(serp.Points{}, m.Gain).Page, 100 * math.Pow(s.Site/100, m.Curve)}
+		d := []float64{s.signals(serp.Points{}, gain).Page, 100 * math.Pow(s.Site/100, curve)}
 		for _, item := range free {
 			d = append(d, 100*(math.Max(0, s.Items[item])+rest))
 		}
@@ -226,7 +203,7 @@ func findPoints(samples []Sample, m difficulty.Model) (serp.Points, error) {
 			}
 		}
 		return append(d, ten...)
-	}, nil, 0)
+	})
 	if err != nil {
 		return serp.Points{}, err
 	}
@@ -265,25 +242,24 @@ func softplus(z float64) float64 {
 	return math.Log1p(math.Exp(z))
 }
 
-// best fits with every gain and curve and returns the likeliest. The samples' signals may
-// be anything: they are set.
+// best fits with every gain and curve and returns the likeliest.
 func best(samples []Sample) (top fitted, all []fitted, err error) {
-	samples = under(samples, serp.Checklist, links.LinkGain)
 	top.likelihood = math.Inf(-1)
 	for _, gain := range gains {
 		for _, curve := range curves {
-			m := difficulty.Model{Gain: gain, Curve: curve}
-			points, err := findPoints(samples, m)
+			points, err := findPoints(samples, gain, curve)
 			if err != nil {
 				return top, all, err
 			}
-			f, err := fit(under(samples, points, gain), m)
+			r, err := regress(samples, func(s Sample) []float64 {
+				own, ten := columnsOf(s, points, gain, curve)
+				return append(own[:], ten[:]...)
+			})
 			if err != nil {
 				return top, all, err
 			}
-			f.points = points
-			all = append(all, f)
-			if f.likelihood > top.likelihood {
+			f := fitted{gain, curve, points, r.likelihood}
+			if all = append(all, f); f.likelihood > top.likelihood {
 				top = f
 			}
 		}
@@ -294,37 +270,23 @@ func best(samples []Sample) (top fitted, all []fitted, err error) {
 // madeWith is the fit on the laboratory's scale from which a page is made with care.
 const madeWith = 85
 
-// wellMade is the middle fit of pages that are made with care.
-func wellMade(samples []Sample) (float64, error) {
-	var fits []float64
+// wellMade is what can be seen of pages that are made with care, in the middle. Their signals are set.
+func wellMade(samples []Sample) (fit float64, made difficulty.Made, err error) {
+	var fits, titles, texts, kinds []float64
 	for _, s := range samples {
 		if s.Made >= madeWith {
-			fits = append(fits, s.Mine.Fit)
+			fits, titles = append(fits, s.Fit), append(titles, s.Mine.Title)
+			texts, kinds = append(texts, s.Mine.Text), append(kinds, s.Mine.Kind)
 		}
 	}
-	slices.Sort(fits)
 	if len(fits) == 0 {
-		return 0, fmt.Errorf("no page was made with care")
+		return 0, made, fmt.Errorf("no page was made with care")
 	}
-	return math.Round(stat.Quantile(0.5, stat.Empirical, fits, nil)), nil
-}
-
-// rounded is the model as it is written: nobody's web is known to more digits.
-func rounded(m difficulty.Model) difficulty.Model {
-	to := func(v, unit float64) float64 { return math.Round(v/unit) * unit }
-	m.Weights.Page, m.Weights.Site = to(m.Weights.Page, 0.001), to(m.Weights.Site, 0.001)
-	m.Weights.Fit = to(1-m.Weights.Page-m.Weights.Site, 0.001)
-	m.Engines = slices.Clone(m.Engines)
-	for i := range m.Engines {
-		t := &m.Engines[i]
-		t.Tau = to(t.Tau, 0.01)
-		t.Ten = difficulty.Weights{Page: to(t.Ten.Page, 0.001), Site: to(t.Ten.Site, 0.001), Fit: to(t.Ten.Fit, 0.001)}
-		t.Steps = slices.Clone(t.Steps)
-		for j := range t.Steps {
-			t.Steps[j].Above = to(t.Steps[j].Above, 0.01)
-		}
+	middle := func(list []float64) float64 {
+		slices.Sort(list)
+		return math.Round(stat.Quantile(0.5, stat.Empirical, list, nil))
 	}
-	return m
+	return middle(fits), difficulty.Made{Title: middle(titles), Text: middle(texts), Kind: middle(kinds)}, nil
 }
 
 // field is a sample as the model sees it.
@@ -332,13 +294,15 @@ func field(s Sample) difficulty.Field {
 	return difficulty.Field{Rivals: s.Rivals}
 }
 
-// forecasts are what a model says of samples for a goal.
-func forecasts(m difficulty.Model, samples []Sample, k int, keep func(Sample) bool) []forecast {
+// models are what is known of the engine that a sample is of.
+type models func(Sample) difficulty.Model
+
+// forecasts are what models say of samples for a goal.
+func forecasts(m models, samples []Sample, k int, keep func(Sample) bool) []forecast {
 	var out []forecast
 	for _, s := range samples {
 		if full(s) && (keep == nil || keep(s)) {
-			x := m.Strength(s.Mine)
-			out = append(out, forecast{m.Chance(field(s), x, k), reached(s, k)})
+			out = append(out, forecast{m(s).Chance(field(s), s.Mine, k), reached(s, k)})
 		}
 	}
 	return out
@@ -392,6 +356,12 @@ func logistic(trials []trial) ([]float64, error) {
 	return res.X, nil
 }
 
+// difference is in what can be seen of two pages.
+func difference(a, b difficulty.Signals) []float64 {
+	return []float64{(a.Page - b.Page) / scale, (a.Site - b.Site) / scale, (a.Title - b.Title) / scale,
+		(a.Text - b.Text) / scale, (a.Kind - b.Kind) / scale}
+}
+
 // duels are what ten independent duels would say (Bradley & Terry 1952, and the
 // Poisson-binomial number of duels lost), with weights and τ fitted to the duels:
 // what the model is compared with.
@@ -399,9 +369,7 @@ func duels(train, samples []Sample, k int) ([]forecast, error) {
 	var pairs []trial
 	for _, s := range train {
 		for i, r := range s.Rivals[:min(10, len(s.Rivals))] {
-			pairs = append(pairs, trial{[]float64{(s.Mine.Page - r.Page) / scale, (s.Mine.Site - r.Site) / scale,
-				(s.Mine.Fit - r.Fit) / scale},
-				reached(s, i+1), 1})
+			pairs = append(pairs, trial{difference(s.Mine, r), reached(s, i+1), 1})
 		}
 	}
 	weights, err := logistic(pairs)
@@ -415,7 +383,10 @@ func duels(train, samples []Sample, k int) ([]forecast, error) {
 		}
 		lost := []float64{1} // Poisson-binomial, by dynamic programming
 		for _, r := range s.Rivals[:10] {
-			z := (weights[0]*(s.Mine.Page-r.Page) + weights[1]*(s.Mine.Site-r.Site) + weights[2]*(s.Mine.Fit-r.Fit)) / scale
+			z := 0.0
+			for i, v := range difference(s.Mine, r) {
+				z += weights[i] * v
+			}
 			ahead := 1 / (1 + math.Exp(z))
 			next := make([]float64, len(lost)+1)
 			for i, p := range lost {

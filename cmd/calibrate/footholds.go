@@ -18,7 +18,7 @@ import (
 // place is one result in front of a trial's page, with what became of it.
 type place struct {
 	entry       serp.Entry
-	asks, holds float64 // of the place, of the result
+	asks, holds float64 // what the place needs; what can be seen of the result, on the scale
 	reach       float64 // of the page
 	forecast    float64 // that the page stands there or before
 	passed      bool    // it does
@@ -31,24 +31,33 @@ func places(number, n int, day time.Time) ([]place, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := difficulty.Calibrated
-	var out []place
+	var all []Sample
 	rng := rand.New(rand.NewPCG(uint64(number), 31))
-	err = l.try(n, rng, day, func(x standin.Experiment, s Sample) error {
-		r, err := l.read(x.Phrase, s.Engine, x.Date)
-		if err != nil || len(r.Entries) < serp.FirstPage {
-			return err
+	if err := l.try(n, rng, day, func(x standin.Experiment, s Sample) error {
+		all = append(all, s)
+		return nil
+	}); err != nil {
+		return nil, err
+	}
+	all = under(all, serp.Checklist, links.LinkGain)
+	of := learnt(difficulty.Calibrated, shown(all), usualPages)
+	var out []place
+	for _, s := range all {
+		r, err := l.read(s.Phrase, s.Engine, day.Format(time.DateOnly))
+		if err != nil {
+			return nil, err
 		}
-		s = under([]Sample{s}, serp.Checklist, links.LinkGain)[0]
-		f := field(s)
+		if len(r.Entries) < serp.FirstPage {
+			continue
+		}
+		m, f := of(s), field(s)
 		stairs, strength := m.Stairs(f), m.Strength(s.Mine)
 		for k, e := range r.Ten() {
 			out = append(out, place{e, stairs[k], m.OnScale(m.Strength(s.Rivals[k])), m.OnScale(strength),
-				m.Chance(f, strength, k+1), reached(s, k+1)})
+				m.Chance(f, s.Mine, k+1), reached(s, k+1)})
 		}
-		return nil
-	})
-	return out, err
+	}
+	return out, nil
 }
 
 // told is what a witness says of places, and what became of them.
@@ -75,8 +84,9 @@ func ask(all []place, says func(place) bool) (t told) {
 // rule is the trade's, as core/serp has it.
 func rule(p place) bool { return p.entry.Foothold }
 
-func (p place) low() bool   { return p.holds < p.asks }
-func (p place) under() bool { return p.holds < p.reach }
+func (p place) low() bool     { return p.holds < p.asks }
+func (p place) under() bool   { return p.holds < p.reach }
+func (p place) covered() bool { return p.asks <= p.reach }
 
 // elsewhere is the clause that the trade has beside the rule, and that trials speak against.
 func elsewhere(p place) bool {
@@ -89,11 +99,12 @@ var witnesses = []struct {
 	says func(place) bool
 }{
 	{"foothold by the rule", rule},
-	{"holds less than its place asks", place.low},
-	{"holds less than my page", place.under},
-	{"foothold, and holds less than my page", func(p place) bool { return rule(p) && p.under() }},
-	{"foothold, and holds more", func(p place) bool { return rule(p) && !p.under() }},
-	{"no foothold, and holds less than my page", func(p place) bool { return !rule(p) && p.under() }},
+	{"seen less than its place needs", place.low},
+	{"seen less than my page", place.under},
+	{"its place needs less than my reach", place.covered},
+	{"foothold, and within my reach", func(p place) bool { return rule(p) && p.covered() }},
+	{"no foothold, and within my reach", func(p place) bool { return !rule(p) && p.covered() }},
+	{"foothold beyond my reach", func(p place) bool { return rule(p) && !p.covered() }},
 	{"answers something else with few links, no foothold otherwise", elsewhere},
 }
 
@@ -114,27 +125,34 @@ func witnessText(all []place, worlds []int) string {
 Written by %scalibrate footholds --write%s. Pages of all kinds were published in worlds %s, which took no part
 in the calibration; %d places in front of them were looked at, those of the first page. A place is passed where the
 page stood there or before %d weeks later. "More than forecast" is how much oftener that came where the witness says yes
-than where it says no, beside what the forecast knows already: a witness that tells more than the ten's mean is above 0.
+than where it says no, beside what the forecast knows already: a witness that tells more than the forecast is above 0.
+Forecasts are learnt from the results pages of each engine, at most %d.
 
 | witness | says so of | passed there | passed elsewhere | more than forecast |
 |---|---|---|---|---|
-`, "`", "`", strings.Trim(fmt.Sprint(worlds), "[]"), len(all), settled)
+`, "`", "`", strings.Trim(fmt.Sprint(worlds), "[]"), len(all), settled, usualPages)
 	for _, w := range witnesses {
 		t := ask(all, w.says)
 		rate := func(x [2]float64, i int) float64 { return x[i] / t.n[i] }
 		fmt.Fprintf(&b, "| %s | %.1f %% | %.2f | %.2f | %+.3f |\n", w.name, 100*t.n[1]/(t.n[0]+t.n[1]), rate(t.passed, 1),
 			rate(t.passed, 0), rate(t.passed, 1)-rate(t.forecast, 1)-rate(t.passed, 0)+rate(t.forecast, 0))
 	}
-	low, under, clause := ask(all, place.low), ask(all, place.under), ask(all, elsewhere)
+	low, covered, clause := ask(all, place.low), ask(all, place.covered), ask(all, elsewhere)
+	var forecasts []forecast
+	for _, p := range all {
+		forecasts = append(forecasts, forecast{p.forecast, p.passed})
+	}
 	fmt.Fprintf(&b, `
-The rule and "holds less than its place asks" agree on %.0f %% of the places, the rule and "holds less than my page" on
-%.0f %%. By itself a column below its step tells little: such places were passed %.0f times of 100, others %.0f, for
-they are low against steps that are high. Against my page it tells much: %.0f of 100 against %.0f. So the stairs set
-columns against the water, which is my reach, and footholds are named by the rule; where the two differ, the words of a
-place say why. A page that answers something else, with few links, is said to be a foothold, too; those were passed
-%.0f times of 100, others %.0f, so it is none here unless its title misses the words.
-`, agree(rule, place.low), agree(rule, place.under), low.of100(1), low.of100(0), under.of100(1), under.of100(0),
-		clause.of100(1), clause.of100(0))
+To pass the result at a place is to be among the first so many, so that a step and what the result on it holds are
+one figure. The chances of that were right to %.3f (expected calibration error over all places; AUC %.3f). What can be
+seen of a single result tells little beside: it was below its step on %.0f %% of the places, and those were passed %.0f
+times of 100, others %.0f, for they are low against steps that are high. That a place needs no more than my reach tells
+much: %.0f of 100 against %.0f. So the stairs are what is held, what can be seen is marked in them, and footholds are
+named by the trade's rule; the rule and "within my reach" agree on %.0f %% of the places. A page that answers something
+else, with few links, is said to be a foothold, too; those were passed %.0f times of 100, others %.0f, so it is none
+here unless its title misses the words.
+`, calibrationError(forecasts), auc(forecasts), 100*low.n[1]/(low.n[0]+low.n[1]), low.of100(1), low.of100(0),
+		covered.of100(1), covered.of100(0), agree(rule, place.covered), clause.of100(1), clause.of100(0))
 	return b.String()
 }
 

@@ -99,7 +99,12 @@ func difficulties(number, n int, day time.Time) ([]judged, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out []judged
+	type read struct {
+		standin.QueryTruth
+		difficulty.Field
+	}
+	var all []read
+	var pages [][]difficulty.Signals
 	for i, q := range l.world.Truth().Queries {
 		if q.Intent == "find" || n > 0 && i%n != 0 || n == 0 && (q.Searches < 100 || i%2 != 0) {
 			continue
@@ -110,10 +115,15 @@ func difficulties(number, n int, day time.Time) ([]judged, error) {
 		}
 		f := difficulty.Field{Locked: r.Locked}
 		for _, e := range r.Entries {
-			f.Rivals = append(f.Rivals, difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total})
+			f.Rivals = append(f.Rivals, difficulty.SignalsOf(e))
 		}
-		out = append(out, judged{q, difficulty.Calibrated.For(f, difficulty.TheGoal),
-			difficulty.Calibrated.For(f, difficulty.TopThree), r.Locked})
+		all, pages = append(all, read{q, f}), append(pages, f.Rivals)
+	}
+	m := difficulty.Calibrated.Learn(pages[:min(usualPages, len(pages))])
+	var out []judged
+	for _, x := range all {
+		out = append(out, judged{x.QueryTruth, m.For(x.Field, difficulty.TheGoal), m.For(x.Field, difficulty.TopThree),
+			x.Field.Locked})
 	}
 	return out, nil
 }

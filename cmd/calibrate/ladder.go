@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"cleverniche/core/difficulty"
-	"cleverniche/core/serp"
 	"cleverniche/standin"
 )
 
@@ -28,7 +27,7 @@ const (
 // ladders tries, for each of n phrases of a world, pages from the weakest to the
 // strongest, each by itself, and finds the reach from which they get among the first
 // k. Phrases where all or none get there tell no such reach and are left out.
-func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.Time) ([]needed, error) {
+func ladders(of models, f fitted, number, n, k int, day time.Time) ([]needed, error) {
 	l, err := newLab(number, day)
 	if err != nil {
 		return nil, err
@@ -52,7 +51,7 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 		return nil, err
 	}
 	outcomes := l.world.Try(batch)
-	of := l.truths()
+	truths := l.truths()
 	var out []needed
 	for i := range phrases {
 		byEngine := map[string][]Sample{}
@@ -67,9 +66,13 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 			}
 		}
 		for _, name := range standin.EngineNames {
-			tries := under(byEngine[name], points, m.Gain)
+			tries := under(byEngine[name], f.points, f.gain)
+			if len(tries) == 0 || !full(tries[0]) {
+				continue
+			}
+			m := of(tries[0])
 			if really, ok := threshold(m, tries, k); ok {
-				out = append(out, needed{number, name, of[phrases[i].Phrase].Hobby, m.Needed(field(tries[0]), k), really})
+				out = append(out, needed{number, name, truths[phrases[i].Phrase].Hobby, m.Needed(field(tries[0]), k), really})
 			}
 		}
 	}
@@ -77,10 +80,11 @@ func ladders(m difficulty.Model, points serp.Points, number, n, k int, day time.
 }
 
 // threshold is the strength at which the odds are even, by maximum likelihood: the chance
-// of each try is logistic around it, with the mean τ of the tastes. It is found among the
-// strengths from 0 to 100 in steps of a tenth.
+// of each try is logistic around it, as steep as the model has it. It is found among the
+// strengths of the tries, in steps of a two-hundredth of what lies between them.
 func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
 	there := 0
+	low, high := math.Inf(1), math.Inf(-1)
 	for _, s := range tries {
 		if !full(s) {
 			return 0, false
@@ -88,20 +92,17 @@ func threshold(m difficulty.Model, tries []Sample, k int) (float64, bool) {
 		if reached(s, k) {
 			there++
 		}
+		x := m.Strength(s.Mine)
+		low, high = math.Min(low, x), math.Max(high, x)
 	}
 	if there == 0 || there == len(tries) {
 		return 0, false
 	}
-	tau := 0.0
-	for _, t := range m.Engines {
-		tau += t.Weight * t.Tau
-	}
 	least, at := math.Inf(1), 0.0
-	for theta := 0.0; theta <= 100; theta += 0.1 {
-		loss := 0.0
+	for i := range 201 {
+		theta, loss := low+(high-low)*float64(i)/200, 0.0
 		for _, s := range tries {
-			x := m.Strength(s.Mine)
-			loss += softplus(-signed((x-theta)/tau, reached(s, k)))
+			loss += softplus(-signed(m.Deep.Slope*(m.Strength(s.Mine)-theta), reached(s, k)))
 		}
 		if loss < least {
 			least, at = loss, theta

@@ -32,7 +32,9 @@ func main() {
 // plan is what is tried where.
 type plan struct {
 	train, test []int
+	far         []int  // worlds whose engines lean further, to measure on as well
 	trials      int    // per world
+	measured    int    // the same, in those to measure on
 	phrases     int    // per held-out world, for the strength really needed
 	heldOut     string // the hobby that takes no part in the calibration
 	day         time.Time
@@ -56,7 +58,7 @@ func command() *cobra.Command {
 			}
 			for _, number := range p.test {
 				say("world %d: %d phrases, %d pages each", number, p.phrases, rungs)
-				list, err := ladders(r.model, r.found.points, number, p.phrases, 5, p.day)
+				list, err := ladders(r.usual(), r.found, number, p.phrases, 5, p.day)
 				if err != nil {
 					return err
 				}
@@ -77,9 +79,12 @@ func command() *cobra.Command {
 			}
 			return os.WriteFile("docs/calibration.md", []byte(text), 0o644)
 		}}
-	c.PersistentFlags().IntSliceVar(&p.train, "train", []int{11, 12, 13, 14, 15, 16, 17, 18}, "worlds to calibrate on")
+	c.PersistentFlags().IntSliceVar(&p.train, "train", spreadOut(24), "worlds to calibrate on")
 	c.PersistentFlags().IntSliceVar(&p.test, "test", []int{31, 32, 33, 34, 35, 36}, "worlds to measure on")
-	c.PersistentFlags().IntVar(&p.trials, "trials", 480, "pages published per world, each on every engine")
+	c.PersistentFlags().IntSliceVar(&p.far, "far", []int{901, 902, 903, 904},
+		"worlds to measure on whose engines lean further than those calibrated on can")
+	c.PersistentFlags().IntVar(&p.trials, "trials", 200, "pages published per world, each on every engine")
+	c.PersistentFlags().IntVar(&p.measured, "measured", 320, "the same, in the worlds to measure on")
 	c.Flags().IntVar(&p.phrases, "phrases", 24, "phrases per held-out world whose really needed strength is found")
 	c.PersistentFlags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
@@ -97,13 +102,17 @@ func gather(p plan, keep string, say func(string, ...any)) (train, known, test [
 			return nil, nil, nil, fmt.Errorf("%s: %w", keep, err)
 		}
 	} else {
-		worlds := slices.Concat(p.train, p.test)
+		worlds := slices.Concat(p.train, p.test, p.far)
 		found := make([][]Sample, len(worlds))
 		var group errgroup.Group
 		group.SetLimit(2)
 		for i, number := range worlds {
 			group.Go(func() (err error) {
-				found[i], err = samples(number, p.trials, p.day, say)
+				trials := p.trials
+				if !slices.Contains(p.train, number) {
+					trials = p.measured
+				}
+				found[i], err = samples(number, trials, p.day, say)
 				return err
 			})
 		}
@@ -123,7 +132,7 @@ func gather(p plan, keep string, say func(string, ...any)) (train, known, test [
 	}
 	for _, s := range all {
 		switch {
-		case slices.Contains(p.test, s.World):
+		case slices.Contains(p.test, s.World) || slices.Contains(p.far, s.World):
 			test = append(test, s)
 		case s.Hobby != p.heldOut:
 			train = append(train, s)

@@ -96,6 +96,19 @@ func reliability(list []forecast) []bin {
 	return slices.DeleteFunc(out, func(b bin) bool { return b.n == 0 })
 }
 
+// logLoss is the mean negative log-likelihood of what came.
+func logLoss(list []forecast) float64 {
+	sum := 0.0
+	for _, f := range list {
+		c := math.Min(math.Max(f.chance, 1e-9), 1-1e-9)
+		if !f.came {
+			c = 1 - c
+		}
+		sum -= math.Log(c) / float64(len(list))
+	}
+	return sum
+}
+
 // brier is the mean squared error of the chances (Brier 1950).
 func brier(list []forecast) float64 {
 	sum := 0.0

@@ -24,7 +24,7 @@ type rung struct {
 }
 
 var scaleRungs = []rung{
-	{"0", 0, "opened this year, linked by nobody who is followed", "any well-made page has even odds or better"},
+	{"0", 0, "opened this year, linked by nobody who is followed", "a well-made page has a 50% chance or better"},
 	{"1–10", 10, "young, with a few followed links", "a first year's work is enough"},
 	{"11–20", 20, "small, and known to some in its field; the trade's “small site” ends here",
 		"within reach of a small site, or of a new one with a few solid links"},
@@ -117,8 +117,8 @@ func (c scaleCounts) text() string {
 
 Difficulty, my reach, what a place asks and what a page holds are one number: **site standing**, 0 to 100. It comes from
 the link graph: who is linked by whom, logarithmic, so that the best-linked site of the web stands at 100 and one that
-nobody links to at 0. *Difficulty 26* says: a site of standing 26 has even odds of the top five with a well-made page
-that nobody links to yet. My reach is the standing that my page amounts to: my site's, lifted by the links I plan.
+nobody links to at 0. *Difficulty 26* says: a site of standing 26 has a 50%% chance of the top five with a well-made
+page that nobody links to yet. My reach is the standing that my page amounts to: my site's, lifted by the links I plan.
 
 | on the scale | sites there are | a phrase there | sites | phrases | searched 100 and more |
 |---|---|---|---|---|---|
@@ -145,8 +145,9 @@ In the middle of each, as the demo's engine "%s" has it:
 	fmt.Fprintf(&b, `
 ## At the ends
 
-At **0** any well-made page has even odds or better, with room to spare: how much, the chance tells. At **100+** no
-standing is enough; the page itself needs links. **Locked** is what a brand's own site holds.
+At **0** a well-made page has a 50%% chance or better even on a site that nobody links to: how much better, the chance
+tells. Between 0 and 1 a first followed link makes the difference: engines trust a site with one more than a site with
+none. At **100+** no standing is enough; the page itself needs links. **Locked** is what a brand's own site holds.
 
 ## Why the top five
 
@@ -156,10 +157,11 @@ The first five places are what the trade calls winning a phrase, and what its ba
 
 ## The chance beside it
 
-What an engine leans on nobody knows who asks it. The chance is the mean over %d tastes that were met in the
-calibration, and its range goes from the least to the most that one of them gives: "38 %%, 25–55". In lists it is a
-ladder of ten rungs: dark ones are sure whatever the taste, lighter ones stand on average, pale ones are possible.
-`, 100*shares(c.even)[0], 100*shares(c.three)[0], 100*of[2][0], len(difficulty.Calibrated.Engines))
+What an engine leans on is learnt from the results pages that it shows: each look-up adds one. The chance is the mean
+over what is still thought possible, and its range holds eight of ten of that: "38%%, 29–48, learnt from 112 results
+pages". It narrows as pages come. In lists it is a ladder of ten rungs: dark ones stand even at the low end, lighter
+ones on average, pale ones at the high end.
+`, 100*shares(c.even)[0], 100*shares(c.three)[0], 100*of[2][0])
 	return b.String()
 }
 

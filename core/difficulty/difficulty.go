@@ -2,27 +2,29 @@
 // a page, what standing my page amounts to, and what chance that gives it.
 //
 // Everything that people read is on one scale that they know already: site standing, 0 to
-// 100. "Difficulty 26" is: a site of standing 26 has even odds with a well-made page that
-// nobody links to yet. Underneath is the strength of a page,
+// 100. "Difficulty 26" is: a site of standing 26 has a 50% chance with a well-made page that
+// nobody links to yet. Underneath is what an engine thinks of a page by what can be seen of it,
 //
-//	t = wp·page standing + ws·g(site standing) + wf·fit,  g(s) = 100·(s/100)^curve
+//	v = w·(page standing, g(site standing), title, text, kind),  g(s) = (s/100)^curve
 //
-// concave in site standing, and the chance to get among the first k is, for each taste
-// that an engine may have,
+// with weights w of this engine, and the chance to get among the first k,
 //
-//	P(position ≤ k) = 1/(1 + e^(−(t − need)/τ)),  need = ten·(mean signals of the ten) + step(k)
+//	P(position ≤ k) = 1/(1 + e^(−(slope·v(mine) − level − step(k) + offset)))
 //
-// with a step for each rank: the cumulative logit model for ordered outcomes (McCullagh
-// 1980, "Regression models for ordinal data"). What an engine leans on nobody knows who
-// asks it, so there is one need, τ and steps for each of the tastes that were met in the
-// calibration; the chance is their mean, and its range their spread. Tastes are kept as
-// hypotheses, each with a weight, so that what a user's own pages do later can weigh them.
-// All constants were calibrated on experiments whose outcome is known; see calibrated.go.
+// where the level is what the results shown have of v (the ten and those behind them), with a
+// step for each rank: the cumulative logit model for ordered outcomes (McCullagh 1980,
+// "Regression models for ordinal data"). What an engine leans on, w, is learnt from the pages
+// that it shows; see Learn. What is not known of it is kept as equally likely draws: the chance is
+// their mean, and its range what eight of ten of them say. A draw can be weighed by what
+// became of a user's own pages.
 //
-// Why not a duel with each result (Bradley & Terry 1952) and the Poisson-binomial
-// number of duels lost: the engine has shown the order already, so a result that
-// looks weak and stands third has strengths that do not show, and ten duels are not
-// ten independent surprises. docs/calibration.md compares them.
+// To pass the result at place k is to be among the first k: what a place needs and what the
+// result that stands there holds are one figure. What can be seen of a single result tells
+// little beside: the engine has put it there for all that it knows. So the steps are
+// what is held, and what is seen of each result is told apart.
+//
+// All constants were calibrated on experiments whose outcome is known; see calibrated.go and
+// docs/calibration.md.
 package difficulty
 
 import (
@@ -31,41 +33,72 @@ import (
 	"sort"
 
 	"cleverniche/core/links"
+	"cleverniche/core/serp"
 )
 
-// Signals are what strength is made of, each 0 to 100.
-type Signals struct{ Page, Site, Fit float64 }
+// Signals are what can be seen of a page, each 0 to 100: its standing and its site's, and how far
+// its title, its text and its kind are what the phrase calls for.
+type Signals struct{ Page, Site, Title, Text, Kind float64 }
 
-// Weights are the parts of strength, or of what the ten ask.
-type Weights struct {
-	Page float64 `json:"page"`
-	Site float64 `json:"site"`
-	Fit  float64 `json:"fit"`
+// SignalsOf is what can be seen of a result.
+func SignalsOf(e serp.Entry) Signals {
+	s := Signals{Page: e.PageStanding, Site: e.SiteStanding}
+	s.Title, s.Text, s.Kind = e.Fit.Sides()
+	return s
 }
 
-// Step is what getting among the first Rank asks beside what the ten do.
+// Traits is how many signals there are.
+const Traits = 5
+
+// TraitNames are what they are called, in the order of Signals.
+var TraitNames = [Traits]string{"links to the page", "site standing", "title", "text", "kind of page"}
+
+// vector holds a number for each trait.
+type vector [Traits]float64
+
+func (v vector) dot(o vector) (sum float64) {
+	for i := range v {
+		sum += v[i] * o[i]
+	}
+	return sum
+}
+
+// Step is what getting among the first Rank needs beside what the results have.
 type Step struct {
 	Rank  int     `json:"rank"`
 	Above float64 `json:"above"`
 }
 
-// EngineWeights is one way in which an engine may weigh what stands in front of a page.
-type EngineWeights struct {
-	Name   string  `json:"name"`
-	Weight float64 `json:"weight"` // how much it is believed; those of a model sum to 1
-	Ten    Weights `json:"ten"`    // what the mean signals of the ten ask; Site is of g(site standing)
-	Tau    float64 `json:"tau"`    // the difference in strength that turns even odds into 73 : 27
-	Steps  []Step  `json:"steps"`  // by rank, falling
+// Form is how chances hang on strengths, for results looked at so deep.
+type Form struct {
+	Slope  float64 // of my page's strength
+	Front  float64 // of the ten's mean
+	All    float64 // of the mean of all that were looked at, the ten included
+	Spread float64 // of the ten's standard deviation: where they differ, some give way
+	Steps  []Step  // by rank, falling
 }
 
-// Model is a calibrated forecast.
+// Made is what can be seen of the text of a page.
+type Made struct{ Title, Text, Kind float64 }
+
+// Model is a calibrated forecast, with what is known of an engine.
 type Model struct {
-	Name     string          `json:"name"`     // when and on what it was calibrated
-	Gain     float64         `json:"gain"`     // links.LinkGain of the page standings that it was calibrated with
-	Curve    float64         `json:"curve"`    // exponent of g
-	WellMade float64         `json:"wellMade"` // fit of a well-made page: the middle of those made with care
-	Weights  Weights         `json:"weights"`  // of strength; they sum to 1
-	Engines  []EngineWeights `json:"tastes"`
+	Name     string  // when and on what it was calibrated
+	Gain     float64 // links.LinkGain of the page standings that it was calibrated with
+	Curve    float64 // exponent of g
+	WellMade float64 // fit of a well-made page: the middle of those made with care
+	Made     Made    // what can be seen of such a page
+	Unlinked float64 // strength that a site which nobody links to lacks
+	Deep     Form    // more than the ten were looked at
+	Shallow  Form    // the ten alone
+	Offset   float64 // standard deviation of what stays unknown of an engine, whatever it has shown
+	Prior    Leaning // what engines lean on, before one has shown anything
+	Temper   float64 // how much of what results pages tell is believed; see Learn
+	TenShow  float64 // how much of a weight shows where only the ten are seen
+
+	Leans Leaning // what this engine leans on
+	Pages int     // from how many results pages that is learnt
+	draws []draw
 }
 
 // Goals that a page can have: to be among the first so many.
@@ -85,6 +118,10 @@ const mostFit = 100.0
 // Most is the end of the scale: no site's standing is more.
 const Most = 100.0
 
+// Linked is the least standing that a site has which is linked at all: between it and 0 no site
+// stands (ours).
+const Linked = 0.5
+
 // Mine is the page that I could put there.
 type Mine struct {
 	SiteStanding float64 `json:"siteStanding"`
@@ -93,37 +130,103 @@ type Mine struct {
 	Fit          float64 `json:"fit"`
 }
 
-// Signals are what the strength of my page is made of.
-func (m Mine) Signals() Signals {
-	sites := make([]float64, m.PlannedLinks)
+// Signals are what can be seen of my page. A fit is that of a well-made page in proportion, and
+// above it what that lacks.
+func (m Model) Signals(mine Mine) Signals {
+	sites := make([]float64, mine.PlannedLinks)
 	for i := range sites {
-		sites[i] = m.LinkStanding
+		sites[i] = mine.LinkStanding
 	}
-	return Signals{links.PageStanding(sites), m.SiteStanding, m.Fit}
+	of := func(made float64) float64 {
+		if mine.Fit > m.WellMade && m.WellMade < mostFit {
+			return made + (mostFit-made)*(mine.Fit-m.WellMade)/(mostFit-m.WellMade)
+		}
+		return made * mine.Fit / max(m.WellMade, 1)
+	}
+	return Signals{links.PageStanding(sites), mine.SiteStanding, of(m.Made.Title), of(m.Made.Text), of(m.Made.Kind)}
 }
 
-// bent is g: what a site standing counts.
-func (m Model) bent(standing float64) float64 {
-	return Most * math.Pow(math.Max(0, standing)/Most, m.Curve)
+// seen is a page as weights see it, each trait 0 to 1. A site that nobody links to is another thing than
+// one with its first followed link: what it lacks is apart.
+func (m Model) seen(s Signals) (x vector, lacks float64) {
+	site := math.Max(0, s.Site)
+	g := math.Pow(math.Max(site, Linked)/Most, m.Curve)
+	if site < Linked {
+		g, lacks = g*site/Linked, m.Unlinked*(1-site/Linked)
+	}
+	return vector{s.Page / 100, g, s.Title / 100, s.Text / 100, s.Kind / 100}, lacks
 }
 
-func (m Model) weigh(w Weights, s Signals) float64 {
-	return w.Page*s.Page + w.Site*m.bent(s.Site) + w.Fit*s.Fit
+// Strength of a page, by what this engine leans on as far as that is known. It has no unit; OnScale says
+// what it amounts to.
+func (m Model) Strength(s Signals) float64 {
+	x, lacks := m.seen(s)
+	return m.Leans.mean().dot(x) - lacks
 }
 
-// Strength of a page. It has no unit; OnScale says what it amounts to.
-func (m Model) Strength(s Signals) float64 { return m.weigh(m.Weights, s) }
+// bare is a well-made page that nobody links to, on a site of a standing.
+func (m Model) bare(standing float64) Signals {
+	return Signals{Site: standing, Title: m.Made.Title, Text: m.Made.Text, Kind: m.Made.Kind}
+}
 
 // OnScale is the site standing, 0 to 100, whose well-made page without links has that
 // strength: 0 where any well-made page has it, Most where no standing is enough.
 func (m Model) OnScale(strength float64) float64 {
-	g := (strength - m.Weights.Fit*m.WellMade) / m.Weights.Site
-	return math.Max(0, math.Min(Most, Most*math.Pow(math.Max(0, g)/Most, 1/m.Curve)))
+	return m.standing(lowest(0, 1, func(g float64) float64 { return m.Strength(m.bare(m.standing(g))) - strength }))
+}
+
+// standing is the one that g makes of 0 to 1: strengths are nearly straight in g.
+func (m Model) standing(g float64) float64 { return Most * math.Pow(g, 1/m.Curve) }
+
+// How a figure is sought: to what distance, with how many looks at most.
+const (
+	closeBy = 1e-7
+	looks   = 60
+)
+
+// lowest is where a rising function comes to 0 between low and high: low where it is not below it there, and high
+// where it never
+// comes to it. It is sought by false position, where an end that stays counts half (the Illinois way; Dowell &
+// Jarratt 1971):
+// a few looks for what is nearly straight.
+func lowest(low, high float64, f func(float64) float64) float64 {
+	below, above := f(low), 0.0
+	if below >= 0 {
+		return low
+	}
+	if above = f(high); above < 0 {
+		return high
+	}
+	side := 0
+	for range looks {
+		if high-low <= closeBy {
+			break
+		}
+		mid := (low*above - high*below) / (above - below)
+		mid = math.Max(low+closeBy/4, math.Min(high-closeBy/4, mid))
+		switch y := f(mid); {
+		case math.Abs(y) < closeBy/1000:
+			return mid
+		case y < 0:
+			low, below = mid, y
+			if side < 0 {
+				above /= 2
+			}
+			side = -1
+		default:
+			high, above = mid, y
+			if side > 0 {
+				below /= 2
+			}
+			side = 1
+		}
+	}
+	return high
 }
 
 // Reach is what the strength of my page amounts to, on the scale: my site's standing,
 // lifted by links and by fit above the well-made.
-func (m Model) Reach(mine Mine) float64 { return m.OnScale(m.Strength(mine.Signals())) }
+func (m Model) Reach(mine Mine) float64 { return m.OnScale(m.Strength(m.Signals(mine))) }
 
 // Field is what stands in front of a page.
 type Field struct {
@@ -132,25 +235,18 @@ type Field struct {
 	Locked string    // why nobody else can win it; "" when it is open
 }
 
-// levelOf is how many results are asked about: those of the first page.
-const levelOf = 10
+// FirstPage is how many results the first page has.
+const FirstPage = 10
 
-// ten is the mean of the ten's signals, that of site standing bent.
-func (m Model) ten(f Field) (page, site, fit float64) {
-	list := f.Rivals[:min(levelOf, len(f.Rivals))]
-	n := float64(len(list))
-	for _, r := range list {
-		page, site, fit = page+r.Page/n, site+m.bent(r.Site)/n, fit+r.Fit/n
-	}
-	return page, site, fit
-}
+// Depth is how many results are looked at, at most.
+const Depth = 20
 
 // Room reports whether there are fewer results than the goal has places.
 func (f Field) Room(k int) bool { return len(f.Rivals) == 0 || f.All && len(f.Rivals) < k }
 
 // Step returns the step of a rank. Between the calibrated ranks it is interpolated
 // along the logarithm of the rank; past the last one it stays.
-func (t EngineWeights) Step(k int) float64 {
+func (t Form) Step(k int) float64 {
 	i := sort.Search(len(t.Steps), func(i int) bool { return t.Steps[i].Rank >= k })
 	switch {
 	case len(t.Steps) == 0:
@@ -165,153 +261,233 @@ func (t EngineWeights) Step(k int) float64 {
 	return a.Above + share*(b.Above-a.Above)
 }
 
-// faced is a field as each taste of a model sees it.
+// faced is a field as each draw of a model sees it.
 type faced struct {
 	Model
 	Field
-	asks []float64 // by taste: what the ten ask
+	form   Form
+	levels []float64 // by draw: what the results have, less the draw's offset
+}
+
+// Terms are what a draw makes of what stands in front of a page: the mean strength of the ten and of all that were
+// looked at, and the standard deviation of the ten's.
+type Terms struct{ Ten, All, Spread float64 }
+
+// Terms of a field, by draw.
+func (m Model) Terms(f Field) []Terms {
+	n := min(Depth, len(f.Rivals))
+	front := min(FirstPage, n)
+	var pages [Depth]vector
+	var lack [Depth]float64
+	for i, r := range f.Rivals[:n] {
+		pages[i], lack[i] = m.seen(r)
+	}
+	out := make([]Terms, len(m.draws))
+	for d, one := range m.draws {
+		var ten, squares, all float64
+		for i := range n {
+			v := one.w.dot(pages[i]) - lack[i]
+			if all += v; i < front {
+				ten, squares = ten+v, squares+v*v
+			}
+		}
+		ten, all = ten/float64(max(1, front)), all/float64(max(1, n))
+		out[d] = Terms{ten, all, math.Sqrt(math.Max(0, squares/float64(max(1, front))-ten*ten))}
+	}
+	return out
+}
+
+// Strengths of a page, by draw.
+func (m Model) Strengths(s Signals) []float64 {
+	x, lacks := m.seen(s)
+	out := make([]float64, len(m.draws))
+	for d, one := range m.draws {
+		out[d] = one.w.dot(x) - lacks
+	}
+	return out
 }
 
 func (m Model) face(f Field) faced {
-	page, site, fit := m.ten(f)
-	x := faced{m, f, make([]float64, len(m.Engines))}
-	for i, t := range m.Engines {
-		x.asks[i] = t.Ten.Page*page + t.Ten.Site*site + t.Ten.Fit*fit
+	x := faced{Model: m, Field: f, form: m.Shallow, levels: make([]float64, len(m.draws))}
+	if len(f.Rivals) > FirstPage {
+		x.form = m.Deep
+	}
+	for d, t := range m.Terms(f) {
+		x.levels[d] = x.form.Front*t.Ten + x.form.All*t.All - x.form.Spread*t.Spread - m.draws[d].offset
 	}
 	return x
 }
 
-// need is the strength that a taste asks for even odds of the first k.
-func (x faced) need(taste, k int) float64 { return x.asks[taste] + x.Engines[taste].Step(k) }
-
-func odds(strength, need, tau float64) float64 { return 1 / (1 + math.Exp((need-strength)/tau)) }
-
-// Needed is the strength for even odds of getting among the first k: where the mean
-// chance over the tastes is one half. A model without tastes needs none.
-func (m Model) Needed(f Field, k int) float64 { return m.face(f).even(k) }
-
-// halvings is how often the strengths between which even odds lie are halved: to less
-// than a millionth.
-const halvings = 36
-
-func (x faced) even(k int) float64 {
-	if len(x.Engines) == 0 {
-		return 0
-	}
-	needs := make([]float64, len(x.Engines))
-	for i := range needs {
-		needs[i] = x.need(i, k)
-	}
-	low, high := slices.Min(needs), slices.Max(needs)
-	for range halvings {
-		mid, sum := (low+high)/2, 0.0
-		for i, t := range x.Engines {
-			sum += t.Weight * odds(mid, needs[i], t.Tau)
+// Needed is the strength with which a page has a 50% chance of the first k: that of a well-made one, lifted or lowered
+// alike for all draws. OnScale of it is the difficulty; it goes on where the scale ends.
+func (m Model) Needed(f Field, k int) float64 {
+	x := m.face(f)
+	page := x.page(m.bare(Linked))
+	const far = 100
+	lift := lowest(-far, far, func(lift float64) float64 {
+		lifted := slices.Clone(page)
+		for d := range lifted {
+			lifted[d] += lift
 		}
-		if sum < 0.5 {
-			low = mid
-		} else {
-			high = mid
-		}
-	}
-	return high
+		return logit(x.mean(lifted, k))
+	})
+	return m.Strength(m.bare(Linked)) + lift/x.form.Slope
 }
 
-// Chance is the probability that a page of a strength gets among the first k: the mean
-// over the tastes. It is 1 where there are fewer results than that, and 0 where the phrase is
-// locked.
-func (m Model) Chance(f Field, strength float64, k int) float64 {
-	return m.face(f).likely(strength, k)
+// page is a page as each draw sees it: slope times strength.
+func (x faced) page(s Signals) []float64 {
+	out := x.Strengths(s)
+	for d := range out {
+		out[d] *= x.form.Slope
+	}
+	return out
 }
 
-func (x faced) likely(strength float64, k int) float64 {
-	switch {
-	case x.Locked != "" || k < 1:
-		return 0
-	case x.Room(k):
-		return 1
-	}
-	sum := 0.0
-	for i, t := range x.Engines {
-		sum += t.Weight * odds(strength, x.need(i, k), t.Tau)
+func logistic(z float64) float64 { return 1 / (1 + math.Exp(-z)) }
+
+// logit is where a chance lies between impossible and certain, 0 for 50%; with ends, so that it can be reckoned with.
+func logit(p float64) float64 {
+	const least = 1e-15
+	p = math.Max(least, math.Min(1-least, p))
+	return math.Log(p / (1 - p))
+}
+
+// mean is the chance of the first k for a page, without what is locked and empty.
+func (x faced) mean(page []float64, k int) (sum float64) {
+	step := x.form.Step(k)
+	for d, one := range x.draws {
+		sum += one.weight * logistic(page[d]-x.levels[d]-step)
 	}
 	return sum
 }
 
-// Range is a chance with the least and the most that a taste gives it.
+func (x faced) likely(page []float64, k int) float64 {
+	switch {
+	case x.Locked != "" || k < 1 || len(x.draws) == 0 && !x.Room(k):
+		return 0
+	case x.Room(k):
+		return 1
+	}
+	return x.mean(page, k)
+}
+
+// Chance is the probability that a page gets among the first k: the mean over what an engine may lean on. It is 1
+// where there are fewer results than that, and 0 where the phrase is locked.
+func (m Model) Chance(f Field, s Signals, k int) float64 {
+	x := m.face(f)
+	return x.likely(x.page(s), k)
+}
+
+// Chances are those of getting among the first k, by draw.
+func (m Model) Chances(f Field, s Signals, k int) []float64 {
+	x := m.face(f)
+	page := x.page(s)
+	out := make([]float64, len(m.draws))
+	for d := range out {
+		out[d] = x.alone(d).likely(page[d:d+1], k)
+	}
+	return out
+}
+
+// Range is a chance with what eight of ten draws lie between.
 type Range struct {
 	Mean float64 `json:"mean"`
 	Low  float64 `json:"low"`
 	High float64 `json:"high"`
 }
 
-// hardlyBelieved is the share of an even weight below which a taste does not stretch the
-// range any more (ours).
-const hardlyBelieved = 0.1
+// Level is the share of what is thought possible that lies in a range.
+const Level = 0.8
 
-// Range is the chance of getting among the first k, with its range over the tastes that
-// are believed.
-func (m Model) Range(f Field, strength float64, k int) Range { return m.face(f).spread(strength, k) }
+// Range is the chance of getting among the first k, with the range in which it lies at Level.
+func (m Model) Range(f Field, s Signals, k int) Range {
+	x := m.face(f)
+	return x.spread(x.page(s), k)
+}
 
-func (x faced) spread(strength float64, k int) Range {
-	r := Range{Mean: x.likely(strength, k)}
-	if x.Locked != "" || k < 1 || x.Room(k) || len(x.Engines) == 0 {
-		r.Low, r.High = r.Mean, r.Mean
+func (x faced) spread(page []float64, k int) Range {
+	r := Range{Mean: x.likely(page, k)}
+	if r.Low, r.High = r.Mean, r.Mean; x.Locked != "" || k < 1 || x.Room(k) || len(x.draws) == 0 {
 		return r
 	}
-	r.Low = 1
-	for i, t := range x.Engines {
-		if t.Weight*float64(len(x.Engines)) >= hardlyBelieved {
-			c := odds(strength, x.need(i, k), t.Tau)
-			r.Low, r.High = math.Min(r.Low, c), math.Max(r.High, c)
-		}
+	step := x.form.Step(k)
+	values := make([]float64, len(x.draws))
+	for d := range x.draws {
+		values[d] = logistic(page[d] - x.levels[d] - step)
 	}
-	return r
+	low, high := x.within(values)
+	return Range{r.Mean, math.Min(low, r.Mean), math.Max(high, r.Mean)}
 }
 
-// Weighed is the model with other weights of its tastes, in their order: what was seen of
-// a user's own pages makes some of them likelier. The weights need not sum to 1.
-func (m Model) Weighed(weights []float64) Model {
-	sum := 0.0
-	for _, w := range weights {
-		sum += w
+// within are the values between which those of Level of the draws lie, by their weights.
+func (m Model) within(values []float64) (low, high float64) {
+	order := make([]int, len(values))
+	for i := range order {
+		order[i] = i
 	}
-	if len(weights) != len(m.Engines) || sum <= 0 {
-		return m
+	slices.SortFunc(order, func(a, b int) int {
+		switch {
+		case values[a] < values[b]:
+			return -1
+		case values[a] > values[b]:
+			return 1
+		}
+		return 0
+	})
+	at := func(share float64) float64 { // between the middles of the weights
+		before, mid, value := 0.0, 0.0, values[order[0]]
+		for _, d := range order {
+			w := m.draws[d].weight
+			here := before + w/2
+			if here >= share {
+				if mid == 0 || here == mid {
+					return values[d]
+				}
+				return value + (values[d]-value)*(share-mid)/(here-mid)
+			}
+			before, mid, value = before+w, here, values[d]
+		}
+		return value
 	}
-	m.Engines = slices.Clone(m.Engines)
-	for i := range m.Engines {
-		m.Engines[i].Weight = weights[i] / sum
-	}
-	return m
+	return at((1 - Level) / 2), at((1 + Level) / 2)
 }
 
-// Tasted calls do for each taste that is believed, with the chances of the first positions for a page of
-// a strength.
-func (m Model) Tasted(f Field, strength float64, do func(chances []float64)) {
-	for _, t := range m.Engines {
-		if t.Weight*float64(len(m.Engines)) >= hardlyBelieved {
-			one := m
-			one.Engines = []EngineWeights{t}
-			one.Engines[0].Weight = 1
-			do(one.Distribution(f, strength)[:Ranks])
-		}
+// Between are what figures lie between that hang on the chances of the first positions of a page: do says of such
+// chances
+// what the figure is.
+func (m Model) Between(f Field, s Signals, do func(chances []float64) float64) (low, high float64) {
+	x := m.face(f)
+	page := x.page(s)
+	if len(m.draws) == 0 || f.Locked != "" {
+		v := do(x.distribution(page)[:Ranks])
+		return v, v
 	}
+	values := make([]float64, len(m.draws))
+	for d := range m.draws {
+		values[d] = do(x.alone(d).distribution(page[d : d+1])[:Ranks])
+	}
+	return m.within(values)
 }
 
-// Likelihoods are how likely each taste made it that a page of a strength came to a
-// position, 0 or more than Ranks being any further down: by them, and Bayes, the weights change.
-func (m Model) Likelihoods(f Field, strength float64, position int) []float64 {
-	out := make([]float64, len(m.Engines))
-	for i, t := range m.Engines {
-		one := m
-		one.Engines = []EngineWeights{t}
-		one.Engines[0].Weight = 1
-		list := one.Distribution(f, strength)
-		if position < 1 || position > Ranks {
-			position = len(list)
-		}
-		out[i] = list[position-1]
+// alone is what one draw says.
+func (x faced) alone(d int) faced {
+	one := x.draws[d]
+	one.weight = 1
+	x.draws, x.levels = []draw{one}, x.levels[d:d+1]
+	return x
+}
+
+// Likelihoods are how likely each draw made it that a page came to a position, 0 or more than Ranks
+// being any further down: by them, and Bayes, the weights change.
+func (m Model) Likelihoods(f Field, s Signals, position int) []float64 {
+	x := m.face(f)
+	page := x.page(s)
+	out := make([]float64, len(m.draws))
+	if position < 1 || position > Ranks {
+		position = Ranks + 1
+	}
+	for d := range out {
+		out[d] = x.alone(d).distribution(page[d : d+1])[position-1]
 	}
 	return out
 }
@@ -319,14 +495,18 @@ func (m Model) Likelihoods(f Field, strength float64, position int) []float64 {
 // Ranks is how many positions the distribution tells apart.
 const Ranks = 20
 
-// Distribution is the chance of each position for a page of a strength: element i is
+// Distribution is the chance of each position for a page: element i is
 // P(position = i+1), and the last, element Ranks, that of any further down. It sums to 1.
-func (m Model) Distribution(f Field, strength float64) []float64 {
+func (m Model) Distribution(f Field, s Signals) []float64 {
 	x := m.face(f)
+	return x.distribution(x.page(s))
+}
+
+func (x faced) distribution(page []float64) []float64 {
 	out := make([]float64, Ranks+1)
 	before := 0.0
 	for k := 1; k <= Ranks; k++ {
-		c := math.Max(before, x.likely(strength, k))
+		c := math.Max(before, x.likely(page, k))
 		out[k-1] = c - before
 		before = c
 	}
@@ -336,177 +516,71 @@ func (m Model) Distribution(f Field, strength float64) []float64 {
 
 // Expected is the expected position, where any below the first Ranks counts as the
 // one after them.
-func (m Model) Expected(f Field, x float64) float64 {
-	sum := 0.0
-	for i, p := range m.Distribution(f, x) {
+func (m Model) Expected(f Field, s Signals) float64 {
+	x := m.face(f)
+	return expected(x.distribution(x.page(s)))
+}
+
+func expected(distribution []float64) (sum float64) {
+	for i, p := range distribution {
 		sum += float64(i+1) * p
 	}
 	return sum
 }
 
 // For returns the difficulty of getting among the first k: the site standing, 0 to 100,
-// with which a well-made page that nobody links to has even odds; 0 where none is
+// with which a well-made page that nobody links to has a 50% chance; 0 where none is
 // needed, 100 where none is enough.
 func (m Model) For(f Field, k int) float64 { return m.face(f).difficulty(k) }
 
-func (x faced) difficulty(k int) float64 {
+// even is a 50% chance.
+const even = 0.5
+
+func (x faced) difficulty(k int) float64 { return x.standing(x.scaled(k, 1)) }
+
+// scaled is the difficulty as g has it, 0 to 1, at most most.
+func (x faced) scaled(k int, most float64) float64 {
 	switch {
 	case x.Locked != "":
-		return Most
+		return 1
 	case x.Room(k):
 		return 0
+	case len(x.draws) == 0:
+		return 1
 	}
-	return x.OnScale(x.even(k))
+	return x.needed(k, most, x.bare(Linked))
 }
 
-// Stairs are what each place of the first page asks: the difficulty of getting among the
-// first 1, 2 … 10.
-func (m Model) Stairs(f Field) []float64 {
-	x := m.face(f)
-	out := make([]float64, levelOf)
-	for k := range out {
-		out[k] = x.difficulty(k + 1)
-	}
-	return out
-}
-
-// Parts are difficulty seen from two sides, each 0 to 100: what site standing is needed
-// for even odds by a page without links whose fit is the median of the ten; and what fit
-// is needed by a page whose standings are the medians of the ten.
-type Parts struct {
-	OffPage float64 `json:"offPage"`
-	OnPage  float64 `json:"onPage"`
-}
-
-// Parts takes the difficulty of getting among the first k apart.
-func (m Model) Parts(f Field, k int) Parts {
-	if f.Locked != "" {
-		return Parts{Most, mostFit}
-	}
-	if f.Room(k) {
-		return Parts{}
-	}
-	ten := f.Rivals[:min(levelOf, len(f.Rivals))]
-	mid := Signals{median(ten, func(s Signals) float64 { return s.Page }),
-		median(ten, func(s Signals) float64 { return s.Site }), median(ten, func(s Signals) float64 { return s.Fit })}
-	need := m.Needed(f, k)
-	return Parts{OffPage: m.OnScale(need + m.Weights.Fit*(m.WellMade-mid.Fit)),
-		OnPage: math.Max(0, math.Min(mostFit, (need-m.Strength(Signals{mid.Page, mid.Site, 0}))/m.Weights.Fit))}
-}
-
-func median(list []Signals, of func(Signals) float64) float64 {
-	values := make([]float64, len(list))
-	for i, s := range list {
-		values[i] = of(s)
-	}
-	slices.Sort(values)
-	n := len(values)
-	return (values[(n-1)/2] + values[n/2]) / 2
-}
-
-// MostLinks is the largest number of solid links that LinksNeeded answers with.
-const MostLinks = 200
-
-// LinksNeeded is the smallest number of links, from sites of standing
-// mine.LinkStanding, with which my page has even odds of getting among the first k.
-// ok is false when MostLinks are not enough.
-func (m Model) LinksNeeded(f Field, mine Mine, k int) (n int, ok bool) {
-	if f.Locked != "" {
-		return MostLinks + 1, false
-	}
-	x := m.face(f)
-	n = sort.Search(MostLinks+1, func(n int) bool {
-		mine.PlannedLinks = n
-		return x.likely(m.Strength(mine.Signals()), k) >= 0.5
+// needed is g of the least site standing with which a page that is like one on a site of Linked has a 50% chance of
+// the first k.
+func (x faced) needed(k int, most float64, page Signals) float64 {
+	step := x.form.Step(k)
+	// What a standing adds is all that changes.
+	without := x.page(page)
+	at := math.Pow(Linked/Most, x.Curve)
+	return lowest(0, most, func(g float64) float64 {
+		v, lacks := x.seen(Signals{Site: x.standing(g)})
+		sum := 0.0
+		for d, one := range x.draws {
+			z := without[d] + x.form.Slope*(one.w[1]*(v[1]-at)-lacks)
+			sum += one.weight * logistic(z-x.levels[d]-step)
+		}
+		return logit(sum)
 	})
-	return n, n <= MostLinks
 }
 
-// FitNeeded is the smallest fit with which my page has even odds of getting among
-// the first k. ok is false when no fit is enough.
-func (m Model) FitNeeded(f Field, mine Mine, k int) (fit float64, ok bool) {
-	if f.Locked != "" {
-		return mostFit, false
-	}
-	if f.Room(k) {
-		return 0, true
-	}
-	mine.Fit = 0
-	fit = math.Max(0, (m.Needed(f, k)-m.Strength(mine.Signals()))/m.Weights.Fit)
-	return fit, fit <= mostFit
-}
+// Stairs are what each place of the first page needs: the difficulty of getting among the
+// first 1, 2 … 10. That is what the result there holds.
+func (m Model) Stairs(f Field) []float64 { return m.face(f).stairs() }
 
-// Change is one thing that could be done about my page.
-type Change struct {
-	What   string  `json:"what"`
-	Chance float64 `json:"chance"` // after it, of TheGoal
-	Gain   float64 `json:"gain"`   // how much more that is
-	Range  Range   `json:"range"`  // the chance with its range
-}
-
-// What one change is taken to be (ours): about the same effort each.
-const (
-	moreLinks = 2
-	moreFit   = 10
-	moreSite  = 5
-)
-
-// Changes tells what each single change would do to the chance of getting among the
-// first k, the best first. What cannot be done, such as fit beyond 100, is left out.
-func (m Model) Changes(f Field, mine Mine, k int) []Change {
-	x := m.face(f)
-	now := x.likely(m.Strength(mine.Signals()), k)
-	var out []Change
-	add := func(what string, then Mine, possible bool) {
-		if c := x.likely(m.Strength(then.Signals()), k); possible && c > now {
-			out = append(out, Change{what, c, c - now, x.spread(m.Strength(then.Signals()), k)})
+func (x faced) stairs() []float64 {
+	out := make([]float64, FirstPage)
+	most := 1.0
+	for k := range out {
+		g := x.scaled(k+1, most)
+		if out[k] = x.standing(g); x.Locked == "" {
+			most = g // a later place needs no more
 		}
 	}
-	then := mine
-	then.PlannedLinks += moreLinks
-	add("two more solid links", then, then.PlannedLinks <= MostLinks)
-	then = mine
-	then.Fit = math.Min(mostFit, mine.Fit+moreFit)
-	add("ten points more of fit", then, mine.Fit+moreFit <= mostFit)
-	then = mine
-	then.SiteStanding += moreSite
-	add("five points more of site standing", then, then.SiteStanding <= 100)
-	sort.SliceStable(out, func(i, j int) bool { return out[i].Gain > out[j].Gain })
 	return out
-}
-
-// Verdict is all that is computed for one idea. Difficulty, reach, stairs and what the
-// results hold are on the scale of site standing.
-type Verdict struct {
-	Holds      []float64 `json:"holds"`  // what the strength of each result amounts to, in their order
-	Stairs     []float64 `json:"stairs"` // what each place of the first page asks
-	Strength   float64   `json:"strength"`
-	Reach      float64   `json:"reach"`
-	Difficulty float64   `json:"difficulty"` // for TheGoal
-	Parts      Parts     `json:"parts"`
-	Locked     string    `json:"locked"`
-	PageOne    Range     `json:"pageOne"` // chances, 0 to 1
-	TopFive    Range     `json:"topFive"`
-	TopThree   Range     `json:"topThree"`
-	Expected   float64   `json:"expected"` // position
-	Links      int       `json:"links"`    // solid links for even odds of TheGoal
-	LinksOK    bool      `json:"linksOK"`
-	FitNeeded  float64   `json:"fitNeeded"`
-	FitOK      bool      `json:"fitOK"`
-	Changes    []Change  `json:"changes"`
-}
-
-// Judge computes the verdict on a field for my page.
-func (m Model) Judge(f Field, mine Mine) Verdict {
-	t := m.Strength(mine.Signals())
-	v := Verdict{Strength: t, Reach: m.OnScale(t), Stairs: m.Stairs(f), Difficulty: m.For(f, TheGoal),
-		Parts: m.Parts(f, TheGoal), Locked: f.Locked, PageOne: m.Range(f, t, PageOne), TopFive: m.Range(f, t, TopFive),
-		TopThree: m.Range(f, t, TopThree), Expected: m.Expected(f, t)}
-	for _, r := range f.Rivals {
-		v.Holds = append(v.Holds, m.OnScale(m.Strength(r)))
-	}
-	v.Links, v.LinksOK = m.LinksNeeded(f, mine, TheGoal)
-	v.FitNeeded, v.FitOK = m.FitNeeded(f, mine, TheGoal)
-	v.Changes = m.Changes(f, mine, TheGoal)
-	return v
 }

@@ -43,16 +43,16 @@ func Number(n int) string {
 	return fmt.Sprint(n)
 }
 
-// Asks says what a difficulty means, in plain figures: "The top five asks for a standing of 26".
+// Asks says what a difficulty means, in plain figures: "The top five needs a site standing of 26".
 func Asks(difficulty float64) string {
 	goal := "top " + Number(TheGoal)
 	switch {
 	case difficulty >= Most:
-		return fmt.Sprintf("No standing is enough for the %s without links to the page", goal)
+		return fmt.Sprintf("No site standing is enough for the %s without links to the page", goal)
 	case math.Round(difficulty) == 0:
-		return fmt.Sprintf("Any well-made page has even odds of the %s or better", goal)
+		return fmt.Sprintf("Any well-made page has a 50%% chance of the %s or better", goal)
 	}
-	return fmt.Sprintf("The %s asks for a standing of %s", goal, Shown(difficulty))
+	return fmt.Sprintf("The %s needs a site standing of %s", goal, Shown(difficulty))
 }
 
 // Says is the first sentence on an idea: what is asked, what mine counts as, and what chance
@@ -61,11 +61,11 @@ func Says(difficulty float64, mine string, reach float64, chance Range) string {
 	return fmt.Sprintf("%s; %s %s: %s.", Asks(difficulty), mine, Shown(reach), chance)
 }
 
-// Counts says what of mine counts as my reach: "with two solid links my 7 counts as".
+// Counts says what of mine counts as my reach: "with two solid links your 7 counts as".
 func (m Mine) Counts() string {
-	site := "my " + Shown(m.SiteStanding)
+	site := "your " + Shown(m.SiteStanding)
 	if m.SiteStanding >= Most {
-		site = fmt.Sprintf("my %.0f", Most)
+		site = fmt.Sprintf("your %.0f", Most)
 	}
 	with := ""
 	if m.PlannedLinks > 0 {
@@ -83,7 +83,7 @@ func (m Mine) Counts() string {
 		with += fmt.Sprintf(" a fit of %.0f", m.Fit)
 	}
 	if with == "" {
-		return "my site has"
+		return "your site has"
 	}
 	return with + " " + site + " counts as"
 }

@@ -20,14 +20,15 @@ func TestSays(t *testing.T) {
 		want              string
 	}{
 		{26, 21, two, Range{0.38, 0.25, 0.55},
-			"The top five asks for a standing of 26; with two solid links my 7 counts as 21: 38 %, 25–55."},
-		{25.5, 7, plainly, Range{0.2, 0.2, 0.2}, "The top five asks for a standing of 26; my site has 7: 20 %."},
+			"The top five needs a site standing of 26; with two solid links your 7 counts as 21: 38 %, 25–55."},
+		{25.5, 7, plainly, Range{0.2, 0.2, 0.2}, "The top five needs a site standing of 26; your site has 7: 20 %."},
 		{26, 9, worse, Range{0.1, 0, 0.3},
-			"The top five asks for a standing of 26; with one solid link and a fit of 80 my 7 counts as 9: 10 %, 0–30."},
+			"The top five needs a site standing of 26; with one solid link and a fit of 80 your 7 counts as 9: 10 %, 0–30."},
 		{0.4, 0, bare, Range{0.6, 0.5, 0.8},
-			"Any well-made page has even odds of the top five or better; with a fit of 80 my 7 counts as 0: 60 %, 50–80."},
+			"Any well-made page has a 50% chance of the top five or better; with a fit of 80 your 7 counts as 0: 60 %, " +
+				"50–80."},
 		{100, 100, best, Range{0.3, 0.1, 0.5},
-			"No standing is enough for the top five without links to the page; my site has 100+: 30 %, 10–50."},
+			"No site standing is enough for the top five without links to the page; your site has 100+: 30 %, 10–50."},
 	} {
 		if got := Says(c.difficulty, c.mine.Counts(), c.reach, c.chance); got != c.want {
 			t.Errorf("got  %s\nwant %s", got, c.want)

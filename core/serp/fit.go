@@ -86,6 +86,13 @@ type Query struct {
 	typed  string            // how it was typed, when it is read as something else
 	slips  map[string]string // stems of words that were typed wrongly, and what they are read as
 	stems  []string          // content stems
+	weigh  map[string]weight // by stem; none where no titles are known
+}
+
+// weight is how much a word of a phrase counts: by how many of so many titles say it.
+type weight struct {
+	count     float64
+	said, all int
 }
 
 // NewQuery prepares a phrase in normal form.
@@ -108,6 +115,42 @@ func (q Query) ReadAs(read string) Query {
 		}
 	}
 	return out
+}
+
+// Weighed is the query in which a word counts by how many of the titles shown for the phrase say it: what hardly any of
+// them says, the engine does not ask for ("for beginners"), and a page that lacks it misses little. That made the order
+// of results likelier than equal words by as much as an item of the checklist, and than words that count the more
+// the rarer
+// they are (BM25's idf), which made it less likely (docs/calibration.md).
+func (q Query) Weighed(titles []string) Query {
+	q.weigh = make(map[string]weight, len(q.stems))
+	for _, t := range titles {
+		said := map[string]bool{}
+		for _, s := range q.stemsOf(phrase.Normal(t)) {
+			said[s] = true
+		}
+		for _, s := range q.stems {
+			if w := q.weigh[s]; said[s] {
+				w.said++
+				q.weigh[s] = w
+			}
+		}
+	}
+	for _, s := range q.stems {
+		w := q.weigh[s]
+		w.all = len(titles)
+		w.count = (float64(w.said) + 0.5) / (float64(w.all) + 1) // never nothing
+		q.weigh[s] = w
+	}
+	return q
+}
+
+// weightOf is how much a stem counts.
+func (q Query) weightOf(stem string) float64 {
+	if w, known := q.weigh[stem]; known {
+		return w.count
+	}
+	return 1
 }
 
 // stem is what a word of a text counts as.
@@ -161,11 +204,12 @@ func (q Query) inStems(stems []string) likeness {
 	for _, s := range stems {
 		there[s] = true
 	}
-	found, missing := 0, ""
+	found, missing, counts, all := 0, "", 0.0, 0.0
 	for _, s := range q.stems {
-		if there[s] {
+		if all += q.weightOf(s); there[s] {
 			found++
-		} else if missing == "" {
+			counts += q.weightOf(s)
+		} else if missing == "" || q.weightOf(s) > q.weightOf(missing) {
 			missing = s
 		}
 	}
@@ -173,11 +217,17 @@ func (q Query) inStems(stems []string) likeness {
 	case len(q.stems) > 0 && found == len(q.stems):
 		return likeness{allShare, "holds all its words", true}
 	case found > 0:
-		return likeness{someShare * float64(found) / float64(len(q.stems)),
-			fmt.Sprintf("holds %d of %d words, not “%s”", found, len(q.stems), missing), false}
+		why := fmt.Sprintf("holds %d of %d words, not “%s”", found, len(q.stems), missing)
+		if w, known := q.weigh[missing]; known && w.all > 0 {
+			why += fmt.Sprintf(", which %d of %d titles say", w.said, w.all)
+		}
+		return likeness{someShare * counts / all, why, counts >= enough*all}
 	}
 	return likeness{0, "holds none of its words", false}
 }
+
+// enough is the share of what a phrase's words count from which on a text holds them (ours).
+const enough = 0.75
 
 // best returns the likeness of the text among several that holds most.
 func (q Query) best(texts []string) likeness {
@@ -248,6 +298,40 @@ func (p Points) Of(shares []float64) float64 {
 		return 0
 	}
 	return 100 * points / most
+}
+
+// The sides of a page that an engine may lean on, and which items tell of each.
+var (
+	titleItems = []int{ItemTitle, ItemAlone}
+	textItems  = []int{ItemHeading, ItemSubheading, ItemAddress, ItemDescription, ItemFirst, ItemBody}
+	kindItems  = []int{ItemKind}
+)
+
+// Sides are how far title, text and kind of page fit the phrase, each 0 to 100 by the points of its items. A side of
+// which nothing is known is taken to be as good as the rest.
+func (f Fit) Sides() (title, text, kind float64) {
+	of := func(items []int) float64 {
+		points, most := 0.0, 0.0
+		for _, i := range items {
+			if i < len(f.Items) && f.Items[i].Known {
+				points, most = points+f.Items[i].Points, most+f.Items[i].Most
+			}
+		}
+		if most == 0 {
+			return f.Total
+		}
+		return 100 * points / most
+	}
+	return of(titleItems), of(textItems), of(kindItems)
+}
+
+// SidesOf is Sides of shares under points; see Shares.
+func (p Points) SidesOf(shares []float64) (title, text, kind float64) {
+	f := Fit{Total: p.Of(shares)}
+	for i, share := range shares {
+		f.Items = append(f.Items, Item{Points: p[i] * share, Most: p[i], Known: share >= 0})
+	}
+	return f.Sides()
 }
 
 // Renewed is a fit that was reckoned with an earlier checklist, the first one or a later
@@ -330,19 +414,20 @@ func (q Query) body(p *Page) likeness {
 		tf[s]++
 	}
 	saturated := func(f float64) float64 { return f / (f + bodyK1) }
-	sum, absent := 0.0, 0
+	sum, all, absent := 0.0, 0.0, 0
 	for _, s := range q.stems {
 		if tf[s] == 0 {
 			absent++
 		}
 		f := float64(tf[s]) * bodyScale / math.Max(bodyScale, float64(p.Words))
-		sum += math.Min(1, saturated(f)/saturated(6))
+		sum += q.weightOf(s) * math.Min(1, saturated(f)/saturated(6))
+		all += q.weightOf(s)
 	}
 	why := fmt.Sprintf("uses its words in %d words of text", p.Words)
 	if absent > 0 {
 		why = fmt.Sprintf("lacks %d of its %d words", absent, len(q.stems))
 	}
-	return likeness{sum / float64(len(q.stems)), why, absent == 0}
+	return likeness{sum / all, why, absent == 0}
 }
 
 func lastSegment(rawURL string) string {

@@ -82,6 +82,7 @@ type Reading struct {
 	// what the phrase was taken for: itself, or what the titles say where it is misspelt; "" in readings from before
 	// this was looked at
 	ReadAs         string       `json:"readAs,omitempty"`
+	Titles         []string     `json:"-"` // of the ten, as the engine shows them
 	Entries        []Entry      `json:"entries"`
 	Serve          [4]int       `json:"serve"` // the ten by want
 	Majority       intent.Class `json:"majority"`
@@ -115,7 +116,8 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		titles = append(titles, title)
 	}
 	out := Reading{ReadAs: phrase.AsRead(normal, titles, rd.Lang), WeakestTopFive: -1}
-	q := NewQuery(normal, rd.Lang).ReadAs(out.ReadAs)
+	q := NewQuery(normal, rd.Lang).ReadAs(out.ReadAs).Weighed(titles)
+	out.Titles = titles
 	for _, r := range results {
 		e := Entry{Position: r.Position, URL: r.URL, Title: r.Title, Profile: r.Profile,
 			LinksKnown: r.LinksKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,

@@ -64,7 +64,7 @@ var (
 	ByVisits = criterion(Criterion{Key: "visits", Start: 10, Name: "visits a day in first place at least",
 		Unit: "visits a day", Figure: Searches, Places: 1,
 		within: func(m Filter) (int64, int64) {
-			return atLeast(Filter{By: m.By, Number: m.Number / worth.VisitsADay(1, worth.DefaultCurve)})
+			return atLeast(Filter{By: m.By, Number: m.Number / worth.VisitsADay(1)})
 		}})
 )
 
@@ -260,7 +260,7 @@ var (
 		Export: true, SmallestFirst: true, scale: hundredths, whole: true,
 		Says: func(Known) string { return "The lowest site standing among the first five." }})
 	LinksNeeded = figure(Figure{Key: "links", Name: "links needed", Form: Count, From: FromTen, Export: true,
-		SmallestFirst: true, Says: func(Known) string { return "Solid links that give even odds of the top five." }})
+		SmallestFirst: true, Says: func(Known) string { return "Solid links that give a 50% chance of the top five." }})
 	Worth = figure(Figure{Key: "worth", Name: "worth", Unit: "a month", Form: Amount, From: FromTen, Places: 2,
 		Export: true, scale: millionths, wide: true, Says: func(of Known) string {
 			says := "What my page would bring a month: searches × the clicks to expect by the chances of its places × " +
@@ -303,7 +303,7 @@ var (
 		}})
 	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,
 		Export: true, SmallestFirst: true, scale: hundredths, Says: func(Known) string {
-			return "How far the difficulty is beyond my reach; 0 is within it: even odds of the top five."
+			return "How far the difficulty is beyond your reach. 0 is within it: a 50% chance of the top five."
 		}})
 	Unread = figure(Figure{Key: "unread", Name: "pages not read", Form: Count, From: FromTen, Export: true,
 		SmallestFirst: true, Says: func(Known) string {

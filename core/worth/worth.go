@@ -18,13 +18,25 @@ func (m Micros) times(x float64) Micros { return Micros(math.Round(float64(m) * 
 // DaysAMonth turns a month's searches into a day's.
 const DaysAMonth = 30.4
 
-// Curve is the share of searches that click on each organic position, from the first
-// on; nothing below the last.
+// Curve is a share for each organic position, from the first on; nothing below the last.
 type Curve []float64
 
-// DefaultCurve is of the log study of a large engine's searches of 2006 (the figures
+// OfClicks is the share of clicks on each position in the log study of a large engine's searches of 2006 (the figures
 // are from memory, and differ in the last digit between reports of it).
-var DefaultCurve = Curve{0.421, 0.119, 0.085, 0.061, 0.049, 0.041, 0.034, 0.030, 0.028, 0.030}
+var OfClicks = Curve{0.421, 0.119, 0.085, 0.061, 0.049, 0.041, 0.034, 0.030, 0.028, 0.030}
+
+// Clicking is the share of searches that end in a click at all: 19.4 of 36.4 million in the same log (from memory).
+// Of later years smaller shares are told, so that this is rather too much.
+const Clicking = 0.53
+
+// Searches is the share of searches that click on each position.
+var Searches = func() Curve {
+	out := make(Curve, len(OfClicks))
+	for i, share := range OfClicks {
+		out[i] = Clicking * share
+	}
+	return out
+}()
 
 // At is the share of a position, from 1.
 func (c Curve) At(position int) float64 {
@@ -43,15 +55,15 @@ type Observed struct {
 }
 
 // fewestShown is how many impressions a position needs before its own rate is
-// believed as much as the default (ours).
+// believed as much as Searches (ours).
 const fewestShown = 200
 
 // OwnCurve is the curve of one's own search report, by rounded position up to the
-// tenth. What few have seen is drawn towards the default, as if that had been seen
+// tenth. What few have seen is drawn towards Searches, as if that had been seen
 // fewestShown times; lines without impressions, of impossible clicks or of positions
 // past ten say nothing.
 func OwnCurve(report []Observed) Curve {
-	shown, clicked := make([]float64, len(DefaultCurve)), make([]float64, len(DefaultCurve))
+	shown, clicked := make([]float64, len(Searches)), make([]float64, len(Searches))
 	for _, o := range report {
 		at := int(math.Round(o.Position)) - 1
 		if at < 0 || at >= len(shown) || o.Impressions <= 0 || o.Clicks < 0 || o.Clicks > o.Impressions {
@@ -60,12 +72,12 @@ func OwnCurve(report []Observed) Curve {
 		shown[at] += float64(o.Impressions)
 		clicked[at] += float64(o.Clicks)
 	}
-	out := make(Curve, len(DefaultCurve))
+	out := make(Curve, len(Searches))
 	for i := range out {
-		if out[i] = DefaultCurve[i]; shown[i] == 0 {
+		if out[i] = Searches[i]; shown[i] == 0 {
 			continue
 		}
-		out[i] = (clicked[i] + DefaultCurve[i]*fewestShown) / (shown[i] + fewestShown)
+		out[i] = (clicked[i] + Searches[i]*fewestShown) / (shown[i] + fewestShown)
 	}
 	return out
 }
@@ -98,9 +110,10 @@ func (b Beside) Left() float64 {
 	return left
 }
 
-// VisitsADay is the visits a day of the first place (common practice: 80 to 100 are
-// asked for).
-func VisitsADay(searches float64, c Curve) float64 { return searches * c.At(1) / DaysAMonth }
+// VisitsADay is the visits a day of the first place as the trade counts them, 42 of a hundred searches (common
+// practice;
+// 80 to 100 are asked for). Those are shares of clicks: fewer come.
+func VisitsADay(searches float64) float64 { return searches * OfClicks.At(1) / DaysAMonth }
 
 // cautiousShare of the ceiling (common practice, no source).
 const cautiousShare = 0.10

@@ -17,7 +17,7 @@ func TestByHand(t *testing.T) {
 			t.Errorf("%s: %v, by hand %v", name, got, want)
 		}
 	}
-	near("visits a day in first place", VisitsADay(6000, DefaultCurve), 6000*0.421/30.4)
+	near("visits a day in first place", VisitsADay(6000), 6000*0.421/30.4)
 	near("ceiling", float64(Ceiling(1000, 470_000)), 470e6)
 	near("cautious", float64(Cautious(1000, 470_000)), 47e6)
 	near("clicks until a sale", ClicksUntilSale(0.02), 50)
@@ -28,8 +28,9 @@ func TestByHand(t *testing.T) {
 	near("value of a visit", plain.PerVisit().Likely, 0.0164)
 	near("left", Beside{Ads: 2, AnswerBox: true, ShoppingRow: true}.Left(), 0.9*0.75*0.9)
 	near("left by many ads", Beside{Ads: 40}.Left(), 0.8)
+	near("searches that click the second place", Searches.At(2), 0.53*0.119)
 	// 2000 × (0.5·0.421 + 0.2·0.119) × 0.95 visits.
-	f, err := Expect(2000, []float64{0.5, 0.2}, DefaultCurve, Beside{Ads: 1}, plain)
+	f, err := Expect(2000, []float64{0.5, 0.2}, OfClicks, Beside{Ads: 1}, plain)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -48,7 +49,7 @@ func TestByHand(t *testing.T) {
 func TestBadInput(t *testing.T) {
 	bad := plain
 	bad.Commission = Range{0.1, 0.05, 0.2}
-	if _, err := Expect(100, nil, DefaultCurve, Beside{}, bad); err == nil ||
+	if _, err := Expect(100, nil, OfClicks, Beside{}, bad); err == nil ||
 		!strings.Contains(err.Error(), "commission") {
 		t.Errorf("a range that falls: %v", err)
 	}
@@ -58,29 +59,29 @@ func TestBadInput(t *testing.T) {
 		t.Error("more than all buy")
 	}
 	for _, chances := range [][]float64{{0.7, 0.7}, {-0.1}, {math.NaN()}} {
-		if _, err := Expect(100, chances, DefaultCurve, Beside{}, plain); err == nil {
+		if _, err := Expect(100, chances, OfClicks, Beside{}, plain); err == nil {
 			t.Errorf("%v is a distribution", chances)
 		}
 	}
 	for _, searches := range []float64{-1, math.NaN(), math.Inf(1)} {
-		if _, err := Expect(searches, nil, DefaultCurve, Beside{}, plain); err == nil {
+		if _, err := Expect(searches, nil, OfClicks, Beside{}, plain); err == nil {
 			t.Errorf("%v searches", searches)
 		}
 	}
 }
 
 func TestOwnCurve(t *testing.T) {
-	if got := OwnCurve(nil); got.At(1) != DefaultCurve.At(1) {
+	if got := OwnCurve(nil); got.At(1) != Searches.At(1) {
 		t.Errorf("without a report: %v", got)
 	}
 	own := OwnCurve([]Observed{{1.2, 100_000, 30_000}, {2, 20, 20}, {3, 0, 5}, {4, 10, 50}, {44, 1000, 3}})
 	if math.Abs(own.At(1)-0.3) > 0.001 {
 		t.Errorf("much seen is believed: %v", own.At(1))
 	}
-	if own.At(2) > 0.25 || own.At(2) < DefaultCurve.At(2) {
+	if own.At(2) > 0.25 || own.At(2) < Searches.At(2) {
 		t.Errorf("little seen is drawn to the default: %v", own.At(2))
 	}
-	if own.At(3) != DefaultCurve.At(3) || own.At(4) != DefaultCurve.At(4) || own.At(11) != 0 || own.At(0) != 0 {
+	if own.At(3) != Searches.At(3) || own.At(4) != Searches.At(4) || own.At(11) != 0 || own.At(0) != 0 {
 		t.Errorf("what says nothing: %v", own)
 	}
 }

@@ -93,7 +93,7 @@ func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []
 
 // act fills in where my page stands, what the first has, and what is next.
 func (s *Planner) act(ctx context.Context, n niches.Niche, a *Action) error {
-	ev, err := s.results.Evidence(ctx, a.Idea.ID)
+	ev, err := s.results.Evidence(ctx, n, a.Idea.ID)
 	if err != nil && !errors.Is(err, input.ErrNotFound) && !errors.Is(err, results.ErrUnreadable) {
 		return err
 	}

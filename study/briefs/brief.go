@@ -62,7 +62,7 @@ func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one t
 	}
 	a := articles[0]
 	out := Brief{Article: a, Lang: n.Language, Made: s.planner.Now()}
-	ev, err := s.results.Evidence(ctx, a.ID)
+	ev, err := s.results.Evidence(ctx, n, a.ID)
 	switch {
 	case errors.Is(err, input.ErrNotFound):
 		out.Unread = "The lead phrase is not looked up, so nobody knows what stands on page one."

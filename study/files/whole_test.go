@@ -111,7 +111,7 @@ func TestAWholeNiche(t *testing.T) {
 			t.Fatalf("%+v, %v", got, err)
 		}
 		if export(other, got) != want {
-			t.Errorf("%s holds other ideas", name)
+			t.Errorf("%s holds other ideas\n%s\n%s", name, export(other, got), want)
 		}
 		if there := brief(other, got); there != brief(s, n) {
 			t.Errorf("%s has another brief:\n%s\n%s", name, there, brief(s, n))

@@ -25,8 +25,8 @@ type Points struct {
 // MostPoints is how many ideas a map shows: the most searched.
 const MostPoints = 60_000
 
-// Points are those of what a sieve leaves.
-func (s *Keeper) Points(ctx context.Context, n niches.Niche, b Table, by sieve.Sieve) Points {
+// Points are those of what a sieve leaves; my reach is by a model.
+func (s *Keeper) Points(ctx context.Context, n niches.Niche, m difficulty.Model, b Table, by sieve.Sieve) Points {
 	t := b.Table
 	at := t.Top(b.Pass(by).Left, sieve.Searches, true, 0, MostPoints)
 	p := Points{IDs: make([]uint, len(at)), Phrases: make([]string, len(at)), Difficulty: make([]float64, len(at)),
@@ -48,7 +48,7 @@ func (s *Keeper) Points(ctx context.Context, n niches.Niche, b Table, by sieve.S
 		}
 	}
 	standing, _ := s.asker.KnownStanding(ctx, n.OwnSite)
-	p.Reach = math.Round(10*difficulty.Calibrated.Reach(difficulty.Mine{SiteStanding: standing,
+	p.Reach = math.Round(10*m.Reach(difficulty.Mine{SiteStanding: standing,
 		PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit})) / 10
 	return p
 }

@@ -16,6 +16,7 @@ type Store interface {
 	DeleteNiche(ctx context.Context, id uint, away bool) error
 	DeletedNiches(ctx context.Context) ([]store.Niche, error)
 	EraseNiche(ctx context.Context, id uint) error
+	Leaning(ctx context.Context, niche uint) (store.Leaning, error)
 	Niche(ctx context.Context, id uint) (store.Niche, error)
 	NicheNamed(ctx context.Context, name string) (store.Niche, error)
 	Niches(ctx context.Context) ([]store.Niche, error)

@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -15,7 +14,6 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
-	"cleverniche/core/worth"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -40,6 +38,8 @@ type Evidence struct {
 	Verdict      difficulty.Verdict      `json:"verdict"`
 	MyPages      []int                   `json:"myPages"` // positions that are my own site's
 	Sources      map[ask.Question]string `json:"sources"`
+
+	model difficulty.Model // that it is judged by
 }
 
 // Calibration is what is kept of the model that a verdict was reckoned by: enough to tell
@@ -69,16 +69,16 @@ func (ev *Evidence) document() (store.Document, error) {
 
 // ErrUnreadable is of evidence that is damaged, or newer than this program. It fails
 // nothing but the idea that it belongs to.
-var ErrUnreadable = errors.New("the evidence kept of it cannot be read")
+var ErrUnreadable = errors.New("its saved evidence cannot be read")
 
 // Unreadable is what is said at an idea whose evidence is.
 func Unreadable(err error) string {
-	return err.Error() + "; its figures are as they were reckoned then, look it up anew"
+	return err.Error() + "; its figures are from that day. Look it up again"
 }
 
 // readEvidence reads a document of this or any earlier version, or says errUnreadable: whatever is in it, only the idea
 // that it belongs to is without.
-func readEvidence(d store.Document) (ev Evidence, err error) {
+func readEvidence(d store.Document, m difficulty.Model) (ev Evidence, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			ev, err = Evidence{}, fmt.Errorf("%w (%v)", ErrUnreadable, p)
@@ -91,12 +91,13 @@ func readEvidence(d store.Document) (ev Evidence, err error) {
 		return Evidence{}, fmt.Errorf("%w (%w)", ErrUnreadable, err)
 	}
 	ev.renew()
+	ev.judge(m)
 	return ev, nil
 }
 
 // CheckEvidence refuses a document that cannot be read.
 func CheckEvidence(d store.Document) error {
-	_, err := readEvidence(d)
+	_, err := readEvidence(d, difficulty.Calibrated)
 	return err
 }
 
@@ -234,86 +235,66 @@ func tagOf(name string) string {
 }
 
 // Evidence returns what an idea was judged on, or ErrNotFound.
-func (s *Researcher) Evidence(ctx context.Context, idea uint) (Evidence, error) {
+func (s *Researcher) Evidence(ctx context.Context, n niches.Niche, idea uint) (Evidence, error) {
 	d, err := s.store.Evidence(ctx, idea)
 	if err != nil {
 		return Evidence{}, err
 	}
-	return readEvidence(d)
+	m, err := s.niches.Model(ctx, n)
+	if err != nil {
+		return Evidence{}, err
+	}
+	return readEvidence(d, m)
 }
 
 // decide computes the verdict for the niche's own site from the evidence, with what
 // the user thinks of this idea otherwise.
-func (ev *Evidence) decide(n niches.Niche, idea store.Idea, standing float64) {
-	ev.Mine = difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks,
-		LinkStanding: n.LinkStanding, Fit: n.Fit}
-	if idea.MyStanding != nil {
-		ev.Mine.SiteStanding = *idea.MyStanding
-	}
-	if idea.MyLinks != nil {
-		ev.Mine.PlannedLinks = *idea.MyLinks
-	}
-	if idea.MyFit != nil {
-		ev.Mine.Fit = *idea.MyFit
-	}
+func (ev *Evidence) decide(m difficulty.Model, n niches.Niche, idea store.Idea, standing float64) {
+	ev.Mine = mineFor(n, idea, standing)
 	ev.MyPages = nil
 	for _, e := range ev.Reading.Entries {
 		if n.OwnSite != "" && e.Site == n.OwnSite {
 			ev.MyPages = append(ev.MyPages, e.Position)
 		}
 	}
-	ev.judge()
+	ev.judge(m)
 }
 
-// judge reckons the verdict anew.
-func (ev *Evidence) judge() { ev.Verdict = difficulty.Calibrated.Judge(ev.Field(), ev.Mine) }
-
-// Field is what stands in front of a page of mine: my own pages do not stand in my
-// way, and what is locked for others is mine where I stand first.
-func (ev *Evidence) Field() difficulty.Field {
-	f := difficulty.Field{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked}
-	for _, e := range ev.Reading.Entries {
-		if !slices.Contains(ev.MyPages, e.Position) {
-			f.Rivals = append(f.Rivals, signals(e))
-		} else if e.Position == 1 {
-			f.Locked = ""
-		}
+// mineFor is the page that could be put there: the niche's, with what is supposed for the idea.
+func mineFor(n niches.Niche, idea store.Idea, standing float64) difficulty.Mine {
+	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit}
+	if idea.MyStanding != nil {
+		mine.SiteStanding = *idea.MyStanding
 	}
-	return f
+	if idea.MyLinks != nil {
+		mine.PlannedLinks = *idea.MyLinks
+	}
+	if idea.MyFit != nil {
+		mine.Fit = *idea.MyFit
+	}
+	return mine
 }
 
-func signals(e serp.Entry) difficulty.Signals {
-	return difficulty.Signals{Page: e.PageStanding, Site: e.SiteStanding, Fit: e.Fit.Total}
+// judge computes the verdict, by what is known of the engine.
+func (ev *Evidence) judge(m difficulty.Model) { ev.model, ev.Verdict = m, m.Judge(ev.Field(), ev.Mine) }
+
+// Field is what stands in front of a page of mine; see Front.
+func (ev *Evidence) Field() difficulty.Field { return ev.front().field() }
+
+// Seen is what can be seen of an entry, on the scale of site standing.
+func (ev *Evidence) Seen(e serp.Entry) float64 {
+	return ev.model.OnScale(ev.model.Strength(difficulty.SignalsOf(e)))
 }
 
-// Holds is what an entry's strength amounts to, on the scale of site standing.
-func (ev *Evidence) Holds(e serp.Entry) float64 {
-	return difficulty.Calibrated.OnScale(difficulty.Calibrated.Strength(signals(e)))
-}
+// Engine is what is known of the engine that the verdict is reckoned with.
+func (ev *Evidence) Engine() difficulty.Model { return ev.model }
+
+// Page is what can be seen of my page.
+func (ev *Evidence) Page() difficulty.Signals { return ev.model.Signals(ev.Mine) }
 
 // Chances are those of each of the first positions for my page.
 func (ev *Evidence) Chances() []float64 {
-	return difficulty.Calibrated.Distribution(ev.Field(), ev.Verdict.Strength)[:difficulty.Ranks]
-}
-
-// clicks is the share of searches that my page gets, by the chances of the places: the mean over what
-// engines may lean on, the least and the most; −1 where that cannot be reckoned.
-func (ev *Evidence) clicks() (mean, low, high float64) {
-	share := func(chances []float64) float64 {
-		v, err := worth.Expected(1, chances, worth.DefaultCurve, ev.beside())
-		if err != nil {
-			return -1
-		}
-		return v.Number
-	}
-	mean = share(ev.Chances())
-	low, high = mean, mean
-	difficulty.Calibrated.Tasted(ev.Field(), ev.Verdict.Strength, func(chances []float64) {
-		if x := share(chances); x >= 0 {
-			low, high = min(low, x), max(high, x)
-		}
-	})
-	return mean, low, high
+	return ev.model.Distribution(ev.Field(), ev.model.Signals(ev.Mine))[:difficulty.Ranks]
 }
 
 // renew brings evidence that was reckoned by an older calibration to the present one.
@@ -332,5 +313,4 @@ func (ev *Evidence) renew() {
 	}
 	ev.Reading.CountFootholds()
 	ev.Model = present()
-	ev.judge()
 }

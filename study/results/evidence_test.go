@@ -134,7 +134,10 @@ func TestEvidenceIsTagged(t *testing.T) {
 			for i := range of.NumField() {
 				f := of.Field(i)
 				tag, _, _ := strings.Cut(f.Tag.Get("json"), ",")
-				if f.IsExported() && tag == "" {
+				if !f.IsExported() {
+					continue
+				}
+				if tag == "" {
 					t.Errorf("%s.%s has no tag", path, f.Name)
 				}
 				walk(f.Type, path+"."+f.Name)

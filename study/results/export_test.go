@@ -1,6 +1,7 @@
 package results
 
 import (
+	"cleverniche/core/difficulty"
 	"cleverniche/store"
 	"cleverniche/study/niches"
 )
@@ -8,7 +9,6 @@ import (
 // What tests look at from outside.
 var (
 	Judged       = judged
-	ReadEvidence = readEvidence
 	TagOf        = tagOf
 	Recalculates = reckoning
 )
@@ -19,7 +19,13 @@ const (
 )
 
 func (ev *Evidence) Decide(n niches.Niche, idea store.Idea, standing float64) {
-	ev.decide(n, idea, standing)
+	ev.decide(difficulty.Calibrated, n, idea, standing)
 }
 
 func (ev *Evidence) Document() (store.Document, error) { return ev.document() }
+
+// ReadEvidence is readEvidence for an engine that has shown nothing.
+func ReadEvidence(d store.Document) (Evidence, error) { return readEvidence(d, difficulty.Calibrated) }
+
+// Row is how what stands in front is kept.
+func (ev *Evidence) Row() (*store.Front, error) { return ev.row() }

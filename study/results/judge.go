@@ -107,12 +107,20 @@ func (s *Researcher) lookUpTop(ctx context.Context, n niches.Niche, idea store.I
 	if err != nil {
 		return err
 	}
-	document, err := ev.document()
+	j, err := ev.judgement(n, idea)
 	if err != nil {
 		return err
 	}
-	return s.store.SaveJudgements(ctx, idea.NicheID, store.Judgement{Idea: judged(idea, ev), Document: document,
-		Found: ev.found(n.Language)})
+	return s.store.SaveJudgements(ctx, idea.NicheID, j)
+}
+
+// judgement is the evidence of an idea, and all that follows from it, as it is kept.
+func (ev *Evidence) judgement(n niches.Niche, idea store.Idea) (j store.Judgement, err error) {
+	j = store.Judgement{Idea: judged(idea, *ev), Found: ev.found(n.Language)}
+	if j.Front, err = ev.row(); err == nil {
+		j.Document, err = ev.document()
+	}
+	return j, err
 }
 
 // found is what grouping looks at of the evidence.
@@ -128,16 +136,10 @@ func (ev *Evidence) found(lang string) *store.Found {
 func judged(idea store.Idea, ev Evidence) store.Idea {
 	at := ev.JudgedAt
 	idea.JudgedAt, idea.JudgeError = &at, ""
-	idea.Difficulty, idea.Reach = ev.Verdict.Difficulty, ev.Verdict.Reach
-	one, five := ev.Verdict.PageOne, ev.Verdict.TopFive
-	idea.PageOne, idea.PageOneLow, idea.PageOneHigh = one.Mean, one.Low, one.High
-	idea.TopFive, idea.TopFiveLow, idea.TopFiveHigh = five.Mean, five.Low, five.High
-	idea.Expected = ev.Verdict.Expected
+	ev.front().forecast(ev.model, ev.Mine, &idea)
 	idea.Footholds, idea.Weakest = ev.Reading.Footholds, ev.Reading.WeakestTopFive
-	idea.LinksNeeded, idea.Locked = ev.Verdict.Links, ev.Verdict.Locked != ""
 	idea.Intent, idea.Mixed = int8(ev.Intent.Leading), ev.Intent.Mixed
 	idea.Unread = 0
-	idea.ClickShare, idea.ClickShareLow, idea.ClickShareHigh = ev.clicks()
 	idea.Article = string(ev.Reading.Article().Kind)
 	for _, e := range ev.Reading.Entries {
 		if e.PageError != "" {
@@ -178,8 +180,9 @@ func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea)
 	own, known := standing[n.OwnSite]
 	ev.MineKnown = known && n.OwnSite != ""
 	ev.SiteStanding = own
-	ev.decide(n, idea, own)
-	return ev, nil
+	m, err := s.niches.Model(ctx, n)
+	ev.decide(m, n, idea, own)
+	return ev, err
 }
 
 // lookUpTen fetches the page and the links of each result. A page that cannot be

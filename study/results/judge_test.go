@@ -7,7 +7,6 @@ import (
 	"strings"
 	"testing"
 
-	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study/ideas"
@@ -39,12 +38,13 @@ func TestALookupHasABound(t *testing.T) {
 
 // TestLockedIsMarked in the idea's columns, whatever the sum says.
 func TestLockedIsMarked(t *testing.T) {
-	ev := results.Evidence{Verdict: difficulty.Verdict{Locked: "it names a brand", Links: 4}}
-	if row := results.Judged(store.Idea{}, ev); !row.Locked || row.JudgedAt == nil {
+	var ev results.Evidence
+	ev.Reading.Locked = "it names a brand"
+	if row := results.Judged(store.Idea{}, ev); !row.Locked || row.JudgedAt == nil || row.PageOne != 0 {
 		t.Errorf("%+v", row)
 	}
-	ev.Verdict.Locked = ""
-	if row := results.Judged(store.Idea{Locked: true}, ev); row.Locked || row.LinksNeeded != 4 {
+	ev.Reading.Locked = ""
+	if row := results.Judged(store.Idea{Locked: true}, ev); row.Locked {
 		t.Errorf("%+v", row)
 	}
 }
@@ -98,9 +98,9 @@ func TestDamagedEvidence(t *testing.T) {
 	if v := studytest.Finish(t, s, *job, nil); v.State != jobs.Done || v.Failed != 0 {
 		t.Errorf("%+v", v)
 	}
-	if now := studytest.Tell(t, s, n, ids[2]); now.Evidence.Verdict.Strength >= was.Evidence.Verdict.Strength {
-		t.Errorf("the sound one has a strength of %v, before %v", now.Evidence.Verdict.Strength,
-			was.Evidence.Verdict.Strength)
+	if now := studytest.Tell(t, s, n, ids[2]); now.Evidence.Verdict.PageOne.Mean >= was.Evidence.Verdict.PageOne.Mean {
+		t.Errorf("the sound one has a chance of %v, before %v", now.Evidence.Verdict.PageOne,
+			was.Evidence.Verdict.PageOne)
 	}
 	for _, id := range ids[:2] {
 		st := studytest.Tell(t, s, n, id)
@@ -108,7 +108,7 @@ func TestDamagedEvidence(t *testing.T) {
 			t.Errorf("%+v", st.Idea)
 		}
 		rows, _ := s.Ideas.Ideas(ctx, n.ID, []uint{id})
-		if !strings.Contains(rows[0].JudgeError, "look it up anew") {
+		if !strings.Contains(rows[0].JudgeError, "Look it up again") {
 			t.Errorf("kept: %q", rows[0].JudgeError)
 		}
 		var wrong *input.Error
@@ -194,7 +194,7 @@ func TestJudge(t *testing.T) {
 	}
 	story := studytest.Tell(t, s, n, ids[0])
 	ev := story.Evidence
-	if ev == nil || len(ev.Reading.Entries) != 10 || len(ev.Verdict.Holds) != 9 || len(ev.MyPages) != 1 ||
+	if ev == nil || len(ev.Reading.Entries) != 10 || len(ev.Verdict.Seen) != 9 || len(ev.MyPages) != 1 ||
 		!ev.MineKnown {
 		t.Fatalf("evidence %+v", ev)
 	}
@@ -218,7 +218,7 @@ func TestJudge(t *testing.T) {
 	asked := f.Asked.Load()
 	n.PlannedLinks = 10
 	_, job, err := s.Results.ChangeNiche(ctx, n)
-	if err != nil || job == nil || job.Brings != "reckoned anew" {
+	if err != nil || job == nil || job.Brings != "recalculated" {
 		t.Fatalf("job %+v, %v", job, err)
 	}
 	if v := studytest.Finish(t, s, *job, nil); v.State != jobs.Done || v.Found != 2 {

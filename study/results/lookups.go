@@ -143,7 +143,11 @@ func (s *Researcher) lookupKinds() (out []jobs.Kind) {
 	for _, l := range Lookups() {
 		if !known[l.job] {
 			known[l.job] = true
-			out = append(out, jobs.Kind{Name: l.job, Workers: lookupWorkers, Brings: l.brings, Do: s.lookUpOne})
+			kind := jobs.Kind{Name: l.job, Workers: lookupWorkers, Brings: l.brings, Do: s.lookUpOne}
+			if l.job == top.job {
+				kind.After = s.learn
+			}
+			out = append(out, kind)
 		}
 	}
 	return out

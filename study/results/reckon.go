@@ -19,7 +19,8 @@ import (
 const recalcJob = "reckon"
 
 func (s *Researcher) reckonKind() jobs.Kind {
-	return jobs.Kind{Name: recalcJob, Workers: 1, Brings: "reckoned anew", Do: s.reckonStep, Ended: s.reckoned}
+	return jobs.Kind{Name: recalcJob, Workers: 1, Brings: "recalculated", Do: s.reckonStep, Ended: s.reckoned,
+		After: s.learn}
 }
 
 // reckonedAtOnce is how many ideas are reckoned and written together: their evidence is
@@ -46,7 +47,7 @@ func (s *Researcher) reckonAnew(ctx context.Context, n niches.Niche, months bool
 	for part := range slices.Chunk(ids, reckonedAtOnce) {
 		items = append(items, portion{part, months})
 	}
-	job, err := s.runner.StartWith(ctx, n, recalcJob, fmt.Sprintf("Reckon %d %s anew", len(ids),
+	job, err := s.runner.StartWith(ctx, n, recalcJob, fmt.Sprintf("Recalculate %d %s", len(ids),
 		input.IdeasWord(len(ids))),
 		jobs.Encode(items), reckoning(months))
 	return &job, err
@@ -112,6 +113,10 @@ func (s *Researcher) reckonStep(ctx context.Context, n niches.Niche, payload str
 		}
 	}
 	standing, known := s.asker.KnownStanding(ctx, n.OwnSite)
+	m, err := s.niches.Model(ctx, n)
+	if err != nil {
+		return 0, err
+	}
 	documents, err := s.store.Evidences(ctx, p.Ideas)
 	if err != nil {
 		return 0, err
@@ -122,7 +127,7 @@ func (s *Researcher) reckonStep(ctx context.Context, n niches.Niche, payload str
 		if idea.JudgedAt == nil || !ok {
 			continue
 		}
-		ev, err := readEvidence(kept)
+		ev, err := readEvidence(kept, m)
 		if err != nil {
 			s.log.Warn("reckoning anew", "phrase", idea.Phrase, "error", err)
 			if err := s.store.SaveLookupError(ctx, n.ID, idea.ID, top.fails, Unreadable(err)); err != nil {
@@ -133,12 +138,12 @@ func (s *Researcher) reckonStep(ctx context.Context, n niches.Niche, payload str
 		if known {
 			ev.SiteStanding = standing
 		}
-		ev.decide(n, idea, ev.SiteStanding)
-		document, err := ev.document()
+		ev.decide(m, n, idea, ev.SiteStanding)
+		j, err := ev.judgement(n, idea)
 		if err != nil {
 			return 0, err
 		}
-		list = append(list, store.Judgement{Idea: judged(idea, ev), Document: document, Found: ev.found(n.Language)})
+		list = append(list, j)
 	}
 	return len(rows), s.store.SaveJudgements(ctx, n.ID, list...)
 }

@@ -5,6 +5,7 @@ package results
 import (
 	"context"
 	"log/slog"
+	"sync"
 	"time"
 
 	"cleverniche/core/links"
@@ -20,6 +21,8 @@ type Store interface {
 	AskedAt(ctx context.Context, kind, key string) (time.Time, error)
 	Evidence(ctx context.Context, idea uint) (store.Document, error)
 	Evidences(ctx context.Context, ideas []uint) (map[uint]store.Document, error)
+	Fronts(ctx context.Context, niche uint, engine string, most int) ([]store.Front, error)
+	FrontsOf(ctx context.Context, ideas []uint) (map[uint]store.Front, error)
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	Ideas(ctx context.Context, niche uint, ids []uint) ([]store.Idea, error)
 	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
@@ -27,6 +30,7 @@ type Store interface {
 	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
 	SaveLookup(ctx context.Context, niche uint, idea store.Idea, key string) error
 	SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error
+	SaveLeaning(ctx context.Context, l store.Leaning) error
 	SaveJudgements(ctx context.Context, niche uint, list ...store.Judgement) error
 	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error
 	SaveNiche(ctx context.Context, was, n store.Niche) error
@@ -43,6 +47,7 @@ type Researcher struct {
 	suffixes links.Suffixes
 	log      *slog.Logger
 	pages    readPages
+	learning sync.Mutex // one learns at a time
 }
 
 // New returns who looks up the ideas of a data file.

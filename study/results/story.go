@@ -9,7 +9,6 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/serp"
 	"cleverniche/core/worth"
-	"cleverniche/store"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
@@ -50,7 +49,7 @@ func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, i
 	for _, o := range origins {
 		out.Origins = append(out.Origins, Origin{o.Kind, o.Query, o.Seed, o.CreatedAt})
 	}
-	ev, err := s.Evidence(ctx, id)
+	ev, err := s.Evidence(ctx, n, id)
 	switch {
 	case err == nil:
 		out.Evidence = &ev
@@ -93,8 +92,9 @@ func (st *Story) value(n niches.Niche, usual int64) (err error) {
 	if row.CPCMicros != nil {
 		st.Ceiling = worth.Ceiling(searches, worth.Micros(*row.CPCMicros))
 	}
-	if st.First, err = worth.Expected(searches, []float64{1}, worth.DefaultCurve, beside); err == nil && chances != nil {
-		st.Visits, err = worth.Expected(searches, chances, worth.DefaultCurve, beside)
+	if st.First, err = worth.Expected(searches, []float64{1}, worth.OfClicks,
+		worth.Beside{}); err == nil && chances != nil {
+		st.Visits, err = worth.Expected(searches, chances, worth.Searches, beside)
 	}
 	return err
 }
@@ -114,18 +114,19 @@ func (s *Researcher) Suppose(ctx context.Context, n niches.Niche, id uint, x ide
 	if err != nil {
 		return err
 	}
-	ev, err := s.Evidence(ctx, id)
+	ev, err := s.Evidence(ctx, n, id)
 	if errors.Is(err, ErrUnreadable) {
-		return input.Bad("standing", "Nothing can be reckoned: %s.", Unreadable(err))
+		return input.Bad("standing", "Nothing can be calculated: %s.", Unreadable(err))
 	}
 	if err != nil {
 		return err
 	}
 	idea.MyStanding, idea.MyLinks, idea.MyFit = x.Standing, x.Links, x.Fit
-	ev.decide(n, idea, ev.SiteStanding)
-	document, err := ev.document()
+	ev.decide(ev.model, n, idea, ev.SiteStanding)
+	j, err := ev.judgement(n, idea)
 	if err != nil {
 		return err
 	}
-	return s.store.SaveJudgements(ctx, n.ID, store.Judgement{Idea: judged(idea, ev), Document: document, Supposed: true})
+	j.Supposed = true
+	return s.store.SaveJudgements(ctx, n.ID, j)
 }

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
@@ -118,7 +119,7 @@ type Setup struct {
 
 // Open opens a study over a data file and a fake, of which change may say otherwise.
 func Open(t *testing.T, f *Fake, path string, change func(*Setup)) (*study.Study, *store.Store) {
-	o := Setup{Options: study.Options{Options: ask.Options{Prices: map[ask.Question]int64{
+	o := Setup{Options: study.Options{Options: ask.Options{Depth: difficulty.FirstPage, Prices: map[ask.Question]int64{
 		ask.Results: 2000, ask.Links: 1000, ask.Demand: 100}}},
 		Market: ask.Market{Suggest: f, Demand: f, Search: f, Pages: f, Links: f,
 			Names: map[ask.Question]string{ask.Demand: "the fake", ask.Results: "fake"}},

@@ -97,7 +97,7 @@ func (t *Topics) fillTable() {
 		row.Put(sieve.Members, sieve.Of(float64(len(one.Ideas))))
 		if one.Searches >= 0 && (!known || one.Searches != lead) {
 			row.Put(sieve.Searches, sieve.Of(one.Searches))
-			row.Put(sieve.FirstVisits, sieve.Of(worth.VisitsADay(one.Searches, worth.DefaultCurve)))
+			row.Put(sieve.FirstVisits, sieve.Of(worth.VisitsADay(one.Searches)))
 			if v, there := from.Number(at, sieve.Ceiling); there && lead > 0 {
 				row.Put(sieve.Ceiling, sieve.Of(v/lead*one.Searches))
 			}

@@ -130,22 +130,25 @@ func Ladder(least, chance, most float64) []Rung {
 type Stairs struct {
 	Top, Height float64
 	Reach       float64 // of the water's surface
+	Locked      bool    // nobody passes anybody
 	Steps       []Step
 }
 
-// Step is one place: where its step and the column that stands on it begin, whether my reach
-// covers it, and where what it holds is written: inside the column where that is high enough,
-// else above it and the water.
+// Step is one place: where its step begins, which is as high as what the result there holds; where what can be seen
+// of that
+// begins, the rest of the column being what its place says beyond; whether that is more than its place needs; and
+// whether my reach
+// covers it. Label is where what it needs is written.
 type Step struct {
-	Asks, Holds float64
-	Covered     bool
-	Label       float64
-	Inside      bool
+	Asks, Seen float64
+	Over       bool
+	Covered    bool
+	Label      float64
 }
 
-// Where labels stand: their height, and how far from what they belong to.
+// labelGap is how far labels stand from what they belong to, labelHeight how high they are.
 const (
-	labelHeight = 14
+	labelHeight = 11
 	labelGap    = 4
 )
 
@@ -157,30 +160,40 @@ const (
 	thinnest = 0.006
 )
 
-// Climb draws stairs in a box of a height: what each place asks, what the results hold
+// Climb draws stairs in a box of a height: what each place needs, what can be seen of the results
 // that stand there, and my reach. There may be fewer results than places.
-func Climb(asks, holds []float64, reach, height float64) Stairs {
+func Climb(asks, seen []float64, reach, height float64) Stairs {
 	top := math.Max(leastTop, reach)
-	for _, x := range slices.Concat(asks, holds) {
+	for _, x := range slices.Concat(asks, seen) {
 		top = math.Max(top, x)
 	}
 	s := Stairs{Top: aboveTop * top, Height: height}
 	at := func(x float64) float64 { return math.Round(10*height*(1-math.Max(thinnest, x/s.Top))) / 10 }
 	s.Reach = at(reach)
 	for i, a := range asks {
-		step := Step{Asks: at(a), Holds: height, Covered: a <= reach}
-		if i < len(holds) {
-			step.Holds = at(holds[i])
+		step := Step{Asks: at(a), Seen: height, Covered: a <= reach}
+		if i < len(seen) {
+			step.Seen, step.Over = at(seen[i]), seen[i] > a
 		}
-		step.Label = step.Holds - labelGap
-		if step.Inside = height-step.Holds >= labelHeight+labelGap; step.Inside {
-			step.Label = step.Holds + labelHeight - labelGap/2
-		} else if math.Abs(step.Label-s.Reach) < labelHeight {
-			step.Label = math.Min(step.Label, s.Reach-labelGap)
-		}
+		step.Label = math.Max(labelHeight, step.Asks-labelGap)
 		s.Steps = append(s.Steps, step)
 	}
 	return s
+}
+
+// Solid is where the solid part of a column begins: what can be seen, as far as the place needs it.
+func (s Step) Solid() float64 { return math.Max(s.Seen, s.Asks) }
+
+// Hidden is how high the part is that only the place tells of.
+func (s Step) Hidden() float64 { return s.Solid() - s.Asks }
+
+// Track is a line from 0 to a width on which a figure is drawn that lies between two ends, with the usual one.
+type Track struct{ At, Low, High, Usual float64 }
+
+// OnTrack draws shares on a line so wide, most being its end.
+func OnTrack(at, low, high, usual, most, width float64) Track {
+	x := func(v float64) float64 { return math.Round(10*width*math.Max(0, math.Min(1, v/most))) / 10 }
+	return Track{x(at), x(low), x(high), x(usual)}
 }
 
 // Below is how much is left of the box below a line.

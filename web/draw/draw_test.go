@@ -56,24 +56,36 @@ func TestLadder(t *testing.T) {
 	}
 }
 
-// TestClimb: everything is in one measure, from the highest down.
+// TestClimb: everything is in one measure, from the highest down; a column is as high as its step, what can be seen
+// of it
+// solid and the rest hidden.
 func TestClimb(t *testing.T) {
 	s := Climb([]float64{50, 40, 25, 0}, []float64{100, 20}, 25, 220)
-	for i, want := range [][4]float64{{120, 20, 32, 1}, {140, 180, 192, 1}, {170, 220, 216, 0}} {
-		got := s.Steps[i]
-		if got.Asks != want[0] || got.Holds != want[1] || got.Label != want[2] || got.Inside != (want[3] == 1) ||
-			got.Covered != (i == 2) {
-			t.Errorf("step %d is %+v, not %v", i, got, want)
+	for i, want := range []Step{{Asks: 120, Seen: 20, Over: true, Label: 116}, {Asks: 140, Seen: 180, Label: 136},
+		{Asks: 170, Seen: 220, Label: 166, Covered: true}} {
+		if s.Steps[i] != want {
+			t.Errorf("step %d is %+v, not %+v", i, s.Steps[i], want)
 		}
 	}
-	if low := Climb([]float64{100}, []float64{2}, 4, 110).Steps[0]; low.Inside || low.Label != 102 {
-		t.Errorf("what is low is written above the water: %+v", low)
+	if over, under := s.Steps[0], s.Steps[1]; over.Solid() != 120 || over.Hidden() != 0 || under.Solid() != 180 ||
+		under.Hidden() != 40 {
+		t.Errorf("solid from %v and %v, hidden %v and %v", over.Solid(), under.Solid(), over.Hidden(), under.Hidden())
+	}
+	if high := Climb([]float64{100}, []float64{2}, 4, 110).Steps[0]; high.Label < labelHeight {
+		t.Errorf("what is high is written above the box: %+v", high)
 	}
 	if last := s.Steps[3]; !last.Covered || last.Asks >= s.Height || s.Below(last.Asks) > 2 {
 		t.Errorf("%+v", last)
 	}
 	if low := Climb(make([]float64, 10), nil, 0, 100); low.Top < leastTop || len(low.Steps) != 10 {
-		t.Errorf("where nothing is asked: %+v", low)
+		t.Errorf("where nothing is needed: %+v", low)
+	}
+}
+
+// TestOnTrack: what lies outside a line is drawn at its end.
+func TestOnTrack(t *testing.T) {
+	if got := OnTrack(0.25, -1, 2, 0.5, 0.5, 100); got != (Track{50, 0, 100, 100}) {
+		t.Errorf("%+v", got)
 	}
 }
 

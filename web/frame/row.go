@@ -187,7 +187,7 @@ func (s Speaker) because(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 	case f.From == sieve.FromTen:
 		says += " Looked up " + s.Ago(at) + "."
 		if f == sieve.Difficulty && i.Supposed.Any() {
-			says += " Some of my reach is supposed for this idea alone."
+			says += " Uses the what-if values set for this idea."
 		}
 	}
 	return says

@@ -196,11 +196,11 @@ func worthOf(st results.Story, sp frame.Speaker) []figure {
 	}
 	day := st.First.Number / worth.DaysAMonth
 	out := []figure{{"visits a day in first place", fmt.Sprintf("%.1f", day),
-		fmt.Sprintf("%s. The first place is clicked by %.1f %% in the log study of 2006 that the curve is from; "+
-			"80 to 100 a day is a common bar.", st.First.Because, 100*worth.DefaultCurve.At(1))}}
+		fmt.Sprintf("%s, as the trade counts: no. 1 gets %.0f of 100 clicks. Many searches end without a click, so fewer "+
+			"come. 80 to 100 a day is a common bar.", st.First.Because, 100*worth.OfClicks.At(1))}}
 	if st.Visits.Because != "" {
 		out = append(out, figure{"visits a month to expect of my page", sp.Count(int(math.Round(st.Visits.Number))),
-			st.Visits.Because + ". The chances of the places are those of my reach against the ten."})
+			st.Visits.Because + ". The chances of the positions are those of your reach against the top ten."})
 	}
 	micros, ok := st.Idea.CPCMicros()
 	if st.Ceiling < 0 || !ok {

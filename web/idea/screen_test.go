@@ -79,8 +79,8 @@ func TestMyOwnPageIsMine(t *testing.T) {
 	s.Post("/niches/1/lookup", url.Values{"id": {"1"}}, true)
 	s.Wait(1)
 	body := s.Get("/niches/1/ideas/1/drawer")
-	if n := strings.Count(body, `<li class="mine">`); n != 1 || !strings.Contains(body, "my own page") {
+	if n := strings.Count(body, `<li class="mine">`); n != 1 || !strings.Contains(body, "your page") {
 		t.Errorf("%d pages of the ten are mine", n)
 	}
-	webtest.Holds(t, s.Get("/niches/1/ideas/1"), "it is my own page.", `<li class="mine">`)
+	webtest.Holds(t, s.Get("/niches/1/ideas/1"), "This is your own page.", `<li class="mine">`)
 }

@@ -11,20 +11,21 @@ import (
 	"cleverniche/web/frame"
 )
 
-// result is one of the results, with what it holds on the scale.
+// result is one of the results, with what can be seen of it on the scale.
 type result struct {
 	serp.Entry
-	Holds   float64
+	Seen    float64
 	Mine    bool
 	Name    string // of its site, short
 	Reasons []string
-	Reading string // what the place asks, what it holds, and what that means, in words
+	Reading string // what can be seen of it, what its place says, and what that means, in words
 }
 
 // place is one of the ten, with who stands there.
 type place struct {
 	Rank    int
-	Asks    float64
+	Asks    float64 // what it needs, and so what the result there holds
+	Pass    float64 // my chance to pass it
 	Covered bool    // by my reach
 	There   *result // nil where the engine has no more results
 	Says    string  // all of it in words
@@ -51,25 +52,27 @@ const (
 
 // Stairs are the places, drawn.
 func (v View) Stairs() draw.Stairs {
-	var asks, holds []float64
+	var asks, seen []float64
 	for _, p := range v.Places {
 		asks = append(asks, p.Asks)
 		if p.There != nil {
-			holds = append(holds, p.There.Holds)
+			seen = append(seen, p.There.Seen)
 		}
 	}
 	height := float64(drawerHeight)
 	if v.Whole {
 		height = storyHeight
 	}
-	return draw.Climb(asks, holds, v.Evidence.Verdict.Reach, height)
+	s := draw.Climb(asks, seen, v.Evidence.Verdict.Reach, height)
+	s.Locked = v.Evidence.Verdict.Locked != ""
+	return s
 }
 
 // climb fills in the stairs, and the results behind them.
 func (v *View) climb(ev results.Evidence) {
 	var results []result
 	for i, e := range ev.Reading.Entries {
-		r := result{Entry: e, Holds: ev.Holds(e), Name: strings.Split(e.Site, ".")[0]}
+		r := result{Entry: e, Seen: ev.Seen(e), Name: strings.Split(e.Site, ".")[0]}
 		for _, p := range ev.MyPages {
 			r.Mine = r.Mine || p == e.Position
 		}
@@ -77,7 +80,7 @@ func (v *View) climb(ev results.Evidence) {
 			r.Reasons = append(r.Reasons, string(w.Weakness))
 		}
 		if i < len(ev.Verdict.Stairs) {
-			r.Reading = r.against(ev.Verdict.Reach)
+			r.Reading = r.against(ev.Verdict.Stairs[i], ev.Verdict.Reach)
 			results = append(results, r)
 		} else {
 			v.Behind = append(v.Behind, r)
@@ -86,12 +89,18 @@ func (v *View) climb(ev results.Evidence) {
 	covered := 0
 	for i, asks := range ev.Verdict.Stairs {
 		p := place{Rank: i + 1, Asks: asks, Covered: asks <= ev.Verdict.Reach && ev.Verdict.Locked == ""}
-		p.Says = fmt.Sprintf("Place %d asks for %s. ", p.Rank, difficulty.Shown(p.Asks))
+		if i < len(ev.Verdict.Pass) {
+			p.Pass = ev.Verdict.Pass[i]
+		}
+		p.Says = fmt.Sprintf("No. %d needs a site standing of %s. ", p.Rank, difficulty.Shown(p.Asks))
 		if i < len(results) {
 			p.There = &results[i]
 			p.Says += p.There.Reading
+			if !p.There.Mine && ev.Verdict.Locked == "" {
+				p.Says += fmt.Sprintf(" Your chance to outrank it: %.0f%%.", 100*p.Pass)
+			}
 		} else {
-			p.Says += "Nobody stands there."
+			p.Says += "Nobody ranks there."
 		}
 		if p.Covered {
 			covered++
@@ -103,55 +112,51 @@ func (v *View) climb(ev results.Evidence) {
 
 // coverWords says which places my reach covers: the last so many.
 func coverWords(covered, all int, reach float64, locked bool) string {
-	mine := "my reach " + difficulty.Shown(reach)
+	mine := "your reach " + difficulty.Shown(reach)
 	switch {
 	case locked:
 		return "locked"
 	case covered == 0:
 		return mine + " covers no place"
 	case covered == 1:
-		return fmt.Sprintf("%s covers place %d", mine, all)
+		return fmt.Sprintf("%s covers no. %d", mine, all)
 	case covered == all:
 		return mine + " covers all places"
 	}
-	return fmt.Sprintf("%s covers places %d to %d", mine, all-covered+1, all)
+	return fmt.Sprintf("%s covers no. %d to %d", mine, all-covered+1, all)
 }
 
-// against says what a result holds against my reach, and why it is a foothold or none. That
-// it holds less than its place asks says little by itself about who can be displaced; see
-// docs/footholds.md.
-func (r result) against(reach float64) string {
-	who := fmt.Sprintf("%s holds %s", r.Site, difficulty.Shown(r.Holds))
+// near is by how much what can be seen of a result may differ from what its place says, without a word on it (ours).
+const near = 5
+
+// against says what can be seen of a result, what its place says beyond, and why it is a foothold or none. What can
+// be seen
+// of a single result says little about who can be outranked; see docs/footholds.md.
+func (r result) against(asks, reach float64) string {
+	if r.Mine {
+		return "This is your own page."
+	}
+	seen, holds := difficulty.Shown(r.Seen), difficulty.Shown(asks)
+	says := fmt.Sprintf("What can be seen of %s amounts to %s, as its place says.", r.Site, seen)
+	switch {
+	case r.Seen < asks-near:
+		says = fmt.Sprintf("What can be seen of %s amounts to %s. That it ranks here says %s: something that cannot be seen "+
+			"carries it.", r.Site, seen, holds)
+	case r.Seen > asks+near:
+		says = fmt.Sprintf("What can be seen of %s amounts to %s, yet it ranks this low: to outrank it takes %s.", r.Site,
+			seen,
+			holds)
+	}
 	weak := strings.Join(r.Reasons, ", ")
-	under := r.Holds < reach
 	switch {
-	case r.Mine:
-		return who + ": it is my own page."
-	case r.Foothold && under:
-		return fmt.Sprintf("%s, less than my page would. A foothold, too: %s.", who, weak)
+	case r.Foothold && asks <= reach:
+		return fmt.Sprintf("%s A foothold within your reach: %s.", says, weak)
 	case r.Foothold:
-		return fmt.Sprintf("%s. A foothold all the same: %s. %s", who, weak, r.lifted())
-	case under && weak != "":
-		return fmt.Sprintf("%s, less than my page would. By the rule it is no foothold: weak in one thing only (%s).", who,
-			weak)
-	case under:
-		return who + ", less than my page would. By the rule it is no foothold: nothing in it is weak."
+		return fmt.Sprintf("%s A foothold all the same: %s.", says, weak)
 	case weak != "":
-		return fmt.Sprintf("%s. Weak in one thing (%s), which makes no foothold.", who, weak)
+		return fmt.Sprintf("%s Weak in one thing (%s), which makes no foothold.", says, weak)
 	}
-	return who + "."
-}
-
-// lifted says what a foothold holds so much by.
-func (r result) lifted() string {
-	switch {
-	case r.SiteStanding > serp.SmallSite:
-		return fmt.Sprintf("Its site’s standing of %.0f carries it.", r.SiteStanding)
-	case r.Profile.Solid > 0:
-		return fmt.Sprintf("What it holds comes by %d solid %s.", r.Profile.Solid,
-			frame.Plural(r.Profile.Solid, "link", "links"))
-	}
-	return "What it holds is how well it answers."
+	return says
 }
 
 // verdictWords is the first sentence of the story.

@@ -18,33 +18,31 @@ func TestWhatIsSaidOfAResult(t *testing.T) {
 	}
 	for _, c := range []struct {
 		r    result
+		asks float64
 		want string
 	}{
-		{result{Entry: entry(true, 5, 0), Holds: 3, Reasons: []string{"small site", "few links"}},
-			"a.example holds 3, less than my page would. A foothold, too: small site, few links."},
-		{result{Entry: entry(true, 60, 0), Holds: 60, Reasons: []string{"few links", "title miss"}},
-			"a.example holds 60. A foothold all the same: few links, title miss. Its site’s standing of 60 carries it."},
-		{result{Entry: entry(true, 5, 1), Holds: 30, Reasons: []string{"community"}}, "What it holds comes by 1 solid link."},
-		{result{Entry: entry(true, 5, 0), Holds: 30, Reasons: []string{"community"}},
-			"What it holds is how well it answers."},
-		{result{Entry: entry(false, 60, 0), Holds: 3},
-			"less than my page would. By the rule it is no foothold: nothing in it is weak."},
-		{result{Entry: entry(false, 60, 0), Holds: 3, Reasons: []string{"title miss"}},
-			"less than my page would. By the rule it is no foothold: weak in one thing only (title miss)."},
-		{result{Entry: entry(false, 60, 0), Holds: 50, Reasons: []string{"stale"}},
+		{result{Entry: entry(true, 5, 0), Seen: 3, Reasons: []string{"small site", "few links"}}, 6,
+			"What can be seen of a.example amounts to 3, as its place says. A foothold within your reach: small site, " +
+				"few links."},
+		{result{Entry: entry(true, 60, 0), Seen: 60, Reasons: []string{"few links", "title miss"}}, 31,
+			"amounts to 60, yet it ranks this low: to outrank it takes 31. A foothold all the same: few links, title miss."},
+		{result{Entry: entry(false, 60, 0), Seen: 12}, 40,
+			"amounts to 12. That it ranks here says 40: something that cannot be seen carries it."},
+		{result{Entry: entry(false, 60, 0), Seen: 50, Reasons: []string{"stale"}}, 50,
 			"Weak in one thing (stale), which makes no foothold."},
-		{result{Entry: entry(false, 60, 0), Holds: 100}, "a.example holds 100+."},
-		{result{Entry: entry(true, 5, 0), Mine: true, Holds: 5}, "a.example holds 5: it is my own page."},
+		{result{Entry: entry(false, 60, 0), Seen: 100}, 100,
+			"What can be seen of a.example amounts to 100+, as its place says."},
+		{result{Entry: entry(true, 5, 0), Mine: true, Seen: 5}, 5, "This is your own page."},
 	} {
-		if got := c.r.against(20); !strings.HasSuffix(got, c.want) {
+		if got := c.r.against(c.asks, 20); !strings.HasSuffix(got, c.want) {
 			t.Errorf("got  %s\nwant %s", got, c.want)
 		}
 	}
 }
 
 func TestWhichPlacesAreCovered(t *testing.T) {
-	for covered, want := range map[int]string{0: "my reach 21 covers no place", 1: "my reach 21 covers place 10",
-		4: "my reach 21 covers places 7 to 10", 10: "my reach 21 covers all places"} {
+	for covered, want := range map[int]string{0: "your reach 21 covers no place", 1: "your reach 21 covers no. 10",
+		4: "your reach 21 covers no. 7 to 10", 10: "your reach 21 covers all places"} {
 		if got := coverWords(covered, 10, 21, false); got != want {
 			t.Errorf("%d: %s", covered, got)
 		}
@@ -67,10 +65,11 @@ func TestFewResults(t *testing.T) {
 		v.climb(ev)
 		drawn := v.Stairs()
 		if len(v.Places) != 10 || len(drawn.Steps) != 10 || len(v.Behind) != behind ||
-			v.Covers != "my reach 20 covers places 5 to 10" {
+			v.Covers != "your reach 20 covers no. 5 to 10" {
 			t.Errorf("%d results: %d places, %d behind, %s", n, len(v.Places), len(v.Behind), v.Covers)
 		}
-		if empty := v.Places[9]; n < 10 && (empty.There != nil || empty.Says != "Place 10 asks for 4. Nobody stands there.") {
+		if empty := v.Places[9]; n < 10 && (empty.There != nil || empty.Says != "No. 10 needs a site standing of 4. "+
+			"Nobody ranks there.") {
 			t.Errorf("%d results: %s", n, empty.Says)
 		}
 	}

@@ -16,6 +16,7 @@ import (
 	"cleverniche/study/niches"
 	"cleverniche/study/results"
 	"cleverniche/web/draw"
+	"cleverniche/web/engine"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
 )
@@ -33,6 +34,7 @@ type View struct {
 	Says       string   // the first sentence: what is asked, what mine counts as, what chance that is
 	ToDo       []task
 	Model      difficulty.Model
+	Engine     engine.View
 	Serve      []share
 	Year       []month
 	YearWords  string
@@ -106,7 +108,8 @@ func Of(r *frame.Request, id uint) (View, error) {
 
 // drawEvidence fills in what the evidence gives.
 func (v *View) drawEvidence(ev results.Evidence) {
-	v.Model = difficulty.Calibrated
+	v.Model = ev.Engine()
+	v.Engine = engine.Of(v.Model)
 	v.climb(ev)
 	v.Serve = strip(served(ev.Reading.Serve))
 	v.Words, v.By = strip(ev.Intent.Words.Shares), strip(ev.Intent.Ten.Shares)
@@ -127,17 +130,17 @@ func needed(ev results.Evidence) (links, fit string) {
 	case v.Locked != "":
 		return "Nothing that a page can do.", ""
 	case v.TopFive.Mean >= even:
-		return "My reach is enough for even odds of the top five.", ""
+		return "Your reach is enough for a 50% chance of the top five.", ""
 	case v.LinksOK:
 		links = fmt.Sprintf("%s solid %s to the page.", frame.Capital(difficulty.Number(v.Links)),
 			frame.Plural(v.Links, "link", "links"))
 	default:
-		links = "More links than anyone gets."
+		links = "More links than a small site gets."
 	}
 	if v.FitOK {
 		return links, fmt.Sprintf("Or a fit of %.0f instead of %.0f.", math.Ceil(v.FitNeeded), ev.Mine.Fit)
 	}
-	return links, "No fit alone is enough."
+	return links, "Better content alone will not do it."
 }
 
 // Needs is both.

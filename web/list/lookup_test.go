@@ -46,7 +46,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 	}
 	body = s.Get("/niches/1/judge")
 	for _, want := range []string{"The stairs to page one", "10 footholds", "1 looked up",
-		"the mean over what engines may lean on", "my site is not in the link graph"} {
+		"the mean over what this engine may lean on", "your site is not in the link graph"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the drawer lacks %q", want)
 		}
@@ -106,5 +106,5 @@ func TestAllThatAreLeftAreLookedUp(t *testing.T) {
 	s.Add(list.String() + "moon\n")
 	s.Get("/niches/1/sift")
 	_, _, body := s.Post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"}, "words": {"3"}}, true)
-	webtest.Holds(t, body, "Look up 230 ideas: at most 4830 lookups")
+	webtest.Holds(t, body, "Look up 230 ideas: at most 9430 lookups")
 }

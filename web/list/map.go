@@ -80,5 +80,9 @@ func points(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.JSON(r.Study.Ideas.Points(r.Context(), r.Niche, b, by))
+	m, err := r.Study.Niches.Model(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	return r.JSON(r.Study.Ideas.Points(r.Context(), r.Niche, m, b, by))
 }

@@ -172,12 +172,16 @@ const someLinks = 2
 
 // reachWords says in plain figures what a page of mine counts as, and what links would do.
 func reachWords(r *frame.Request) string {
+	m, err := r.Study.Niches.Model(r.Context(), r.Niche)
+	if err != nil {
+		return "" // the page is worth more than this line
+	}
 	standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite)
 	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
 		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}
 	counts := func(links int) string {
 		mine.PlannedLinks = links
-		return frame.Capital(mine.Counts()) + " " + difficulty.Shown(difficulty.Calibrated.Reach(mine)) + "."
+		return frame.Capital(mine.Counts()) + " " + difficulty.Shown(m.Reach(mine)) + "."
 	}
 	says := counts(r.Niche.PlannedLinks)
 	if r.Niche.PlannedLinks == 0 {

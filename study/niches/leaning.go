@@ -1,0 +1,50 @@
+package niches
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/store"
+)
+
+// Learnt is what is known of what a niche's engine leans on, as it is kept.
+type Learnt struct {
+	difficulty.Leaning
+	Moved  int       `json:"moved"` // chances of page one that moved by Noticed or more when it was learnt
+	Of     int       `json:"of"`    // how many were forecast again
+	Pages  int       `json:"-"`     // results pages that it was learnt from
+	Engine string    `json:"-"`     // who showed them
+	At     time.Time `json:"-"`
+}
+
+// Noticed is by how much a chance moves that people notice (ours).
+const Noticed = 0.05
+
+// Learnt returns what is known; of nobody's pages where nothing was learnt with the present calibration.
+func (k *Keeper) Learnt(ctx context.Context, n Niche) (Learnt, error) {
+	none := Learnt{Leaning: difficulty.Calibrated.Prior}
+	row, err := k.store.Leaning(ctx, n.ID)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return none, nil
+	case err != nil:
+		return none, err
+	}
+	out := Learnt{Pages: row.Pages, Engine: row.Engine, At: row.At}
+	if row.Model != CalibrationName || json.Unmarshal(row.Body, &out) != nil || !out.Sound() {
+		return none, nil // it is learnt again
+	}
+	return out, nil
+}
+
+// Model is the forecast for a niche: the calibration, and what is known of its engine.
+func (k *Keeper) Model(ctx context.Context, n Niche) (difficulty.Model, error) {
+	l, err := k.Learnt(ctx, n)
+	if err != nil {
+		return difficulty.Calibrated, err
+	}
+	return difficulty.Calibrated.Leaning(l.Leaning, l.Pages), nil
+}

@@ -1,0 +1,91 @@
+package results
+
+import (
+	"encoding/json"
+	"slices"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/worth"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+)
+
+// front is what stands in front of a page of mine, and all else that a forecast hangs on. It is kept beside the
+// evidence that it follows from, small, so that all of a niche is forecast again in a moment when more is known of what
+// its engine leans on.
+type front struct {
+	Results  []difficulty.Signals `json:"results"`       // in the order shown
+	Own      []int                `json:"own,omitempty"` // which of them, from 0, are my own site's
+	All      bool                 `json:"all,omitempty"` // the engine has no more
+	Locked   string               `json:"locked,omitempty"`
+	Beside   worth.Beside         `json:"beside"`
+	Standing float64              `json:"standing"` // my site's
+}
+
+// front follows from the evidence.
+func (ev *Evidence) front() front {
+	f := front{All: ev.Results.Total <= len(ev.Reading.Entries), Locked: ev.Reading.Locked, Beside: ev.beside(),
+		Standing: ev.SiteStanding}
+	for i, e := range ev.Reading.Entries {
+		f.Results = append(f.Results, difficulty.SignalsOf(e))
+		if slices.Contains(ev.MyPages, e.Position) {
+			f.Own = append(f.Own, i)
+			if e.Position == 1 {
+				f.Locked = ""
+			}
+		}
+	}
+	return f
+}
+
+// field is what stands in front of a page of mine: my own pages do not stand in my
+// way, and what is locked for others is mine where I stand first.
+func (f front) field() difficulty.Field {
+	out := difficulty.Field{All: f.All, Locked: f.Locked}
+	for i, r := range f.Results {
+		if !slices.Contains(f.Own, i) {
+			out.Rivals = append(out.Rivals, r)
+		}
+	}
+	return out
+}
+
+// row is the front as it is kept.
+func (ev *Evidence) row() (*store.Front, error) {
+	body, err := json.Marshal(ev.front())
+	return &store.Front{Engine: ev.Sources[ask.Results], Body: body}, err
+}
+
+// frontOf reads one.
+func frontOf(row store.Front) (f front, ok bool) {
+	err := json.Unmarshal(row.Body, &f)
+	return f, err == nil && len(f.Results) > 0
+}
+
+// forecast fills in the columns of an idea that a verdict gives, and returns that.
+func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Idea) difficulty.Verdict {
+	field := f.field()
+	v := m.Judge(field, mine)
+	idea.Difficulty, idea.Reach = v.Difficulty, v.Reach
+	idea.PageOne, idea.PageOneLow, idea.PageOneHigh = v.PageOne.Mean, v.PageOne.Low, v.PageOne.High
+	idea.TopFive, idea.TopFiveLow, idea.TopFiveHigh = v.TopFive.Mean, v.TopFive.Low, v.TopFive.High
+	idea.Expected, idea.LinksNeeded, idea.Locked = v.Expected, v.Links, v.Locked != ""
+	idea.ClickShare, idea.ClickShareLow, idea.ClickShareHigh = clicks(m, field, mine, f.Beside)
+	return v
+}
+
+// clicks is the share of searches that my page gets, by the chances of the places: the mean over what
+// engines may lean on, and what that lies between; −1 where that cannot be reckoned.
+func clicks(m difficulty.Model, f difficulty.Field, mine difficulty.Mine, b worth.Beside) (mean, low, high float64) {
+	share := func(chances []float64) float64 {
+		v, err := worth.Expected(1, chances, worth.Searches, b)
+		if err != nil {
+			return -1
+		}
+		return v.Number
+	}
+	s := m.Signals(mine)
+	mean = share(m.Distribution(f, s)[:difficulty.Ranks])
+	low, high = m.Between(f, s, share)
+	return mean, min(low, mean), max(high, mean)
+}
