@@ -15,6 +15,7 @@ const views = {
   calendar: "/niches/1/plan/calendar",
   choice: "/niches/1/plan/choice",
   "my pages": "/niches/1/plan/actions",
+  engine: "/niches/1/engine",
   gather: "/niches/1/gather",
   settings: "/niches/1/settings",
   "new niche": "/niches/new",

@@ -386,7 +386,7 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   const figure = page.locator("#drawer .why").nth(1);
   await figure.focus();
   await expect(
-    page.getByRole("tooltip", { name: /(asks for a standing of \d+|Any well-made page).*: \d+ %(, \d+–\d+)?\./ }),
+    page.getByRole("tooltip", { name: /(needs a site standing of \d+|Any well-made page).*: \d+ %(, \d+–\d+)?\./ }),
   ).toBeVisible();
 });
 
@@ -395,13 +395,15 @@ test("the stairs are walked by keys, and say each place in words", async ({ page
   await expect(page.locator("#drawer .stairs")).toBeVisible();
   await page.keyboard.press("s");
   const tip = page.locator("#because");
-  await expect(tip).toContainText(/^Place 1 asks for \d+\+?\. [a-z.-]+ holds \d+/);
+  await expect(tip).toContainText(
+    /^No. 1 needs a site standing of \d+\+?\. What can be seen of [a-z.-]+ amounts to \d+/,
+  );
   await page.keyboard.press("ArrowRight");
-  await expect(tip).toContainText("Place 2 asks for");
+  await expect(tip).toContainText("No. 2 needs");
   await page.keyboard.press("End");
-  await expect(tip).toContainText("Place 10 asks for");
+  await expect(tip).toContainText("No. 10 needs");
   await page.keyboard.press("ArrowRight");
-  await expect(tip).toContainText("Place 10 asks for");
+  await expect(tip).toContainText("No. 10 needs");
   await page.keyboard.press("Escape");
   await expect(page.locator("#rows .selected a")).toBeFocused();
   // What is asked falls from place to place, and what is drawn is as high as what is said.
@@ -410,6 +412,37 @@ test("the stairs are walked by keys, and say each place in words", async ({ page
   const steps = page.locator("#drawer .stairs .step");
   const heights = await steps.evaluateAll((list) => list.map((r) => Number(r.getAttribute("height"))));
   expect(heights).toEqual([...heights].sort((a, b) => b - a));
+  // A column is as high as its step: what can be seen and what its place says beyond make up the whole.
+  for (const place of await page.locator("#drawer .stairs li").all()) {
+    const height = async (what) =>
+      Number((await place.locator(what).count()) && (await place.locator(what).getAttribute("height")));
+    const column = (await height(".seen")) + (await height(".hidden"));
+    expect(Math.abs(column - (await height(".step")))).toBeLessThan(0.3);
+  }
+  // Chances to outrank rise from place to place.
+  const pass = (await page.locator("#drawer .stairs .pass").allTextContents()).map((t) => parseFloat(t.slice(5)));
+  expect(pass).toEqual([...pass].sort((a, b) => a - b));
+});
+
+test("what the engine leans on is learnt from results pages, and told", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/judge`);
+  await page
+    .locator("#drawer")
+    .getByRole("link", { name: /^Learnt from \d+ results pages$/ })
+    .click();
+  await expect(page.getByRole("heading", { name: "What the engine leans on", level: 1 })).toBeVisible();
+  await expect(page.locator(".leans tbody tr")).toHaveCount(5);
+  const shares = (await page.locator(".leans td:nth-child(3)").allTextContents()).map(parseFloat);
+  expect(Math.abs(shares.reduce((a, b) => a + b) - 100)).toBeLessThan(3);
+  await expect(page.locator("main")).toContainText(/Learnt from \d+ results pages\./);
+  // A niche that has looked nothing up says what to do.
+  await page.goto(`${app.address}/niches/new`);
+  await page.getByLabel("Name").fill("Nothing looked up");
+  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.goto(page.url().replace(/gather.*/, "engine"));
+  await expect(page.locator("main")).toContainText("Each look-up teaches more.");
+  await page.getByRole("link", { name: "Judge", exact: true }).last().click();
+  await expect(page).toHaveURL(/judge/);
 });
 
 test("the scale is told, with the demo's own phrases and sites", async ({ page, app }) => {
@@ -542,7 +575,7 @@ test("what I suppose for one idea changes its chance, and can be taken back", as
   await page.getByText(/Money in it/).click();
   await expect(page.locator("details.money tbody tr")).toHaveCount(4);
   await page.locator(".worth .why").first().focus();
-  await expect(page.getByRole("tooltip", { name: /log study of 2006/ })).toBeVisible();
+  await expect(page.getByRole("tooltip", { name: /as the trade counts/ })).toBeVisible();
   await page.getByRole("button", { name: "as for all ideas" }).click();
   await expect(page.locator("main.story")).not.toContainText("supposed for this idea alone");
   expect(parseFloat(await chance.innerText())).toBe(before);
@@ -639,7 +672,7 @@ test("plans change the reach, from the evidence at hand", async ({ page, app }) 
   await expect(page.locator("#wrong")).toContainText("0 to 200");
   await page.getByLabel(/Solid links I plan/).fill("5");
   await page.getByRole("button", { name: "Save" }).click();
-  await expect(page.getByText("nobody is asked again")).toBeVisible();
+  await expect(page.getByText("No new look-ups.")).toBeVisible();
   await expect(page.locator(".job")).toContainText(/done.*recalculated/s, { timeout: 10_000 });
   await page.goto(`${app.address}/niches/1/judge`);
   await expect(caption).toContainText("Your reach");

@@ -206,13 +206,16 @@ func ValueOf(row *store.Idea, f *sieve.Figure, visit int64) sieve.Value {
 // valued turns expected visits into what they are worth; that is not known where nobody says what
 // a visit brings.
 func valued(f *sieve.Figure, v sieve.Value, visit int64) sieve.Value {
-	if f != sieve.Worth && f != sieve.WorthLow && f != sieve.WorthHigh {
+	if !isWorth(f) {
 		return v
 	}
 	v.Number *= float64(visit) / micros
 	v.Known = v.Known && visit > 0
 	return v
 }
+
+// isWorth reports whether a figure is what something is worth, or an end of that: it is in the niche's own currency.
+func isWorth(f *sieve.Figure) bool { return f == sieve.Worth || f == sieve.WorthLow || f == sieve.WorthHigh }
 
 // fieldOf is the place of the field of store.Idea that a column is.
 var fieldOf = func() map[string]int {
@@ -294,7 +297,7 @@ func (r *reader) fill(idea *sieve.Idea, values []any) {
 			of[i] = values[at]
 		}
 		v := valued(h.Figure, h.value(of), r.visit)
-		if h.Form == sieve.Amount && h.Figure != sieve.Worth && text(values[3]) != r.currency {
+		if h.Form == sieve.Amount && !isWorth(h.Figure) && text(values[3]) != r.currency {
 			v = sieve.Value{} // nobody is asked for rates of exchange
 		}
 		idea.Put(h.Figure, v)

@@ -115,4 +115,6 @@ for (const [i, [file, was, is, does, ...tests]] of order) {
   const how = !compiles ? "DOES NOT COMPILE" : result.status ? `noticed by ${by.join(", ")}` : "NOT NOTICED";
   console.log(`${i + 1}. ${how}: ${does}`);
 }
-console.log(`${noticed} of ${tried} mistakes were noticed${left ? `; ${left} more were left for want of time` : ""}`);
+console.log(
+  `${noticed} of ${tried} mistakes were noticed${left ? `; ${left} more were left for want of time` : ""}`,
+);

@@ -117,8 +117,8 @@ type Idea struct {
 	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten" holds:"-1..1"`
 	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten" holds:"-1..1"`
 	Article        string  `figure:"article" fills:"ten" holds:"t40"` // the kind of article that fits
-	// Unread is how many of the pages of the ten could not be read: it was judged without them.
-	Unread int `figure:"unread" fills:"ten" holds:"0..10"`
+	// Unread is how many of the results' pages could not be read: it was judged without them.
+	Unread int `figure:"unread" fills:"ten" holds:"0..100"`
 
 	Intent int8 `gorm:"column:want" figure:"wants" fills:"ten" holds:"0..4"`
 	Mixed  bool `figure:"mixed" fills:"ten"`

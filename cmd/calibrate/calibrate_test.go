@@ -137,7 +137,7 @@ func TestFitFindsTheTruth(t *testing.T) {
 	if _, err := priorOf(m, nil); err == nil {
 		t.Error("no engines tell of others")
 	}
-	if _, _, _, err := formOf(nil, nil, 0); err == nil {
+	if _, _, _, err := formOf(nil, 5, nil, 0); err == nil {
 		t.Error("nothing can be fitted to nothing")
 	}
 }

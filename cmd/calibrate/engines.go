@@ -166,38 +166,43 @@ func tenShow(m difficulty.Model, all map[string][][]difficulty.Signals) float64 
 // pagesSeen are the numbers of results pages that are learnt from before a form is fitted, and measured.
 var pagesSeen = []int{0, 10, 30, 100, everything}
 
-// terms is a sample as the draws of a model see it.
+// terms is a sample as the draws of a model see it: the columns of each draw, one after the other.
 type terms struct {
-	columns [][]float64 // by draw
+	columns []float64
 	sample  Sample
 }
 
 // formOf finds how chances hang on strengths, with offsets of a standard deviation: the outcomes are likeliest where
 // each chance is the mean over the draws. The ten's mean, that of all, the spread and, where it is asked for, a site
-// that nobody links to, are columns beside the strength of my page.
-func formOf(list []terms, offsets []float64, deviation float64) (weights, intercepts []float64, loss float64, err error) {
+// that nobody links to, are columns beside the strength of my page: c of them for each draw. What is in list is
+// changed.
+func formOf(list []terms, c int, offsets []float64, deviation float64) (weights, intercepts []float64, loss float64,
+	err error) {
 	if len(list) == 0 {
 		return nil, nil, 0, fmt.Errorf("no sample has ten results")
 	}
-	c := len(list[0].columns[0])
 	centre, spread := make([]float64, c), make([]float64, c)
 	n := 0.0
 	for _, t := range list {
-		for _, row := range t.columns {
-			n++
-			for i, v := range row {
-				centre[i] += v
-				spread[i] += v * v
-			}
+		for i, v := range t.columns {
+			centre[i%c] += v
+			spread[i%c] += v * v
 		}
+		n += float64(len(t.columns) / c)
 	}
 	for i := range c {
 		centre[i] /= n
-		spread[i] = math.Max(1e-9, math.Sqrt(spread[i]/n-centre[i]*centre[i]))
+		spread[i] = math.Max(1e-9, math.Sqrt(math.Max(0, spread[i]/n-centre[i]*centre[i])))
 	}
-	f := formFit{list, offsets, deviation, centre, spread}
+	for _, t := range list {
+		for i := range t.columns {
+			t.columns[i] = (t.columns[i] - centre[i%c]) / spread[i%c]
+		}
+	}
+	f := formFit{list, c, offsets, deviation}
 	res, err := optimize.Minimize(optimize.Problem{Func: func(x []float64) float64 { return f.loss(x, nil) },
-		Grad: func(grad, x []float64) { f.loss(x, grad) }}, make([]float64, c+len(goals)), nil, &optimize.LBFGS{})
+		Grad: func(grad, x []float64) { f.loss(x, grad) }}, make([]float64, c+len(goals)),
+		&optimize.Settings{GradientThreshold: 1e-5}, &optimize.LBFGS{})
 	if err != nil && res == nil {
 		return nil, nil, 0, err
 	}
@@ -212,14 +217,17 @@ func formOf(list []terms, offsets []float64, deviation float64) (weights, interc
 	return weights, intercepts, res.F, nil
 }
 
+// formFit is samples whose columns were centred and divided by their spread.
 type formFit struct {
-	list           []terms
-	offsets        []float64
-	deviation      float64
-	centre, spread []float64
+	list      []terms
+	c         int // columns
+	offsets   []float64
+	deviation float64
 }
 
-// loss is the mean negative log-likelihood of a sample over all goals, with a tiny penalty; its gradient is put into grad.
+// loss is the mean negative log-likelihood of a sample over all goals, with a tiny penalty; its gradient is put into
+// grad,
+// where that is asked for.
 func (f formFit) loss(x, grad []float64) float64 {
 	const workers = 2
 	type part struct {
@@ -230,8 +238,9 @@ func (f formFit) loss(x, grad []float64) float64 {
 	for w := range workers {
 		go func() {
 			p := part{grad: make([]float64, len(x))}
+			chances, slopes := make([]float64, len(f.offsets)), make([]float64, len(f.offsets))
 			for i := w; i < len(f.list); i += workers {
-				p.loss += f.one(f.list[i], x, p.grad)
+				p.loss += f.one(f.list[i], x, p.grad, chances, slopes, grad != nil)
 			}
 			parts <- p
 		}()
@@ -246,7 +255,7 @@ func (f formFit) loss(x, grad []float64) float64 {
 		}
 	}
 	const penalty = 1e-4
-	for i, v := range x[:len(f.centre)] {
+	for i, v := range x[:f.c] {
 		loss += penalty * v * v / 2
 		if grad != nil {
 			grad[i] += penalty * v
@@ -255,24 +264,20 @@ func (f formFit) loss(x, grad []float64) float64 {
 	return loss
 }
 
-func (f formFit) one(t terms, x, grad []float64) (loss float64) {
-	c, n := len(f.centre), float64(len(t.columns))
-	base := make([]float64, len(t.columns))
-	z := make([][]float64, len(t.columns))
-	for d, row := range t.columns {
-		z[d] = make([]float64, c)
-		base[d] = f.deviation * f.offsets[d]
-		for i, v := range row {
-			z[d][i] = (v - f.centre[i]) / f.spread[i]
-			base[d] += x[i] * z[d][i]
-		}
-	}
-	slope := make([]float64, len(base))
+// one is the loss of a sample; its gradient is added where that is asked for. chances and slopes are room for the
+// draws.
+func (f formFit) one(t terms, x, grad, chances, slopes []float64, wanted bool) (loss float64) {
+	n := float64(len(f.offsets))
+	clear(slopes)
 	for j, k := range goals {
 		mean := 0.0
-		for d, b := range base {
-			slope[d] = 1 / (1 + math.Exp(-b-x[c+j]))
-			mean += slope[d] / n
+		for d := range f.offsets {
+			b := f.deviation*f.offsets[d] + x[f.c+j]
+			for i, v := range t.columns[d*f.c : (d+1)*f.c] {
+				b += x[i] * v
+			}
+			chances[d] = 1 / (1 + math.Exp(-b))
+			mean += chances[d] / n
 		}
 		mean = math.Min(math.Max(mean, 1e-9), 1-1e-9)
 		sign := 1 / (1 - mean)
@@ -282,11 +287,19 @@ func (f formFit) one(t terms, x, grad []float64) (loss float64) {
 		} else {
 			loss -= math.Log(1 - mean)
 		}
-		for d, p := range slope {
+		if !wanted {
+			continue
+		}
+		for d, p := range chances {
 			g := sign * p * (1 - p) / n
-			grad[c+j] += g
-			for i := range c {
-				grad[i] += g * z[d][i]
+			grad[f.c+j] += g
+			slopes[d] += g
+		}
+	}
+	if wanted {
+		for d, g := range slopes {
+			for i, v := range t.columns[d*f.c : (d+1)*f.c] {
+				grad[i] += g * v
 			}
 		}
 	}
@@ -307,17 +320,13 @@ func termsOf(samples []Sample, m models, deep, unlinked bool) (out []terms) {
 		mine := one.Strengths(s.Mine)
 		t := terms{sample: s}
 		for d, x := range one.Terms(f) {
-			row := []float64{mine[d], x.Ten, x.Spread}
+			t.columns = append(t.columns, mine[d], x.Ten, x.Spread)
 			if deep {
-				row = append(row, x.All)
+				t.columns = append(t.columns, x.All)
 			}
 			if unlinked {
-				row = append(row, 0)
-				if s.Mine.Site <= 0 {
-					row[len(row)-1] = 1
-				}
+				t.columns = append(t.columns, zeroOf(s))
 			}
-			t.columns = append(t.columns, row)
 		}
 		out = append(out, t)
 	}
@@ -340,7 +349,7 @@ func formFrom(weights, intercepts []float64, deep bool) difficulty.Form {
 
 // What is tried for how much of what pages tell is believed, and for what stays unknown of an engine.
 var (
-	tempers = []float64{1, 0.6, 0.35, 0.2}
+	tempers = []float64{1, 0.5, 0.3, 0.2, 0.1, 0.05}
 	offsets = []float64{0, 0.1, 0.15, 0.2, 0.25, 0.3}
 )
 
@@ -352,7 +361,7 @@ type found struct {
 }
 
 // modelOf finds the whole model from samples whose signals are set.
-func modelOf(samples []Sample, m difficulty.Model) (difficulty.Model, found, error) {
+func modelOf(samples []Sample, m difficulty.Model, say func(string, ...any)) (difficulty.Model, found, error) {
 	out := found{temper: tempers, offset: offsets}
 	pages := shown(samples)
 	var err error
@@ -370,6 +379,7 @@ func modelOf(samples []Sample, m difficulty.Model) (difficulty.Model, found, err
 		if one, loss, err = forms(samples, pages, one, []int{10, 30, 100}, false); err != nil {
 			return m, out, err
 		}
+		say("temper %g: loss %.4f", temper, loss)
 		if out.losses = append(out.losses, loss); loss < least {
 			least, believed = loss, one
 		}
@@ -385,6 +395,7 @@ func modelOf(samples []Sample, m difficulty.Model) (difficulty.Model, found, err
 		_, holds, _ := ranges(learnt(one, pages, 100), samples, difficulty.PageOne)
 		_, five, _ := ranges(learnt(one, pages, 100), samples, difficulty.TopFive)
 		covered := (holds + five) / 2
+		say("offset %g: %.2f of the ranges hold", offset, covered)
 		if out.covered = append(out.covered, covered); math.Abs(covered-difficulty.Level) < nearest {
 			nearest, believed = math.Abs(covered-difficulty.Level), one
 		}
@@ -403,7 +414,7 @@ func forms(samples []Sample, pages map[string][][]difficulty.Signals, m difficul
 		list = append(list, termsOf(samples, learnt(m, pages, n), true, true)...)
 	}
 	offsets := m.Unlearnt().Offsets()
-	w, above, loss, err := formOf(list, offsets, m.Offset)
+	w, above, loss, err := formOf(list, 5, offsets, m.Offset)
 	if err != nil {
 		return m, loss, err
 	}
@@ -418,7 +429,7 @@ func forms(samples []Sample, pages map[string][][]difficulty.Signals, m difficul
 	for _, n := range seen {
 		list = append(list, termsOf(samples, learnt(m, cut(pages), n), false, false)...)
 	}
-	if w, above, _, err = formOf(list, offsets, m.Offset); err != nil {
+	if w, above, _, err = formOf(list, 3, offsets, m.Offset); err != nil {
 		return m, loss, err
 	}
 	m.Shallow = formFrom(w, above, false)

@@ -36,6 +36,14 @@ func columnsOf(s Sample, points serp.Points, gain, curve float64) (own, ten [3]f
 	return own, ten
 }
 
+// zeroOf is 1 where my site is one that nobody links to, which is another thing than one with its first followed link.
+func zeroOf(s Sample) float64 {
+	if s.Own.Site <= 0 {
+		return 1
+	}
+	return 0
+}
+
 // full reports whether a sample has a first page to get onto.
 func full(s Sample) bool { return len(s.Ahead) >= difficulty.FirstPage }
 
@@ -202,7 +210,7 @@ func findPoints(samples []Sample, gain, curve float64) (serp.Points, error) {
 				ten[i] += v / 10
 			}
 		}
-		return append(d, ten...)
+		return append(append(d, ten...), zeroOf(s))
 	})
 	if err != nil {
 		return serp.Points{}, err
@@ -253,7 +261,7 @@ func best(samples []Sample) (top fitted, all []fitted, err error) {
 			}
 			r, err := regress(samples, func(s Sample) []float64 {
 				own, ten := columnsOf(s, points, gain, curve)
-				return append(own[:], ten[:]...)
+				return append(append(own[:], ten[:]...), zeroOf(s))
 			})
 			if err != nil {
 				return top, all, err

@@ -52,7 +52,7 @@ func command() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := calibrate(p, train, known, test)
+			r, err := calibrate(p, train, known, test, say)
 			if err != nil {
 				return err
 			}

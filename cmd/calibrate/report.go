@@ -35,11 +35,12 @@ type report struct {
 	needed  []needed
 }
 
-func calibrate(p plan, train, known, test []Sample) (*report, error) {
+func calibrate(p plan, train, known, test []Sample, say func(string, ...any)) (*report, error) {
 	top, all, err := best(train)
 	if err != nil {
 		return nil, err
 	}
+	say("gain %g, exponent %g, points %v", top.gain, top.curve, top.points)
 	set := func(list []Sample) []Sample { return under(list, top.points, top.gain) }
 	train, known, test = set(train), set(known), set(test)
 	isFar := func(s Sample) bool { return slices.Contains(p.far, s.World) }
@@ -50,7 +51,7 @@ func calibrate(p plan, train, known, test []Sample) (*report, error) {
 	if m.WellMade, m.Made, err = wellMade(train); err != nil {
 		return nil, err
 	}
-	if m, r.search, err = modelOf(train, m); err != nil {
+	if m, r.search, err = modelOf(train, m, say); err != nil {
 		return nil, err
 	}
 	m.Name = fmt.Sprintf("%s, %d engines of %d worlds", p.day.Format("2 January 2006"), len(engineNames(train)),
@@ -617,7 +618,8 @@ var Calibrated = Model{
 }.Unlearnt()
 `, m.WellMade, r.train, len(engineNames(r.trained)), len(r.plan.train), r.plan.heldOut, len(all),
 			numbers(r.plan.test), auc(all), calibrationError(all), m.Name, m.Gain, m.Curve, m.Made.Title, m.Made.Text,
-			m.Made.Kind, m.Unlinked, form(m.Deep), form(m.Shallow), m.Offset, m.Temper, m.TenShow, list(m.Prior.Mean, 3), cov.String()),
+			m.Made.Kind, m.Unlinked, form(m.Deep), form(m.Shallow), m.Offset, m.Temper, m.TenShow, list(m.Prior.Mean, 3),
+			cov.String()),
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -165,8 +166,11 @@ func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	told, same := 0, 0
 	differs := func(got map[string]map[string]any) (out []string) {
 		for _, p := range phrases {
-			for _, key := range []string{"difficulty", "page_one_chance", "wants", "footholds"} {
-				if fmt.Sprint(got[p][key]) != fmt.Sprint(want[p][key]) {
+			// What the engine leans on is learnt from all, so that what befell one moves the chances of the others a little.
+			for key, by := range map[string]float64{"difficulty": 6, "page_one_chance": 0.1, "wants": 0, "footholds": 0} {
+				is, number := got[p][key].(float64)
+				was, _ := want[p][key].(float64)
+				if number && math.Abs(is-was) > by || !number && fmt.Sprint(got[p][key]) != fmt.Sprint(want[p][key]) {
 					out = append(out, p)
 					break
 				}

@@ -428,6 +428,8 @@ func report(w io.Writer, s *study.Study, job jobs.Job) error {
 		return &stoppedError{v.Message + "; what was fetched is kept, and the same command goes on from there"}
 	case v.Failed > 0:
 		return &partlyError{v.Message}
+	case v.Message != "":
+		fmt.Fprintln(w, v.Message)
 	}
 	return nil
 }

@@ -266,7 +266,8 @@ type faced struct {
 	Model
 	Field
 	form   Form
-	levels []float64 // by draw: what the results have, less the draw's offset
+	steps  [Ranks]float64 // of the form, by rank from the first
+	levels []float64      // by draw: what the results have, less the draw's offset
 }
 
 // Terms are what a draw makes of what stands in front of a page: the mean strength of the ten and of all that were
@@ -312,6 +313,9 @@ func (m Model) face(f Field) faced {
 	if len(f.Rivals) > FirstPage {
 		x.form = m.Deep
 	}
+	for k := range x.steps {
+		x.steps[k] = x.form.Step(k + 1)
+	}
 	for d, t := range m.Terms(f) {
 		x.levels[d] = x.form.Front*t.Ten + x.form.All*t.All - x.form.Spread*t.Spread - m.draws[d].offset
 	}
@@ -343,6 +347,14 @@ func (x faced) page(s Signals) []float64 {
 	return out
 }
 
+// step is the form's, of a rank.
+func (x faced) step(k int) float64 {
+	if k <= Ranks {
+		return x.steps[k-1]
+	}
+	return x.form.Step(k)
+}
+
 func logistic(z float64) float64 { return 1 / (1 + math.Exp(-z)) }
 
 // logit is where a chance lies between impossible and certain, 0 for 50%; with ends, so that it can be reckoned with.
@@ -354,7 +366,7 @@ func logit(p float64) float64 {
 
 // mean is the chance of the first k for a page, without what is locked and empty.
 func (x faced) mean(page []float64, k int) (sum float64) {
-	step := x.form.Step(k)
+	step := x.step(k)
 	for d, one := range x.draws {
 		sum += one.weight * logistic(page[d]-x.levels[d]-step)
 	}
@@ -410,7 +422,7 @@ func (x faced) spread(page []float64, k int) Range {
 	if r.Low, r.High = r.Mean, r.Mean; x.Locked != "" || k < 1 || x.Room(k) || len(x.draws) == 0 {
 		return r
 	}
-	step := x.form.Step(k)
+	step := x.step(k)
 	values := make([]float64, len(x.draws))
 	for d := range x.draws {
 		values[d] = logistic(page[d] - x.levels[d] - step)
@@ -462,9 +474,17 @@ func (m Model) Between(f Field, s Signals, do func(chances []float64) float64) (
 		v := do(x.distribution(page)[:Ranks])
 		return v, v
 	}
-	values := make([]float64, len(m.draws))
+	values, chances := make([]float64, len(m.draws)), make([]float64, Ranks)
 	for d := range m.draws {
-		values[d] = do(x.alone(d).distribution(page[d : d+1])[:Ranks])
+		before := 0.0
+		for k := range Ranks {
+			c := 1.0
+			if !f.Room(k + 1) {
+				c = logistic(page[d] - x.levels[d] - x.steps[k])
+			}
+			chances[k], before = math.Max(0, c-before), math.Max(before, c)
+		}
+		values[d] = do(chances)
 	}
 	return m.within(values)
 }
@@ -554,7 +574,7 @@ func (x faced) scaled(k int, most float64) float64 {
 // needed is g of the least site standing with which a page that is like one on a site of Linked has a 50% chance of
 // the first k.
 func (x faced) needed(k int, most float64, page Signals) float64 {
-	step := x.form.Step(k)
+	step := x.step(k)
 	// What a standing adds is all that changes.
 	without := x.page(page)
 	at := math.Pow(Linked/Most, x.Curve)

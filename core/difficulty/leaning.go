@@ -221,6 +221,9 @@ type list struct {
 // newton is how many steps are taken at most to the likeliest weights.
 const newton = 50
 
+// enough is the share of a loss that need not be gained any more.
+const enough = 1e-13
+
 // posterior is what is believed of weights after lists; ok is false where that cannot be reckoned.
 func posterior(lists []list, prior Leaning, temper float64) (out Leaning, ok bool) {
 	var c mat.Cholesky
@@ -238,10 +241,10 @@ func posterior(lists []list, prior Leaning, temper float64) (out Leaning, ok boo
 		if !c.Factorize(at.curvature) || c.SolveVecTo(&step, at.slope) != nil {
 			return out, false
 		}
-		length, largest := 1.0, 0.0
-		for i := range Traits {
-			largest = math.Max(largest, math.Abs(step.AtVec(i)))
+		if mat.Dot(at.slope, &step) < enough*(1+math.Abs(at.loss)) {
+			break // twice what could still be gained
 		}
+		length := 1.0
 		for ; length > 1e-6; length /= 2 { // the loss is convex, so that half a step is enough in the end
 			then := w
 			for i := range Traits {
@@ -252,7 +255,7 @@ func posterior(lists []list, prior Leaning, temper float64) (out Leaning, ok boo
 				break
 			}
 		}
-		if largest < 1e-8 || length <= 1e-6 {
+		if length <= 1e-6 {
 			break
 		}
 	}

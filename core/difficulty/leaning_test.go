@@ -140,7 +140,8 @@ func TestSlopeAndCurvature(t *testing.T) {
 	}
 }
 
-// TestLaplace compares what is believed of one weight with the posterior itself, summed over a grid: a small case, where the
+// TestLaplace compares what is believed of one weight with the posterior itself, summed over a grid: a small case,
+// where the
 // others are known.
 func TestLaplace(t *testing.T) {
 	m := learner()
@@ -245,7 +246,8 @@ func TestShares(t *testing.T) {
 		}
 	}
 	if got := m.LeansOn(); math.Abs(sum-1) > 1e-9 ||
-		got != "On this engine links to the page count more than usual, and site standing, the title, the text and the kind of page less." {
+		got != "On this engine links to the page count more than usual, and site standing, the title, the text and "+
+			"the kind of page less." {
 		t.Errorf("%v, %q", sum, got)
 	}
 	if Learnt(1) != "learnt from 1 results page" || Learnt(112) != "learnt from 112 results pages" {

@@ -145,6 +145,16 @@ func (q Query) Weighed(titles []string) Query {
 	return q
 }
 
+// wordOf is a stem as the phrase says it.
+func (q Query) wordOf(stem string) string {
+	for _, w := range phrase.Words(q.Phrase) {
+		if phrase.Stem(w, q.Lang) == stem {
+			return w
+		}
+	}
+	return stem
+}
+
 // weightOf is how much a stem counts.
 func (q Query) weightOf(stem string) float64 {
 	if w, known := q.weigh[stem]; known {
@@ -217,7 +227,7 @@ func (q Query) inStems(stems []string) likeness {
 	case len(q.stems) > 0 && found == len(q.stems):
 		return likeness{allShare, "holds all its words", true}
 	case found > 0:
-		why := fmt.Sprintf("holds %d of %d words, not “%s”", found, len(q.stems), missing)
+		why := fmt.Sprintf("holds %d of %d words, not “%s”", found, len(q.stems), q.wordOf(missing))
 		if w, known := q.weigh[missing]; known && w.all > 0 {
 			why += fmt.Sprintf(", which %d of %d titles say", w.said, w.all)
 		}

@@ -390,3 +390,27 @@ func TestRenewedFit(t *testing.T) {
 		}
 	}
 }
+
+// TestWordsCountByWhatTitlesSay: a word that hardly any of the titles shown says counts little, so that a page which
+// lacks it is no title miss; one that nearly all of them say has to be there.
+func TestWordsCountByWhatTitlesSay(t *testing.T) {
+	titles := []string{"How to Collimate a Telescope", "Collimating a Newtonian Telescope", "Collimate a Telescope",
+		"Collimate Your Telescope in Five Minutes", "Collimating a Telescope for Beginners", "Collimating Telescopes",
+		"How to Collimate a Dobsonian Telescope", "Telescopes: Collimating", "Collimate a Reflector Telescope", "Collimate"}
+	plain := NewQuery("collimating a telescope for beginners", "en")
+	q := plain.Weighed(titles)
+	title := "How to Collimate a Telescope (with pictures)"
+	for text, want := range map[string]bool{title: true, "Telescopes for Beginners": false,
+		"Collimating a telescope for beginners": true, "Collimating for beginners": false} {
+		if got := q.in(text); got.holds != want {
+			t.Errorf("%q holds the phrase: %v (%s)", text, got.holds, got.why)
+		}
+	}
+	if a, b := plain.in(title), q.in(title); a.holds || b.share <= a.share ||
+		b.why != "holds 2 of 3 words, not “beginners”, which 1 of 10 titles say" {
+		t.Errorf("without titles %+v, with them %+v", a, b)
+	}
+	if a, b := plain.in(title), plain.Weighed(nil).in(title); math.Abs(a.share-b.share) > 1e-12 {
+		t.Errorf("no titles change it from %v to %v", a.share, b.share)
+	}
+}

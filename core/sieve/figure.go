@@ -34,6 +34,7 @@ type Figure struct {
 	SmallestFirst bool    // the useful order
 	finer         string  // key of the figure that tells equals apart, the other way round
 	Unheld        bool    // it is in no column of the table
+	End           bool    // the least or the most of another figure, which is shown with that
 	OfTopics      bool    // topics have it, and ideas do not
 	scale         float64 // units of the column to one of the figure; 0 is 1
 	whole         bool    // never rounded over what is shown as the next number
@@ -130,7 +131,7 @@ func (f *Figure) Title() string {
 // Showable are the figures that a list can have a column of, after the phrase.
 func Showable() []*Figure {
 	return having(func(f *Figure) bool {
-		return !f.Unheld && f.Waits == "" && f.Form != Hidden && f != Phrase && f != Found &&
+		return !f.Unheld && !f.End && f.Waits == "" && f.Form != Hidden && f != Phrase && f != Found &&
 			f != Decided && !f.OfTopics
 	})
 }
@@ -164,7 +165,7 @@ func Held() []*Figure { return having(func(f *Figure) bool { return !f.Unheld })
 // Sorted are the figures that a list can be sorted by.
 func Sorted() []*Figure { return having((*Figure).sortable) }
 
-func (f *Figure) sortable() bool { return !f.Unheld && f.Form != Marks && f.Form != Hidden }
+func (f *Figure) sortable() bool { return !f.Unheld && !f.End && f.Form != Marks && f.Form != Hidden }
 
 func having(is func(*Figure) bool) (out []*Figure) {
 	for _, f := range figures {

@@ -341,7 +341,7 @@ var (
 // worthEnd is the least or the most that an idea may be worth.
 func worthEnd(key, end string) *Figure {
 	return figure(Figure{Key: "worth-" + key, Name: "worth " + end, Unit: "a month", Form: Amount, From: FromTen,
-		Places: 2, Export: true, Unheld: true, Says: func(Known) string {
+		Places: 2, Export: true, End: true, scale: millionths, wide: true, Says: func(Known) string {
 			return fmt.Sprintf("The %s that it may be worth a month, by what engines may lean on.", end)
 		}})
 }

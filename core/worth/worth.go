@@ -188,6 +188,14 @@ type Visits struct {
 	Because string
 }
 
+// Share is the share of searches that click, by the chances of each position from the first on.
+func (c Curve) Share(chances []float64, b Beside) (share float64) {
+	for i, p := range chances {
+		share += p * c.At(i+1)
+	}
+	return share * b.Left()
+}
+
 // Expected multiplies out: searches a month × Σ P(position) × share of clicks × what is
 // left for organic results. chances holds the probability of each position from the
 // first on; what is missing to 1 brings nothing. The error says which input cannot be.

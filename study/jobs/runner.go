@@ -239,7 +239,9 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 	default:
 		state, reason = r.outcome(bg, job)
 	}
-	r.after(context.WithoutCancel(ctx), job)
+	if says := r.after(context.WithoutCancel(ctx), job); state == store.Done && reason == "" {
+		reason = says
+	}
 	if err := r.store.EndJob(bg, job.ID, state, reason); err != nil {
 		r.log.Error("noting a job's end", "job", job.ID, "error", err)
 	}
@@ -264,21 +266,23 @@ func (r *Runner) outcome(ctx context.Context, job store.Job) (state, reason stri
 	return store.Done, ""
 }
 
-// after does what the kind of job has to do when work on one ends, unless the program ends.
-func (r *Runner) after(ctx context.Context, job store.Job) {
+// after does what the kind of job has to do when work on one ends, unless the program ends. It returns what it says.
+func (r *Runner) after(ctx context.Context, job store.Job) (says string) {
 	k, err := r.kindOf(job.Kind)
 	if err != nil || k.After == nil || r.ctx.Err() != nil {
-		return
+		return ""
 	}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	defer context.AfterFunc(r.ctx, cancel)()
 	_, err = r.try(ctx, Kind{Name: k.Name, Do: func(ctx context.Context, n niches.Niche, _ string) (int, error) {
-		return 0, k.After(ctx, n)
+		says, err = k.After(ctx, n)
+		return 0, err
 	}}, job.NicheID, job.Params, &ask.Request{Job: job.ID})
 	if err != nil && !errors.Is(err, context.Canceled) {
 		r.log.Error("after a job", "job", job.ID, "kind", job.Kind, "error", err)
 	}
+	return says
 }
 
 // ended does what the kind of job has to do at the end.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
 	"cleverniche/core/difficulty"
@@ -18,6 +19,25 @@ type Learnt struct {
 	Pages  int       `json:"-"`     // results pages that it was learnt from
 	Engine string    `json:"-"`     // who showed them
 	At     time.Time `json:"-"`
+}
+
+// Says is what was learnt last, and what it changed in the forecasts of the niche.
+func (l Learnt) Says() string {
+	if l.Pages == 0 || l.Of == 0 {
+		return ""
+	}
+	pages, chances, points := "results pages", "chances", fmt.Sprintf("%.0f points", 100*Noticed)
+	if l.Pages == 1 {
+		pages = "results page"
+	}
+	if l.Of == 1 {
+		chances = "chance"
+	}
+	if l.Moved == 0 {
+		return fmt.Sprintf("The engine is now learnt from %d %s. No chance moved by %s or more.", l.Pages, pages, points)
+	}
+	return fmt.Sprintf("The engine is now learnt from %d %s, which moved %d of %d %s by %s or more.", l.Pages, pages,
+		l.Moved, l.Of, chances, points)
 }
 
 // Noticed is by how much a chance moves that people notice (ours).

@@ -18,6 +18,7 @@ type front struct {
 	Own      []int                `json:"own,omitempty"` // which of them, from 0, are my own site's
 	All      bool                 `json:"all,omitempty"` // the engine has no more
 	Locked   string               `json:"locked,omitempty"`
+	Unread   int                  `json:"unread,omitempty"` // pages that could not be read
 	Beside   worth.Beside         `json:"beside"`
 	Standing float64              `json:"standing"` // my site's
 }
@@ -28,6 +29,9 @@ func (ev *Evidence) front() front {
 		Standing: ev.SiteStanding}
 	for i, e := range ev.Reading.Entries {
 		f.Results = append(f.Results, difficulty.SignalsOf(e))
+		if e.PageError != "" {
+			f.Unread++
+		}
 		if slices.Contains(ev.MyPages, e.Position) {
 			f.Own = append(f.Own, i)
 			if e.Position == 1 {
@@ -75,15 +79,9 @@ func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Id
 }
 
 // clicks is the share of searches that my page gets, by the chances of the places: the mean over what
-// engines may lean on, and what that lies between; −1 where that cannot be reckoned.
+// engines may lean on, and what that lies between.
 func clicks(m difficulty.Model, f difficulty.Field, mine difficulty.Mine, b worth.Beside) (mean, low, high float64) {
-	share := func(chances []float64) float64 {
-		v, err := worth.Expected(1, chances, worth.Searches, b)
-		if err != nil {
-			return -1
-		}
-		return v.Number
-	}
+	share := func(chances []float64) float64 { return worth.Searches.Share(chances, b) }
 	s := m.Signals(mine)
 	mean = share(m.Distribution(f, s)[:difficulty.Ranks])
 	low, high = m.Between(f, s, share)

@@ -15,42 +15,45 @@ import (
 // mostLearnt is of how many results pages one learns at most, the latest: more tell hardly anything.
 const mostLearnt = 1000
 
-// learn learns what a niche's engine leans on from the results pages that were looked up, and forecasts all of the niche
+// learn learns what a niche's engine leans on from the results pages that were looked up, and forecasts all of the
+// niche
 // again where that tells something new. It is done once look-ups are, so that the list does not move while one works
-// on it. Nobody is asked.
-func (s *Researcher) learn(ctx context.Context, n niches.Niche) error {
+// on it. It says what moved. Nobody is asked.
+func (s *Researcher) learn(ctx context.Context, n niches.Niche) (says string, err error) {
 	s.learning.Lock()
 	defer s.learning.Unlock()
 	engine := s.asker.SourceNames()[ask.Results]
 	rows, err := s.store.Fronts(ctx, n.ID, engine, mostLearnt)
 	if err != nil {
-		return err
+		return "", err
 	}
 	was, err := s.niches.Learnt(ctx, n)
 	if err != nil {
-		return err
+		return "", err
 	}
 	pages := make([][]difficulty.Signals, 0, len(rows))
 	for _, row := range rows {
-		if f, ok := frontOf(row); ok {
+		if f, ok := frontOf(row); ok && 4*f.Unread <= len(f.Results) { // what is hardly known teaches what is not so
 			pages = append(pages, f.Results)
 		}
 	}
 	m := difficulty.Calibrated.Learn(pages)
 	if was.Pages == m.Pages && was.Engine == engine && was.Leaning == m.Leans {
-		return nil
+		return "", nil
 	}
 	now := niches.Learnt{Leaning: m.Leans}
 	if err := s.keepLearnt(ctx, n, m, now, engine); err != nil {
-		return err
+		return "", err
 	}
 	if now.Of, now.Moved, err = s.forecastAll(ctx, n, m); err != nil {
-		return err
+		return "", err
 	}
-	return s.keepLearnt(ctx, n, m, now, engine)
+	now.Pages = m.Pages
+	return now.Says(), s.keepLearnt(ctx, n, m, now, engine)
 }
 
-func (s *Researcher) keepLearnt(ctx context.Context, n niches.Niche, m difficulty.Model, l niches.Learnt, engine string) error {
+func (s *Researcher) keepLearnt(ctx context.Context, n niches.Niche, m difficulty.Model, l niches.Learnt,
+	engine string) error {
 	body, err := json.Marshal(l)
 	if err != nil {
 		return err
@@ -59,7 +62,8 @@ func (s *Researcher) keepLearnt(ctx context.Context, n niches.Niche, m difficult
 		Pages: m.Pages, Body: body, At: s.store.Now().UTC()})
 }
 
-// forecastAll forecasts what was looked up in a niche again, by a model. It returns how many were, and how many chances of
+// forecastAll forecasts what was looked up in a niche again, by a model. It returns how many were, and how many
+// chances of
 // page one moved by what people notice.
 func (s *Researcher) forecastAll(ctx context.Context, n niches.Niche, m difficulty.Model) (of, moved int, err error) {
 	ids, err := s.store.ToReckon(ctx, n.ID, false)
@@ -96,4 +100,7 @@ func (s *Researcher) forecastAll(ctx context.Context, n niches.Niche, m difficul
 }
 
 // Learn learns from what is at hand, at once.
-func (s *Researcher) Learn(ctx context.Context, n niches.Niche) error { return s.learn(ctx, n) }
+func (s *Researcher) Learn(ctx context.Context, n niches.Niche) error {
+	_, err := s.learn(ctx, n)
+	return err
+}

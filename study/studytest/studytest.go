@@ -118,7 +118,7 @@ type Setup struct {
 }
 
 // Open opens a study over a data file and a fake, of which change may say otherwise.
-func Open(t *testing.T, f *Fake, path string, change func(*Setup)) (*study.Study, *store.Store) {
+func Open(t testing.TB, f *Fake, path string, change func(*Setup)) (*study.Study, *store.Store) {
 	o := Setup{Options: study.Options{Options: ask.Options{Depth: difficulty.FirstPage, Prices: map[ask.Question]int64{
 		ask.Results: 2000, ask.Links: 1000, ask.Demand: 100}}},
 		Market: ask.Market{Suggest: f, Demand: f, Search: f, Pages: f, Links: f,
@@ -137,13 +137,13 @@ func Open(t *testing.T, f *Fake, path string, change func(*Setup)) (*study.Study
 }
 
 // Begin opens a study over an empty data file with a niche.
-func Begin(t *testing.T, f *Fake, change func(*Setup)) (*study.Study, niches.Niche) {
+func Begin(t testing.TB, f *Fake, change func(*Setup)) (*study.Study, niches.Niche) {
 	s, _, n := BeginWith(t, f, change)
 	return s, n
 }
 
 // BeginWith is Begin that hands out the data file, too.
-func BeginWith(t *testing.T, f *Fake, change func(*Setup)) (*study.Study, *store.Store, niches.Niche) {
+func BeginWith(t testing.TB, f *Fake, change func(*Setup)) (*study.Study, *store.Store, niches.Niche) {
 	s, st := Open(t, f, filepath.Join(t.TempDir(), "d.db"), change)
 	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en",
 		OwnSite: "https://www.mine.example/blog"})
@@ -154,7 +154,7 @@ func BeginWith(t *testing.T, f *Fake, change func(*Setup)) (*study.Study, *store
 }
 
 // Finish waits for a job, and is how it ended.
-func Finish(t *testing.T, s *study.Study, j jobs.Job, err error) jobs.Job {
+func Finish(t testing.TB, s *study.Study, j jobs.Job, err error) jobs.Job {
 	if err == nil {
 		err = s.Jobs.Wait(ctx, j.ID)
 	}

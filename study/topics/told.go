@@ -102,8 +102,10 @@ func (t *Topics) fillTable() {
 				row.Put(sieve.Ceiling, sieve.Of(v/lead*one.Searches))
 			}
 		}
-		if one.worth >= 0 {
-			row.Put(sieve.Worth, sieve.Of(one.worth))
+		for k, f := range worths {
+			if one.worth[k] >= 0 {
+				row.Put(f, sieve.Of(one.worth[k]))
+			}
 		}
 		ideas[i] = row
 	}

@@ -63,7 +63,7 @@ type Topic struct {
 	Changed  bool // something was decided by hand
 
 	Decided store.TopicEdit // what was decided; its ID is 0 when nothing was
-	worth   float64         // a month, by the chances of all its wordings; −1 while it is not known
+	worth   amounts         // a month, by the chances of all its wordings; −1 while it is not known
 	stem    []string        // of its lead
 	core    []string        // of these, what says the subject: none of best, buy, cheap
 }
@@ -349,7 +349,9 @@ func (t *Topics) read(g int, one topic.Group, at []int, placed map[uint]uint, by
 	if out.Searches == 0 {
 		out.Searches = one.Searches(t.grouped)
 	}
-	out.worth = t.worth(one, at)
+	for k, f := range worths {
+		out.worth[k] = t.worth(one, at, f)
+	}
 	out.ID, out.Name = out.Ideas[0].ID, out.Ideas[0].Phrase
 	if out.Decided.Name != "" {
 		out.Name = out.Decided.Name
@@ -357,10 +359,21 @@ func (t *Topics) read(g int, one topic.Group, at []int, placed map[uint]uint, by
 	return out
 }
 
-// worth is what an article on a topic would bring a month, in whole units; −1 while that is not known. What
-// is looked up brings what it would alone, by its own chances; the rest of the wordings that count as much a
+// amounts are the least, the likely and the most that something is worth.
+type amounts [3]float64
+
+// worths are their figures, and the shares of clicks of an idea that they follow from.
+var worths = [3]*sieve.Figure{sieve.WorthLow, sieve.Worth, sieve.WorthHigh}
+
+func sharesOf(i *store.Idea) [3]*float64 {
+	return [3]*float64{&i.ClickShareLow, &i.ClickShare, &i.ClickShareHigh}
+}
+
+// worth is what an article on a topic would bring a month, in whole units, at the least, likely or at most, as the figure
+// says; −1 while that is not known. What is looked up brings what it would alone, by its own chances: as all of them hang
+// on the same engine and the same page, their ends are added up. The rest of the wordings count as much a
 // search as the lead does.
-func (t *Topics) worth(one topic.Group, at []int) float64 {
+func (t *Topics) worth(one topic.Group, at []int, figure *sieve.Figure) float64 {
 	table := t.From.Table
 	lead := at[one.Lead()]
 	if _, judged := table.Number(lead, sieve.LookedUp); !judged {
@@ -369,14 +382,14 @@ func (t *Topics) worth(one topic.Group, at []int) float64 {
 	sum, own, rest := 0.0, 0.0, 0.0 // own and rest are searches
 	for _, i := range one.Counted(t.grouped) {
 		searches := t.grouped[i].Searches
-		if brings, known := table.Number(at[i], sieve.Worth); known {
+		if brings, known := table.Number(at[i], figure); known {
 			sum, own = sum+brings, own+searches
 		} else {
 			rest += searches
 		}
 	}
 	rate := 0.0
-	if brings, known := table.Number(lead, sieve.Worth); known && brings > 0 {
+	if brings, known := table.Number(lead, figure); known && brings > 0 {
 		searches, _ := table.Number(lead, sieve.Searches)
 		rate = brings / searches
 	} else if own > 0 {
@@ -411,8 +424,7 @@ func (t *Topics) Expand(leads []uint) (out []uint) {
 	return out
 }
 
-// Overlay puts into an idea that leads a topic what is joined. The least and the most that a topic may be
-// worth are the lead's, in proportion.
+// Overlay puts into an idea that leads a topic what is joined.
 func (t *Topics) Overlay(i ideas.Idea) ideas.Idea {
 	if one, err := t.Of(i.ID); err == nil {
 		i.Joined = &ideas.Joined{Name: one.Name, Members: len(one.Ideas), Changed: one.Changed, State: string(one.State())}
@@ -423,10 +435,16 @@ func (t *Topics) Overlay(i ideas.Idea) ideas.Idea {
 			n := int(one.Searches)
 			i.Row.Searches, i.Row.Under = &n, i.Row.Under && n == 0
 		}
-		if lead := i.Value(sieve.Worth); lead.Known && lead.Number > 0 && one.worth >= 0 {
-			by := one.worth / lead.Number
-			for _, clicks := range []*float64{&i.Row.ClickShare, &i.Row.ClickShareLow, &i.Row.ClickShareHigh} {
-				*clicks = min(1, *clicks*by)
+		var by amounts
+		for k, f := range worths { // before one of them is changed
+			by[k] = 1
+			if lead := i.Value(f); lead.Known && lead.Number > 0 && one.worth[k] >= 0 {
+				by[k] = one.worth[k] / lead.Number
+			}
+		}
+		for k, clicks := range sharesOf(&i.Row) {
+			if *clicks >= 0 {
+				*clicks = min(1, *clicks*by[k])
 			}
 		}
 	}

@@ -3,11 +3,7 @@
 package engine
 
 import (
-	"fmt"
-	"strings"
-
 	"cleverniche/core/difficulty"
-	"cleverniche/study/niches"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 
@@ -68,7 +64,7 @@ func show(r *frame.Request) error {
 		return err
 	}
 	p := page{View: Of(difficulty.Calibrated.Leaning(known.Leaning, known.Pages)), Pages: known.Pages,
-		Moved: Moved(known), Engine: known.Engine}
+		Moved: known.Says(), Engine: known.Engine}
 	if !known.At.IsZero() {
 		p.When = known.At.Format("2 January 2006")
 	}
@@ -76,23 +72,4 @@ func show(r *frame.Request) error {
 		return err
 	}
 	return r.Render("engine/engine", p)
-}
-
-// Moved says what the last look-ups changed in the forecasts of a niche, and why.
-func Moved(l niches.Learnt) string {
-	if l.Pages == 0 || l.Of == 0 {
-		return ""
-	}
-	points := 100 * niches.Noticed
-	if l.Moved == 0 {
-		return fmt.Sprintf("The last look-ups taught more of the engine. No chance of %d moved by %.0f points.", l.Of, points)
-	}
-	return fmt.Sprintf("The last look-ups taught more of the engine. It moved %d of %d chances by %.0f points or more.",
-		l.Moved, l.Of, points)
-}
-
-// Briefly is the same in a line: "Learnt from 112 results pages".
-func Briefly(l niches.Learnt) string {
-	text := difficulty.Learnt(l.Pages)
-	return strings.ToUpper(text[:1]) + text[1:]
 }
