@@ -215,7 +215,9 @@ func valued(f *sieve.Figure, v sieve.Value, visit int64) sieve.Value {
 }
 
 // isWorth reports whether a figure is what something is worth, or an end of that: it is in the niche's own currency.
-func isWorth(f *sieve.Figure) bool { return f == sieve.Worth || f == sieve.WorthLow || f == sieve.WorthHigh }
+func isWorth(f *sieve.Figure) bool {
+	return f == sieve.Worth || f == sieve.WorthLow || f == sieve.WorthHigh
+}
 
 // fieldOf is the place of the field of store.Idea that a column is.
 var fieldOf = func() map[string]int {

@@ -16,25 +16,10 @@ import (
 var goals = []int{1, 2, 3, 5, 7, 10, 15, 20}
 
 // gains are the values of links.LinkGain that are tried.
-var gains = []float64{0.3, 0.5, 0.8, 1.2, 2}
+var gains = []float64{0.3, 0.5, 0.8}
 
 // curves are the exponents of site standing that are tried.
-var curves = []float64{0.3, 0.4, 0.5, 0.6, 0.8, 1}
-
-// columnsOf are what my page is made of, and the mean of the ten, under points, a gain and an exponent of site
-// standing.
-func columnsOf(s Sample, points serp.Points, gain, curve float64) (own, ten [3]float64) {
-	of := func(x Seen) [3]float64 {
-		return [3]float64{x.signals(points, gain).Page, 100 * math.Pow(x.Site/100, curve), points.Of(x.Items)}
-	}
-	own = of(s.Own)
-	for _, r := range s.Ahead[:10] {
-		for i, v := range of(r) {
-			ten[i] += v / 10
-		}
-	}
-	return own, ten
-}
+var curves = []float64{0.4, 0.5, 0.6}
 
 // zeroOf is 1 where my site is one that nobody links to, which is another thing than one with its first followed link.
 func zeroOf(s Sample) float64 {
@@ -53,7 +38,7 @@ func reached(s Sample, k int) bool { return s.Position > 0 && s.Position <= k }
 type fitted struct {
 	gain, curve float64
 	points      serp.Points
-	likelihood  float64 // mean log-likelihood of an outcome
+	loss        float64 // of forecasts: the mean negative log-likelihood of an outcome
 }
 
 // regress finds the weights of the columns and an intercept for each goal that make the
@@ -250,24 +235,28 @@ func softplus(z float64) float64 {
 	return math.Log1p(math.Exp(z))
 }
 
-// best fits with every gain and curve and returns the likeliest.
+// best fits with every gain and curve and returns that with which forecasts lose least, after usualPages results pages.
 func best(samples []Sample) (top fitted, all []fitted, err error) {
-	top.likelihood = math.Inf(-1)
+	top.loss = math.Inf(1)
 	for _, gain := range gains {
 		for _, curve := range curves {
-			points, err := findPoints(samples, gain, curve)
-			if err != nil {
+			f := fitted{gain: gain, curve: curve}
+			if f.points, err = findPoints(samples, gain, curve); err != nil {
 				return top, all, err
 			}
-			r, err := regress(samples, func(s Sample) []float64 {
-				own, ten := columnsOf(s, points, gain, curve)
-				return append(append(own[:], ten[:]...), zeroOf(s))
-			})
-			if err != nil {
+			set := under(samples, f.points, gain)
+			m := difficulty.Model{Gain: gain, Curve: curve, Temper: 0.3, TenShow: 1}
+			if m.WellMade, m.Made, err = wellMade(set); err != nil {
 				return top, all, err
 			}
-			f := fitted{gain, curve, points, r.likelihood}
-			if all = append(all, f); f.likelihood > top.likelihood {
+			pages := shown(set)
+			if m.Prior, err = priorOf(m, pages); err != nil {
+				return top, all, err
+			}
+			if _, f.loss, err = forms(set, pages, m, []int{usualPages}, false); err != nil {
+				return top, all, err
+			}
+			if all = append(all, f); f.loss < top.loss {
 				top = f
 			}
 		}

@@ -84,8 +84,8 @@ func command() *cobra.Command {
 	c.PersistentFlags().IntSliceVar(&p.far, "far", []int{901, 902, 903, 904},
 		"worlds to measure on whose engines lean further than those calibrated on can")
 	c.PersistentFlags().IntVar(&p.trials, "trials", 200, "pages published per world, each on every engine")
-	c.PersistentFlags().IntVar(&p.measured, "measured", 320, "the same, in the worlds to measure on")
-	c.Flags().IntVar(&p.phrases, "phrases", 24, "phrases per held-out world whose really needed strength is found")
+	c.PersistentFlags().IntVar(&p.measured, "measured", 200, "the same, in the worlds to measure on")
+	c.Flags().IntVar(&p.phrases, "phrases", 12, "phrases per held-out world whose really needed strength is found")
 	c.PersistentFlags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
 	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")

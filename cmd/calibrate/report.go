@@ -82,9 +82,9 @@ func only(samples []Sample, keep func(Sample) bool) (out []Sample) {
 	return out
 }
 
-// curveOf are the numbers of results pages whose worth is told; usualPages is what a user has who has worked for some
-// evenings, and what is told where only one number is.
-var curveOf = []int{0, 10, 30, 100, 300}
+// curveOf are the numbers of results pages whose worth is told, 190 being all of an engine or nearly; usualPages is
+// what a user has who has worked for some evenings, and what is told where only one number is.
+var curveOf = []int{0, 10, 30, 100, 190}
 
 const usualPages = 100
 
@@ -174,13 +174,11 @@ func (r *report) writeConstants(p func(string, ...any)) {
 	p("| of what pages tell, so much is believed | %g |", m.Temper)
 	p("| of a weight, so much shows in the ten alone | %g |", m.TenShow)
 	p("| standard deviation of what stays unknown of an engine, in logits | %g |", m.Offset)
-	p("\nlinks.LinkGain and the exponent, by the mean log-likelihood of an outcome in the calibration:\n")
-	p("| gain | exponent | log-likelihood |\n|---|---|---|")
+	p("\nlinks.LinkGain and the exponent, by the mean loss of forecasts after %d results pages, in the calibration:\n",
+		usualPages)
+	p("| gain | exponent | loss |\n|---|---|---|")
 	for _, f := range r.tried {
-		if f.likelihood > r.found.likelihood-0.01 {
-			p("| %g | %g | %.4f%s |", f.gain, f.curve, f.likelihood, marked(f.likelihood == r.found.likelihood,
-				", the likeliest"))
-		}
+		p("| %g | %g | %.4f%s |", f.gain, f.curve, f.loss, marked(f.loss == r.found.loss, ", the least"))
 	}
 	p("\nWhat engines lean on: the weights of what can be seen (each from 0 to 1) that make the order of an " +
 		"engine's results")
@@ -578,7 +576,7 @@ func (r *report) sources() map[string]string {
 		"core/links/calibrated.go": head + fmt.Sprintf(`links
 
 // LinkGain is k in page standing = 100·(1 − e^(−Σ(standing/100)²/k)): with it two links
-// from sites of standing 40 give %.0f. The likeliest of %d values on
+// from sites of standing 40 give %.0f. The best of %d values on
 // %s.
 const LinkGain = %g
 `, 100*(1-math.Exp(-2*0.16/r.model.Gain)), len(gains), r.model.Name, r.model.Gain),

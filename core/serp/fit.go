@@ -117,11 +117,12 @@ func (q Query) ReadAs(read string) Query {
 	return out
 }
 
-// Weighed is the query in which a word counts by how many of the titles shown for the phrase say it: what hardly any of
-// them says, the engine does not ask for ("for beginners"), and a page that lacks it misses little. That made the order
-// of results likelier than equal words by as much as an item of the checklist, and than words that count the more
-// the rarer
-// they are (BM25's idf), which made it less likely (docs/calibration.md).
+// Weighed is the query for which a word of a title counts by how many of the titles shown for the phrase say it: what
+// hardly any of them says, the engine does not ask for ("for beginners"), and a page that lacks it misses little. On
+// the
+// worlds of the calibration the loss of forecasts fell from 2.477 to 2.419 by it; counting words the more the rarer
+// they
+// are (BM25's idf) made the order of results less likely than equal words.
 func (q Query) Weighed(titles []string) Query {
 	q.weigh = make(map[string]weight, len(q.stems))
 	for _, t := range titles {
@@ -262,9 +263,11 @@ func (q Query) FitOf(r Result, t PageType, majority intent.Class, settled bool) 
 	if title == "" {
 		title = r.Title
 	}
-	found := [items]likeness{ItemTitle: q.in(title), ItemHeading: q.best(p.H1), ItemSubheading: q.best(p.Headings),
-		ItemAddress: q.in(lastSegment(r.URL)), ItemDescription: q.in(p.Description), ItemFirst: q.in(firstWords(p.Text)),
-		ItemBody: q.body(p), ItemKind: typeLikeness(t, majority, settled),
+	even := q // only in titles words count by what titles say: in texts it made forecasts worse
+	even.weigh = nil
+	found := [items]likeness{ItemTitle: q.in(title), ItemHeading: even.best(p.H1), ItemSubheading: even.best(p.Headings),
+		ItemAddress: even.in(lastSegment(r.URL)), ItemDescription: even.in(p.Description),
+		ItemFirst: even.in(firstWords(p.Text)), ItemBody: even.body(p), ItemKind: typeLikeness(t, majority, settled),
 		ItemAlone: q.alone(title, p.SiteName)}
 	var f Fit
 	for i, l := range found {
@@ -424,20 +427,19 @@ func (q Query) body(p *Page) likeness {
 		tf[s]++
 	}
 	saturated := func(f float64) float64 { return f / (f + bodyK1) }
-	sum, all, absent := 0.0, 0.0, 0
+	sum, absent := 0.0, 0
 	for _, s := range q.stems {
 		if tf[s] == 0 {
 			absent++
 		}
 		f := float64(tf[s]) * bodyScale / math.Max(bodyScale, float64(p.Words))
-		sum += q.weightOf(s) * math.Min(1, saturated(f)/saturated(6))
-		all += q.weightOf(s)
+		sum += math.Min(1, saturated(f)/saturated(6))
 	}
 	why := fmt.Sprintf("uses its words in %d words of text", p.Words)
 	if absent > 0 {
 		why = fmt.Sprintf("lacks %d of its %d words", absent, len(q.stems))
 	}
-	return likeness{sum / all, why, absent == 0}
+	return likeness{sum / float64(len(q.stems)), why, absent == 0}
 }
 
 func lastSegment(rawURL string) string {

@@ -15,8 +15,10 @@ import (
 	"cleverniche/study/studytest"
 )
 
-// TestLooksUpAndLearns: each look-up teaches what the engine leans on; all of the niche is forecast again when the job is
-// done, columns and story alike; another niche has learnt nothing; what is learnt outlives the program; and an engine that
+// TestLooksUpAndLearns: each look-up teaches what the engine leans on; all of the niche is forecast again when the
+// job is
+// done, columns and story alike; another niche has learnt nothing; what is learnt outlives the program; and an
+// engine that
 // is asked instead is another one.
 func TestLooksUpAndLearns(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
@@ -79,7 +81,8 @@ func TestLooksUpAndLearns(t *testing.T) {
 	}
 }
 
-// TestLearnsFromWhatIsThere: a job that was cancelled, or of which some could not be looked up, teaches what came; an idea that
+// TestLearnsFromWhatIsThere: a job that was cancelled, or of which some could not be looked up, teaches what came;
+// an idea that
 // was taken out teaches nothing any more.
 func TestLearnsFromWhatIsThere(t *testing.T) {
 	f := &studytest.Fake{Refuses: "torch"}
