@@ -377,7 +377,7 @@ test("the drawer shows the evidence, and every figure explains itself", async ({
   await expect(page.locator("#drawer .stairs figcaption")).toContainText(
     /Your reach \d+ covers .* ·\s+\d+ footholds?/s,
   );
-  await expect(page.locator("#drawer .stairs .water line")).toHaveCount(1);
+  await expect(page.locator("#drawer .stairs .water > line")).toHaveCount(1);
   await expect(page.locator("#drawer")).toContainText("What the ten serve");
   await expect(page.locator("#drawer .year rect")).toHaveCount(12);
   await expect(page.locator("#drawer .aside")).toContainText(

@@ -115,10 +115,11 @@ func (c scaleCounts) text() string {
 	var b strings.Builder
 	fmt.Fprintf(&b, `# The scale
 
-Difficulty, my reach, what a place asks and what a page holds are one number: **site standing**, 0 to 100. It comes from
-the link graph: who is linked by whom, logarithmic, so that the best-linked site of the web stands at 100 and one that
-nobody links to at 0. *Difficulty 26* says: a site of standing 26 has a 50%% chance of the top five with a well-made
-page that nobody links to yet. My reach is the standing that my page amounts to: my site's, lifted by the links I plan.
+Difficulty, your reach, what a place needs and what a result holds are one number: **site standing**, 0 to 100. It
+comes from the link graph: who is linked by whom, logarithmic, so that the best-linked site of the web stands at 100 and
+one that nobody links to at 0. *Difficulty 26* says: a site of standing 26 has a 50%% chance of the top five with a
+well-made page that nobody links to yet. Your reach is the standing that your page amounts to: your site's, lifted by
+the links you plan.
 
 | on the scale | sites there are | a phrase there | sites | phrases | searched 100 and more |
 |---|---|---|---|---|---|
