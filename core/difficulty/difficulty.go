@@ -50,6 +50,9 @@ func SignalsOf(e serp.Entry) Signals {
 // Traits is how many signals there are.
 const Traits = 5
 
+// ofSite is the place of site standing among them.
+const ofSite = 1
+
 // TraitNames are what they are called, in the order of Signals.
 var TraitNames = [Traits]string{"links to the page", "site standing", "title", "text", "kind of page"}
 
@@ -172,14 +175,24 @@ func (m Model) bare(standing float64) Signals {
 // OnScale is the site standing, 0 to 100, whose well-made page without links has that
 // strength: 0 where any well-made page has it, Most where no standing is enough.
 func (m Model) OnScale(strength float64) float64 {
-	return m.standing(lowest(0, 1, func(g float64) float64 { return m.Strength(m.bare(m.standing(g))) - strength }))
+	none, first, site := m.Strength(m.bare(0)), m.Strength(m.bare(Linked)), m.Leans.Mean[ofSite]
+	switch {
+	case strength <= none:
+		return 0
+	case strength < first:
+		return Linked * (strength - none) / (first - none)
+	case site <= 0:
+		return Most
+	}
+	return math.Min(Most, m.standing(math.Pow(Linked/Most, m.Curve)+(strength-first)/site))
 }
 
 // standing is the one that g makes of 0 to 1: strengths are nearly straight in g.
 func (m Model) standing(g float64) float64 { return Most * math.Pow(g, 1/m.Curve) }
 
-// How a figure is sought: to what distance, with how many looks at most.
+// How a figure is sought: how near its function comes to 0, or else to what distance, with how many looks at most.
 const (
+	nearly  = 1e-5
 	closeBy = 1e-7
 	looks   = 60
 )
@@ -205,7 +218,7 @@ func lowest(low, high float64, f func(float64) float64) float64 {
 		mid := (low*above - high*below) / (above - below)
 		mid = math.Max(low+closeBy/4, math.Min(high-closeBy/4, mid))
 		switch y := f(mid); {
-		case math.Abs(y) < closeBy/1000:
+		case math.Abs(y) < nearly:
 			return mid
 		case y < 0:
 			low, below = mid, y
@@ -582,7 +595,7 @@ func (x faced) needed(k int, most float64, page Signals) float64 {
 		v, lacks := x.seen(Signals{Site: x.standing(g)})
 		sum := 0.0
 		for d, one := range x.draws {
-			z := without[d] + x.form.Slope*(one.w[1]*(v[1]-at)-lacks)
+			z := without[d] + x.form.Slope*(one.w[ofSite]*(v[ofSite]-at)-lacks)
 			sum += one.weight * logistic(z-x.levels[d]-step)
 		}
 		return logit(sum)

@@ -138,27 +138,47 @@ func (x faced) changes(mine Mine, k int) []Change {
 	return out
 }
 
-// Verdict is all that is computed for one idea. Difficulty, reach, stairs and what is seen of the
-// results are on the scale of site standing.
+// Forecast is what a list shows of an idea. Difficulty and reach are on the scale of site standing.
+type Forecast struct {
+	Reach      float64 `json:"reach"`
+	Difficulty float64 `json:"difficulty"` // for TheGoal
+	Locked     string  `json:"locked"`
+	PageOne    Range   `json:"pageOne"` // chances, 0 to 1
+	TopFive    Range   `json:"topFive"`
+	Expected   float64 `json:"expected"` // position
+	Links      int     `json:"links"`    // solid links for a 50% chance of TheGoal
+	LinksOK    bool    `json:"linksOK"`
+}
+
+// Verdict is all that is computed for one idea. Stairs and what is seen of the results are on the scale of site
+// standing, too.
 type Verdict struct {
+	Forecast
 	// Stairs are what each place of the first page needs, and so what the result there holds.
-	Stairs     []float64 `json:"stairs"`
-	Seen       []float64 `json:"seen"` // what can be seen of each result amounts to, in their order
-	Pass       []float64 `json:"pass"` // my chance to pass the result at each place of the first page
-	Reach      float64   `json:"reach"`
-	Difficulty float64   `json:"difficulty"` // for TheGoal
-	Parts      Parts     `json:"parts"`
-	Locked     string    `json:"locked"`
-	PageOne    Range     `json:"pageOne"` // chances, 0 to 1
-	TopFive    Range     `json:"topFive"`
-	TopThree   Range     `json:"topThree"`
-	Expected   float64   `json:"expected"` // position
-	Links      int       `json:"links"`    // solid links for a 50% chance of TheGoal
-	LinksOK    bool      `json:"linksOK"`
-	FitNeeded  float64   `json:"fitNeeded"`
-	FitOK      bool      `json:"fitOK"`
-	Changes    []Change  `json:"changes"`
-	Pages      int       `json:"pages"` // from how many results pages it is known what the engine leans on
+	Stairs    []float64 `json:"stairs"`
+	Seen      []float64 `json:"seen"` // what can be seen of each result amounts to, in their order
+	Pass      []float64 `json:"pass"` // my chance to pass the result at each place of the first page
+	Parts     Parts     `json:"parts"`
+	TopThree  Range     `json:"topThree"`
+	FitNeeded float64   `json:"fitNeeded"`
+	FitOK     bool      `json:"fitOK"`
+	Changes   []Change  `json:"changes"`
+	Pages     int       `json:"pages"` // from how many results pages it is known what the engine leans on
+}
+
+// Forecast computes what a list shows of a field for my page.
+func (m Model) Forecast(f Field, mine Mine) Forecast {
+	x := m.face(f)
+	me := m.Signals(mine)
+	page := x.page(me)
+	return x.forecast(mine, me, page, x.distribution(page))
+}
+
+func (x faced) forecast(mine Mine, me Signals, page, distribution []float64) Forecast {
+	v := Forecast{Reach: x.OnScale(x.Strength(me)), Difficulty: x.difficulty(TheGoal), Locked: x.Locked,
+		PageOne: x.spread(page, PageOne), TopFive: x.spread(page, TopFive), Expected: expected(distribution)}
+	v.Links, v.LinksOK = x.linksNeeded(mine, TheGoal)
+	return v
 }
 
 // Judge computes the verdict on a field for my page.
@@ -166,17 +186,17 @@ func (m Model) Judge(f Field, mine Mine) Verdict {
 	x := m.face(f)
 	me := m.Signals(mine)
 	page := x.page(me)
-	v := Verdict{Reach: m.OnScale(m.Strength(me)), Stairs: x.stairs(), Parts: x.parts(TheGoal), Locked: f.Locked,
-		PageOne: x.spread(page, PageOne), TopFive: x.spread(page, TopFive), TopThree: x.spread(page, TopThree),
-		Expected: expected(x.distribution(page)), Pages: m.Pages}
-	v.Difficulty = v.Stairs[TheGoal-1]
-	for k := range FirstPage {
-		v.Pass = append(v.Pass, x.likely(page, k+1))
+	distribution := x.distribution(page)
+	v := Verdict{Forecast: x.forecast(mine, me, page, distribution), Stairs: x.stairs(), Parts: x.parts(TheGoal),
+		TopThree: x.spread(page, TopThree), Pages: m.Pages}
+	sum := 0.0
+	for _, p := range distribution[:FirstPage] {
+		sum += p
+		v.Pass = append(v.Pass, sum)
 	}
 	for _, r := range f.Rivals {
 		v.Seen = append(v.Seen, m.OnScale(m.Strength(r)))
 	}
-	v.Links, v.LinksOK = x.linksNeeded(mine, TheGoal)
 	v.FitNeeded, v.FitOK = x.fitNeeded(TheGoal, x.made(mine))
 	v.Changes = x.changes(mine, TheGoal)
 	return v

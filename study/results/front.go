@@ -66,16 +66,15 @@ func frontOf(row store.Front) (f front, ok bool) {
 	return f, err == nil && len(f.Results) > 0
 }
 
-// forecast fills in the columns of an idea that a verdict gives, and returns that.
-func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Idea) difficulty.Verdict {
+// forecast fills in the columns of an idea that a forecast gives.
+func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Idea) {
 	field := f.field()
-	v := m.Judge(field, mine)
+	v := m.Forecast(field, mine)
 	idea.Difficulty, idea.Reach = v.Difficulty, v.Reach
 	idea.PageOne, idea.PageOneLow, idea.PageOneHigh = v.PageOne.Mean, v.PageOne.Low, v.PageOne.High
 	idea.TopFive, idea.TopFiveLow, idea.TopFiveHigh = v.TopFive.Mean, v.TopFive.Low, v.TopFive.High
 	idea.Expected, idea.LinksNeeded, idea.Locked = v.Expected, v.Links, v.Locked != ""
 	idea.ClickShare, idea.ClickShareLow, idea.ClickShareHigh = clicks(m, field, mine, f.Beside)
-	return v
 }
 
 // clicks is the share of searches that my page gets, by the chances of the places: the mean over what

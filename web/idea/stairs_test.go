@@ -57,7 +57,7 @@ func TestWhichPlacesAreCovered(t *testing.T) {
 func TestFewResults(t *testing.T) {
 	asks := []float64{50, 40, 30, 25, 20, 15, 10, 8, 6, 4}
 	for n, behind := range map[int]int{0: 0, 3: 0, 10: 0, 14: 4} {
-		ev := results.Evidence{Verdict: difficulty.Verdict{Stairs: asks, Reach: 20}}
+		ev := results.Evidence{Verdict: difficulty.Verdict{Stairs: asks, Forecast: difficulty.Forecast{Reach: 20}}}
 		for i := range n {
 			ev.Reading.Entries = append(ev.Reading.Entries, serp.Entry{Position: i + 1, Site: "a.example"})
 		}
