@@ -1052,20 +1052,20 @@ export const mistakes = [
     "those behind the ten count for nothing",
   ],
   ["core/difficulty/difficulty.go", "m.Unlinked*(1-site/Linked)", "0", "a site that nobody links to is as any"],
-  [
-    "core/difficulty/difficulty.go",
-    "most = g // a later place",
-    "_ = g // a later place",
-    "a later place needs more",
-  ],
+  ["core/difficulty/verdict.go", "sum += p\n", "sum = p\n", "one passes the last and not the first"],
   ["core/serp/fit.go", "even.weigh = nil", "", "words of texts count by what titles say"],
   ["core/worth/worth.go", "out[i] = Clicking * share", "out[i] = share", "every search ends in a click"],
-  ["study/results/learn.go", "was.Engine == engine", "true", "another engine is taken for the one before"],
+  [
+    "study/niches/leaning.go",
+    "row.Model != CalibrationName || ",
+    "",
+    "what another calibration learnt is believed",
+  ],
   ["study/results/lookups.go", "kind.After = s.learn", "_ = s.learn", "look-ups teach nothing"],
   [
     "study/topics/topics.go",
     "*clicks = min(1, *clicks*by[k])",
-    "*clicks = min(1, *clicks*by[1])",
+    "*clicks = min(1, *clicks*by[0*k+1])",
     "a topic's range is its lead's",
   ],
   [

@@ -296,6 +296,19 @@ func TestEdges(t *testing.T) {
 	}
 }
 
+// TestThoseBehindTheTen: the stronger they are, the more the ten of the same strength take.
+func TestThoseBehindTheTen(t *testing.T) {
+	weak, strong := equals(Depth, Signals{20, 30, 60, 50, 100}), equals(Depth, Signals{20, 30, 60, 50, 100})
+	for i := FirstPage; i < Depth; i++ {
+		weak.Rivals[i].Site, strong.Rivals[i].Site = 1, 80
+	}
+	for _, m := range []Model{plain, Calibrated} {
+		if a, b := m.For(weak, TopFive), m.For(strong, TopFive); a >= b {
+			t.Errorf("with weak ones behind it takes %v, with strong ones %v", a, b)
+		}
+	}
+}
+
 // TestOrderOfTheTenDoesNotMatter: nothing here can see a phrase or its length; what
 // the model does see are the results only, and the order of the ten tells nothing by itself.
 func TestOrderOfTheTenDoesNotMatter(t *testing.T) {

@@ -110,10 +110,57 @@ func TestLearns(t *testing.T) {
 	}
 }
 
+// TestTheTenAlone: where the ten alone are seen, weights show by a share of them, and are found all the same; and of
+// those
+// behind the ten only that they are behind tells something, not their order.
+func TestTheTenAlone(t *testing.T) {
+	m := learner()
+	m.TenShow = 0.5
+	pages := shows(rand.New(rand.NewPCG(11, 12)), vector{1, 2, 1, 1, 1}, 300)
+	var ten, mixed [][]Signals
+	for _, p := range pages {
+		ten = append(ten, p[:FirstPage])
+		behind := slices.Clone(p)
+		slices.Reverse(behind[FirstPage:])
+		mixed = append(mixed, behind)
+	}
+	whole := m
+	whole.TenShow = 1
+	half, full := m.Learn(ten).Leans, whole.Learn(ten).Leans
+	for i := range Traits {
+		if w, d := half.Of(i); math.Abs(w/2-full.Mean[i]) > 3*d {
+			t.Errorf("%s counts %v where half of it shows, and %v", TraitNames[i], w, full.Mean[i])
+		}
+	}
+	a, b := m.Learn(pages).Leans, m.Learn(mixed).Leans
+	for i := range Traits {
+		if math.Abs(a.Mean[i]-b.Mean[i]) > 1e-6 {
+			t.Errorf("the order of those behind matters: %v, %v", a.Mean, b.Mean)
+		}
+	}
+}
+
+// TestTemper: what is hardly believed moves hardly anything.
+func TestTemper(t *testing.T) {
+	m := learner()
+	pages := shows(rand.New(rand.NewPCG(13, 14)), vector{3, 3, 0, 3, 3}, 30)
+	far := func(temper float64) (sum float64) {
+		m.Temper = temper
+		for i, w := range m.Learn(pages).Leans.Mean {
+			sum += math.Abs(w - m.Prior.Mean[i])
+		}
+		return sum
+	}
+	if none, some, all := far(1e-6), far(0.3), far(1); none > 0.01 || some <= none || all <= some {
+		t.Errorf("moved by %v, %v, %v", none, some, all)
+	}
+}
+
 // TestSlopeAndCurvature compares with differences of the likelihood.
 func TestSlopeAndCurvature(t *testing.T) {
 	m := learner()
 	lists := m.lists(shows(rand.New(rand.NewPCG(3, 4)), vector{1, 2, 1, 1, 1}, 5))
+	lists[1].scale = 0.6 // as where the ten alone were seen
 	at := vector{0.5, 1.5, 0.7, 1.1, 0.2}
 	loss := func(w vector) (sum float64) {
 		var s vector

@@ -410,6 +410,13 @@ func TestWordsCountByWhatTitlesSay(t *testing.T) {
 		b.why != "holds 2 of 3 words, not “beginners”, which 1 of 10 titles say" {
 		t.Errorf("without titles %+v, with them %+v", a, b)
 	}
+	page := &Page{Title: title, H1: []string{title}, Text: title, Words: 9}
+	a, b := plain.FitOf(Result{Page: page}, Article, 0, false), q.FitOf(Result{Page: page}, Article, 0, false)
+	for i := range a.Items {
+		if same := a.Items[i].Points == b.Items[i].Points; same == (i == ItemTitle) {
+			t.Errorf("%s: %v points, by what titles say %v", a.Items[i].Name, a.Items[i].Points, b.Items[i].Points)
+		}
+	}
 	if a, b := plain.in(title), plain.Weighed(nil).in(title); math.Abs(a.share-b.share) > 1e-12 {
 		t.Errorf("no titles change it from %v to %v", a.share, b.share)
 	}

@@ -22,7 +22,7 @@ import (
 // is asked instead is another one.
 func TestLooksUpAndLearns(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
-	s, _ := studytest.Open(t, &studytest.Fake{}, path, nil)
+	s, st := studytest.Open(t, &studytest.Fake{}, path, nil)
 	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en"})
 	if err != nil {
 		t.Fatal(err)
@@ -67,6 +67,18 @@ func TestLooksUpAndLearns(t *testing.T) {
 		t.Errorf("another niche has learnt: %+v", l)
 	}
 	before := learnt(n)
+	row := studytest.Must(st.Leaning(ctx, n.ID))
+	row.Model = "of another calibration"
+	if err := st.SaveLeaning(ctx, row); err != nil {
+		t.Fatal(err)
+	}
+	if l := learnt(n); l.Pages != 0 {
+		t.Errorf("what another calibration learnt is believed: %+v", l)
+	}
+	row.Model = niches.CalibrationName
+	if err := st.SaveLeaning(ctx, row); err != nil {
+		t.Fatal(err)
+	}
 	s.Close()
 	s, _ = studytest.Open(t, &studytest.Fake{}, path, nil)
 	if l := learnt(n); l != before {
