@@ -151,6 +151,23 @@ func TestTemper(t *testing.T) {
 		}
 		return sum
 	}
+	m.Temper = 0.3
+	l := m.Learn(pages).Leans
+	loss := func(w vector) float64 {
+		sum := -m.Temper * m.OrderLikelihood(Leaning{Mean: w}, pages, 1)
+		for i := range Traits {
+			sum += (w[i] - m.Prior.Mean[i]) * (w[i] - m.Prior.Mean[i]) / (2 * m.Prior.Cov[i][i])
+		}
+		return sum
+	}
+	for i := range Traits {
+		for _, by := range []float64{-0.05, 0.05} {
+			w := vector(l.Mean)
+			if w[i] += by; loss(w) <= loss(l.Mean) {
+				t.Errorf("%s would be likelier at %v than at %v", TraitNames[i], w[i], l.Mean[i])
+			}
+		}
+	}
 	if none, some, all := far(1e-6), far(0.3), far(1); none > 0.01 || some <= none || all <= some {
 		t.Errorf("moved by %v, %v, %v", none, some, all)
 	}
