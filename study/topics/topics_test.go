@@ -11,6 +11,7 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/core/topic"
 	"cleverniche/study/articles"
+	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
 	"cleverniche/study/studytest"
@@ -248,6 +249,10 @@ func TestAHubGoes(t *testing.T) {
 func TestTopicWorth(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
 	if _, err := s.Ideas.Import(ctx, n, "more", strings.NewReader("phrase,searches\nmoon maps,950\n")); err != nil {
+		t.Fatal(err)
+	}
+	two := 2 // so that the ranges of the wordings differ
+	if err := s.Results.Suppose(ctx, n, ids["lunar moon map"], ideas.Suppose{Links: &two}); err != nil {
 		t.Fatal(err)
 	}
 	n, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, topic.Shared)
