@@ -357,7 +357,6 @@ var (
 type found struct {
 	temper, offset  []float64
 	losses, covered []float64 // of each temper; of each offset
-	outcomes        int
 }
 
 // modelOf finds the whole model from samples whose signals are set.

@@ -285,25 +285,34 @@ func shallow(samples []Sample) []Sample {
 // writeCurve tells what is gained with each results page.
 func (r *report) writeCurve(p func(string, ...any)) {
 	p("### What results pages tell\n")
-	p("Users are those of the next part. Engines: the mean ECE of an engine by itself, and the worst. Width: of " +
-		"the range, in")
-	p("the mean; holds: how many of the ranges at %.0f %% do (see Ranges).\n", 100*difficulty.Level)
+	p("Users are those of the next part. Engines: the mean ECE of an engine by itself, and the worst. Width: of the " +
+		"range,")
+	p("in the mean; holds: how many of the ranges at %.0f %% do (see Ranges).\n", 100*difficulty.Level)
+	pages := shown(r.test)
+	p("Twenty results looked up for each phrase:\n")
+	curve(p, r.test, func(n int) models { return r.seen[n] })
+	p("\nThe ten alone, which cost half:\n")
+	curve(p, shallow(r.test), func(n int) models { return learnt(r.model, cut(pages), n) })
+}
+
+// curve writes how forecasts fare as results pages come.
+func curve(p func(string, ...any), samples []Sample, of func(pages int) models) {
 	p("| goal | pages | AUC | log loss | ECE | users: AUC | log loss | ECE | engines: ECE | worst | width | holds |\n" +
 		"|---|---|---|---|---|---|---|---|---|---|---|---|")
+	names := engineNames(samples)
 	for _, k := range []int{difficulty.PageOne, difficulty.TopFive} {
 		for _, n := range curveOf {
-			m := r.seen[n]
-			all, users := forecasts(m, r.test, k, nil), forecasts(m, r.test, k, isUsers)
-			sum, worst, names := 0.0, 0.0, engineNames(r.test)
+			m := of(n)
+			all, users := forecasts(m, samples, k, nil), forecasts(m, samples, k, isUsers)
+			sum, worst := 0.0, 0.0
 			for _, name := range names {
-				e := calibrationError(forecasts(m, r.test, k, func(s Sample) bool { return s.engine() == name }))
+				e := calibrationError(forecasts(m, samples, k, func(s Sample) bool { return s.engine() == name }))
 				sum, worst = sum+e, math.Max(worst, e)
 			}
-			_, holds, width := ranges(m, r.test, k)
+			_, holds, width := ranges(m, samples, k)
 			p("| first %d | %d | %.3f | %.3f | %.3f | %.3f | %.3f | %.3f | %.3f | %.3f | %.2f | %.2f |", k, n, auc(all),
-				logLoss(all),
-				calibrationError(all), auc(users), logLoss(users), calibrationError(users), sum/float64(len(names)), worst, width,
-				holds)
+				logLoss(all), calibrationError(all), auc(users), logLoss(users), calibrationError(users),
+				sum/float64(len(names)), worst, width, holds)
 		}
 	}
 }

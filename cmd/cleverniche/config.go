@@ -55,7 +55,7 @@ func settings() []setting {
 		}
 	}
 	out = append(out, setting{"engine", "", "which of the search engine's engines to ask"},
-		setting{"depth", "20", "results looked up for an idea; 10 cost half, and tell less of what the engine leans on"},
+		setting{"depth", "10", "results looked up for an idea; 20 teach more of what the engine leans on, and cost twice"},
 		setting{"key-file", "", "file with the bearer token for the services; or set it as CLEVERNICHE_KEY, or as key " +
 			"in the configuration file"},
 		setting{"per-second", "10", "requests a second to each service"},

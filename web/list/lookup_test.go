@@ -106,5 +106,5 @@ func TestAllThatAreLeftAreLookedUp(t *testing.T) {
 	s.Add(list.String() + "moon\n")
 	s.Get("/niches/1/sift")
 	_, _, body := s.Post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"}, "words": {"3"}}, true)
-	webtest.Holds(t, body, "Look up 230 ideas: at most 9430 lookups")
+	webtest.Holds(t, body, "Look up 230 ideas: at most 4830 lookups")
 }
