@@ -24,6 +24,8 @@ test("screenshots", async ({ page }) => {
   await page.locator(".results").scrollIntoViewIfNeeded();
   await page.locator(".result summary").nth(1).click();
   await shot("results");
+  await page.goto(`${address}/niches/1/engine`);
+  await shot("engine");
   await page.goto(`${address}/scale`);
   await shot("scale");
   await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);

@@ -5,13 +5,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
 
-	"cleverniche/core/links"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/input"
@@ -248,152 +246,4 @@ func (s *Asker) Keep(ctx context.Context, q Question, key string, v any, at time
 // LocaleKey is the key of an answer that holds for one country and language.
 func LocaleKey(in market.Locale, parts ...string) string {
 	return in.Country + "|" + in.Language + "|" + strings.Join(parts, "|")
-}
-
-// Suggest asks what people type after a text.
-func (s *Asker) Suggest(ctx context.Context, text string, in market.Locale) (Asked[[]string], error) {
-	if s.market.Suggest == nil {
-		return Asked[[]string]{}, &MissingSourceError{Suggestions}
-	}
-	return Ask(ctx, s, Suggestions, LocaleKey(in, text), func(ctx context.Context) ([]string, error) {
-		return s.market.Suggest.Suggest(ctx, text, in)
-	})
-}
-
-// DefaultDepth is how many results are looked up: the ten. Twenty teach what an engine leans on in half as many
-// look-ups, at twice the price of each: for the same money forecasts are as good, of half as many ideas
-// (docs/calibration.md).
-const DefaultDepth = 10
-
-// Results asks for the results of a phrase, as deep as the settings say.
-func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
-	if s.market.Search == nil {
-		return Asked[market.Results]{}, &MissingSourceError{Results}
-	}
-	return Ask(ctx, s, Results, s.ResultsKey(phrase, in), func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, phrase, in, s.options.Depth)
-	})
-}
-
-// MostOwnPages is how many pages of a site are asked for.
-const MostOwnPages = 100
-
-// Site asks for the pages of a site that the search engine knows.
-func (s *Asker) Site(ctx context.Context, own string, in market.Locale) (Asked[market.Results], error) {
-	if s.market.Search == nil {
-		return Asked[market.Results]{}, &MissingSourceError{Results}
-	}
-	query := "site:" + own
-	key := LocaleKey(in, s.market.Names[Results], strconv.Itoa(MostOwnPages), query)
-	return Ask(ctx, s, Results, key, func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, query, in, MostOwnPages)
-	})
-}
-
-// ResultsKey is the key under which the results of a phrase are kept.
-func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
-	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(s.options.Depth), phrase)
-}
-
-// Page fetches a page.
-func (s *Asker) Page(ctx context.Context, url string) (Asked[market.Fetched], error) {
-	if s.market.Pages == nil {
-		return Asked[market.Fetched]{}, &MissingSourceError{Page}
-	}
-	return Ask(ctx, s, Page, url, func(ctx context.Context) (market.Fetched, error) {
-		return s.market.Pages.Fetch(ctx, url)
-	})
-}
-
-// Links asks who links to a page.
-func (s *Asker) Links(ctx context.Context, url string) (Asked[market.LinkList], error) {
-	if s.market.Links == nil {
-		return Asked[market.LinkList]{}, &MissingSourceError{Links}
-	}
-	return Ask(ctx, s, Links, url, func(ctx context.Context) (market.LinkList, error) {
-		return s.market.Links.Links(ctx, url)
-	})
-}
-
-// standings keeps the sites' standings computed from the latest graph.
-type standings struct {
-	mu   sync.Mutex
-	at   time.Time
-	site map[string]float64
-}
-
-// Standings returns the standing of every site of the link graph, and when the
-// graph was fetched.
-func (s *Asker) Standings(ctx context.Context) (map[string]float64, time.Time, error) {
-	if s.market.Links == nil {
-		return nil, time.Time{}, &MissingSourceError{Links}
-	}
-	// A graph is large: while the standings at hand are fresh it is not read again.
-	if site, at := s.graph.now(); site != nil && s.fresh(ctx, Graph, at) {
-		return site, at, nil
-	}
-	g, err := Ask(ctx, s, Graph, s.market.Names[Links], func(ctx context.Context) (links.SiteGraph, error) {
-		return s.market.Links.Graph(ctx)
-	})
-	if err != nil {
-		return nil, time.Time{}, err
-	}
-	return s.graph.of(g), g.At, nil
-}
-
-// of returns the standings of a graph, computed once for each.
-func (st *standings) of(g Asked[links.SiteGraph]) map[string]float64 {
-	st.mu.Lock()
-	defer st.mu.Unlock()
-	if st.site == nil || !st.at.Equal(g.At) {
-		st.site, st.at = g.Value.Standings(), g.At
-	}
-	return st.site
-}
-
-// now returns the standings at hand, nil when none were computed yet.
-func (st *standings) now() (site map[string]float64, at time.Time) {
-	st.mu.Lock()
-	defer st.mu.Unlock()
-	return st.site, st.at
-}
-
-// KnownStanding returns a site's standing when the graph is at hand, without
-// asking anyone.
-func (s *Asker) KnownStanding(ctx context.Context, own string) (standing float64, known bool) {
-	site, _ := s.graph.now()
-	if site == nil {
-		g, ok, err := Recall[links.SiteGraph](ctx, s, Graph, s.market.Names[Links])
-		if err != nil || !ok {
-			return 0, false
-		}
-		site = s.graph.of(g)
-	}
-	return site[own], true
-}
-
-// TotalsKey is the key under which the total of a search is kept.
-func (s *Asker) TotalsKey(text string, in market.Locale) string {
-	return LocaleKey(in, s.market.Names[Results], text)
-}
-
-// Total asks how many results a search has, without reading them.
-func (s *Asker) Total(ctx context.Context, text string, in market.Locale) (Asked[int], error) {
-	if s.market.Search == nil {
-		return Asked[int]{}, &MissingSourceError{Results}
-	}
-	return Ask(ctx, s, Totals, s.TotalsKey(text, in), func(ctx context.Context) (int, error) {
-		page, err := s.market.Search.Search(ctx, text, in, 1)
-		return page.Total, err
-	})
-}
-
-// Registration asks whether a domain is registered.
-func (s *Asker) Registration(ctx context.Context, domain string) (Asked[market.Registration], error) {
-	if s.market.Registry == nil {
-		return Asked[market.Registration]{}, &MissingSourceError{Names}
-	}
-	return Ask(ctx, s, Names, domain, func(ctx context.Context) (market.Registration, error) {
-		return s.market.Registry.Registered(ctx, domain)
-	})
 }

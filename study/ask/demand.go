@@ -8,6 +8,13 @@ import (
 	"cleverniche/market"
 )
 
+// demandFigures is the question how much phrases are searched.
+var demandFigures = Service{Question: Demand, Life: 30 * Day,
+	Address: "address of a demand service (docs/demand.openapi.yaml)",
+	Price:   "price of one phrase's demand figures", Source: "the demand service",
+	StandIn: "/demand",
+	Connect: func(m *Market, at Connection) { m.Demand = market.NewDemandService(at.Source) }}
+
 // Demand asks for phrases in one call and keeps each one's answer.
 func (s *Asker) Demand(ctx context.Context, in market.Locale, phrases []string,
 	into map[string]Asked[demand.Series]) error {

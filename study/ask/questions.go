@@ -36,7 +36,7 @@ type Market struct {
 
 // Service is one kind of question: for how long its answers are fresh (ours), what its
 // settings are called and help with, and how its client is made. Settings, prices and
-// lifetimes range over Askings.
+// lifetimes range over Services.
 type Service struct {
 	Question Question
 	Life     time.Duration
@@ -56,34 +56,9 @@ type Connection struct {
 // Day is a day of lifetimes.
 const Day = 24 * time.Hour
 
-// Services lists the questions.
+// Services lists the questions; each has a file, with how it is put.
 func Services() []Service {
-	return []Service{
-		{Question: Suggestions, Life: 30 * Day, Address: "address of an OpenSearch Suggestions service",
-			Price: "price of one suggestion lookup", Source: "the suggestion service",
-			StandIn: "/suggest",
-			Connect: func(m *Market, at Connection) { m.Suggest = market.NewSuggestions(at.Source) }},
-		{Question: Demand, Life: 30 * Day, Address: "address of a demand service (docs/demand.openapi.yaml)",
-			Price: "price of one phrase's demand figures", Source: "the demand service",
-			StandIn: "/demand",
-			Connect: func(m *Market, at Connection) { m.Demand = market.NewDemandService(at.Source) }},
-		{Question: Results, Life: 7 * Day,
-			Address: "address of a search engine that answers in Atom with OpenSearch elements",
-			Price:   "price of one results lookup", Source: "the search engine",
-			StandIn: "/search",
-			Connect: func(m *Market, at Connection) { m.Search = market.NewResultsService(at.Source, at.Engine) }},
-		{Question: Page, Life: 14 * Day, Price: "price of fetching one page", Source: "the page's own server"},
-		{Question: Links, Life: 30 * Day, Address: "address of a links service (docs/links.openapi.yaml)",
-			Price: "price of one page's links", Source: "the links service",
-			StandIn: "/links",
-			Connect: func(m *Market, at Connection) { m.Links = market.NewLinksService(at.Source) }},
-		{Question: Graph, Life: 30 * Day, Source: "the links service"},
-		{Question: Totals, Life: 30 * Day, Source: "the search engine",
-			Price: "price of counting the pages of one search, without reading them"},
-		{Question: Names, Life: 7 * Day, Address: "address of an RDAP service",
-			Price: "price of asking for one name", Source: "the registry", StandIn: "/rdap",
-			Connect: func(m *Market, at Connection) { m.Registry = market.NewRegistry(at.Source) }},
-	}
+	return []Service{suggestions, demandFigures, results, pages, linksTo, siteGraph, totals, registrations}
 }
 
 // Price is what a question of a kind costs, in micro-units of money.

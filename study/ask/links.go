@@ -1,0 +1,86 @@
+package ask
+
+import (
+	"context"
+	"sync"
+	"time"
+
+	"cleverniche/core/links"
+	"cleverniche/market"
+)
+
+// linksTo is the question who links to a page.
+var linksTo = Service{Question: Links, Life: 30 * Day, Address: "address of a links service (docs/links.openapi.yaml)",
+	Price: "price of one page's links", Source: "the links service",
+	StandIn: "/links",
+	Connect: func(m *Market, at Connection) { m.Links = market.NewLinksService(at.Source) }}
+
+// siteGraph is the question who is linked by whom, among all sites.
+var siteGraph = Service{Question: Graph, Life: 30 * Day, Source: "the links service"}
+
+// Links asks who links to a page.
+func (s *Asker) Links(ctx context.Context, url string) (Asked[market.LinkList], error) {
+	if s.market.Links == nil {
+		return Asked[market.LinkList]{}, &MissingSourceError{Links}
+	}
+	return Ask(ctx, s, Links, url, func(ctx context.Context) (market.LinkList, error) {
+		return s.market.Links.Links(ctx, url)
+	})
+}
+
+// standings keeps the sites' standings computed from the latest graph.
+type standings struct {
+	mu   sync.Mutex
+	at   time.Time
+	site map[string]float64
+}
+
+// Standings returns the standing of every site of the link graph, and when the
+// graph was fetched.
+func (s *Asker) Standings(ctx context.Context) (map[string]float64, time.Time, error) {
+	if s.market.Links == nil {
+		return nil, time.Time{}, &MissingSourceError{Links}
+	}
+	// A graph is large: while the standings at hand are fresh it is not read again.
+	if site, at := s.graph.now(); site != nil && s.fresh(ctx, Graph, at) {
+		return site, at, nil
+	}
+	g, err := Ask(ctx, s, Graph, s.market.Names[Links], func(ctx context.Context) (links.SiteGraph, error) {
+		return s.market.Links.Graph(ctx)
+	})
+	if err != nil {
+		return nil, time.Time{}, err
+	}
+	return s.graph.of(g), g.At, nil
+}
+
+// of returns the standings of a graph, computed once for each.
+func (st *standings) of(g Asked[links.SiteGraph]) map[string]float64 {
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	if st.site == nil || !st.at.Equal(g.At) {
+		st.site, st.at = g.Value.Standings(), g.At
+	}
+	return st.site
+}
+
+// now returns the standings at hand, nil when none were computed yet.
+func (st *standings) now() (site map[string]float64, at time.Time) {
+	st.mu.Lock()
+	defer st.mu.Unlock()
+	return st.site, st.at
+}
+
+// KnownStanding returns a site's standing when the graph is at hand, without
+// asking anyone.
+func (s *Asker) KnownStanding(ctx context.Context, own string) (standing float64, known bool) {
+	site, _ := s.graph.now()
+	if site == nil {
+		g, ok, err := Recall[links.SiteGraph](ctx, s, Graph, s.market.Names[Links])
+		if err != nil || !ok {
+			return 0, false
+		}
+		site = s.graph.of(g)
+	}
+	return site[own], true
+}
