@@ -154,7 +154,7 @@ func (r result) against(asks, reach float64) string {
 	case r.Foothold:
 		return fmt.Sprintf("%s A foothold all the same: %s.", says, weak)
 	case weak != "":
-		return fmt.Sprintf("%s Weak in one thing (%s), which makes no foothold.", says, weak)
+		return fmt.Sprintf("%s Weak, but no foothold by the rule: %s.", says, weak)
 	}
 	return says
 }

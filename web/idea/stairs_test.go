@@ -29,7 +29,7 @@ func TestWhatIsSaidOfAResult(t *testing.T) {
 		{result{Entry: entry(false, 60, 0), Seen: 12}, 40,
 			"amounts to 12. That it ranks here says 40: something that cannot be seen carries it."},
 		{result{Entry: entry(false, 60, 0), Seen: 50, Reasons: []string{"stale"}}, 50,
-			"Weak in one thing (stale), which makes no foothold."},
+			"Weak, but no foothold by the rule: stale."},
 		{result{Entry: entry(false, 60, 0), Seen: 100}, 100,
 			"What can be seen of a.example amounts to 100+, as its place says."},
 		{result{Entry: entry(true, 5, 0), Mine: true, Seen: 5}, 5, "This is your own page."},
