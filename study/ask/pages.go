@@ -7,7 +7,8 @@ import (
 )
 
 // pages is the question what a page holds.
-var pages = Service{Question: Page, Life: 14 * Day, Price: "price of fetching one page", Source: "the page's own server"}
+var pages = Service{Question: Page, Life: 14 * Day, Price: "price of fetching one page",
+	Source: "the page's own server"}
 
 // Page fetches a page.
 func (s *Asker) Page(ctx context.Context, url string) (Asked[market.Fetched], error) {
