@@ -7,7 +7,8 @@ import (
 )
 
 // suggestions is the question what people type after a text.
-var suggestions = Service{Question: Suggestions, Life: 30 * Day, Address: "address of an OpenSearch Suggestions service",
+var suggestions = Service{Question: Suggestions, Life: 30 * Day,
+	Address: "address of an OpenSearch Suggestions service",
 	Price:   "price of one suggestion lookup",
 	Source:  "the suggestion service",
 	StandIn: "/suggest",
