@@ -68,7 +68,7 @@ test("a demo that was killed while it was prepared is prepared again", async () 
   const args = ["--listen", "127.0.0.1:0", "--data", data, "--config", "/dev/null"];
   const half = start("cleverniche", "demo", ...args);
   await expect.poll(() => existsSync(`${data}.unfinished`), { timeout: 20_000 }).toBe(true);
-  await new Promise((r) => setTimeout(r, 1500));
+  await new Promise((r) => setTimeout(r, 300));
   expect(existsSync(`${data}.unfinished`)).toBe(true); // it was killed in the middle
   await stop(half, "SIGKILL");
   const { child, address } = await demo("--data", data);

@@ -114,6 +114,33 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 	})
 }
 
+// SaveForecasts writes what forecasts give of ideas of a niche that were read before. Of those that changed since,
+// what they have stays; they are returned.
+func (s *Store) SaveForecasts(ctx context.Context, niche uint, ideas []Idea) (changed []uint, err error) {
+	if len(ideas) == 0 {
+		return nil, nil
+	}
+	return changed, s.writeLater(ctx, func(tx *gorm.DB) error {
+		changed = nil // of a try before
+		revision, err := nextRevision(tx, niche)
+		if err != nil {
+			return err
+		}
+		for _, i := range ideas {
+			read := i.Revision
+			i.Revision = revision
+			done := tx.Model(&Idea{}).Where("id = ? AND revision = ?", i.ID, read).Select(columns(byForecast)).Updates(i)
+			if done.Error != nil {
+				return done.Error
+			}
+			if done.RowsAffected == 0 {
+				changed = append(changed, i.ID)
+			}
+		}
+		return nil
+	})
+}
+
 // ToReckon lists the ideas of a niche of which something is reckoned from what is at
 // hand: those that are judged, and with months also those whose monthly searches are
 // known.

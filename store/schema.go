@@ -84,21 +84,21 @@ type Idea struct {
 
 	JudgedAt   *time.Time `figure:"judged" fills:"ten"`
 	JudgeError string     `fills:"ten" holds:"t2000"`
-	Difficulty float64    `figure:"difficulty" fills:"ten" holds:"0..1000"`
-	Reach      float64    `figure:"reach" fills:"ten" holds:"0..1000"`
-	PageOne    float64    `figure:"chance" fills:"ten" holds:"0..1"`
-	TopFive    float64    `figure:"top-five" fills:"ten" holds:"0..1"`
+	Difficulty float64    `figure:"difficulty" fills:"ten forecast" holds:"0..1000"`
+	Reach      float64    `figure:"reach" fills:"ten forecast" holds:"0..1000"`
+	PageOne    float64    `figure:"chance" fills:"ten forecast" holds:"0..1"`
+	TopFive    float64    `figure:"top-five" fills:"ten forecast" holds:"0..1"`
 	// The least and the most that the chances may be; both 0 where that was not reckoned.
-	PageOneLow  float64 `figure:"chance-low" fills:"ten" holds:"0..1"`
-	PageOneHigh float64 `figure:"chance-high" fills:"ten" holds:"0..1"`
-	TopFiveLow  float64 `figure:"top-five-low" fills:"ten" holds:"0..1"`
-	TopFiveHigh float64 `figure:"top-five-high" fills:"ten" holds:"0..1"`
-	Expected    float64 `fills:"ten" holds:"0..1000"`
+	PageOneLow  float64 `figure:"chance-low" fills:"ten forecast" holds:"0..1"`
+	PageOneHigh float64 `figure:"chance-high" fills:"ten forecast" holds:"0..1"`
+	TopFiveLow  float64 `figure:"top-five-low" fills:"ten forecast" holds:"0..1"`
+	TopFiveHigh float64 `figure:"top-five-high" fills:"ten forecast" holds:"0..1"`
+	Expected    float64 `fills:"ten forecast" holds:"0..1000"`
 	Footholds   int     `figure:"footholds" fills:"ten" holds:"0..100"`
 	Weakest     float64 `figure:"weakest" fills:"ten" holds:"-1..1000"`
 	// LinksNeeded is the solid links for even odds of the goal.
-	LinksNeeded int  `fills:"ten" holds:"0..1000"`
-	Locked      bool `figure:"locked" fills:"ten"`
+	LinksNeeded int  `fills:"ten forecast" holds:"0..1000"`
+	Locked      bool `figure:"locked" fills:"ten forecast"`
 
 	ExactPages *int       `figure:"exact" fills:"pages" holds:"0..1e15"`
 	TitlePages *int       `figure:"titles" fills:"pages" holds:"0..1e15"`
@@ -113,9 +113,9 @@ type Idea struct {
 
 	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
 	// that was not reckoned.
-	ClickShare     float64 `gorm:"column:clicks" fills:"ten" holds:"-1..1"` // the mean over what its engine may lean on
-	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten" holds:"-1..1"`
-	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten" holds:"-1..1"`
+	ClickShare     float64 `gorm:"column:clicks" fills:"ten forecast" holds:"-1..1"` // the mean
+	ClickShareLow  float64 `gorm:"column:clicks_low" fills:"ten forecast" holds:"-1..1"`
+	ClickShareHigh float64 `gorm:"column:clicks_high" fills:"ten forecast" holds:"-1..1"`
 	Article        string  `figure:"article" fills:"ten" holds:"t40"` // the kind of article that fits
 	// Unread is how many of the results' pages could not be read: it was judged without them.
 	Unread int `figure:"unread" fills:"ten" holds:"0..100"`
@@ -134,6 +134,7 @@ const (
 	byDemand   = "demand"   // a demand source's answer; the cost apart, which a source may not know
 	byCost     = "cost"     // the same, where it knows the cost
 	byTop      = "ten"      // the lookup of the top ten; the other lookups have keys of their own
+	byForecast = "forecast" // of these, what a forecast gives
 	byMonths   = "lasting"  // what is reckoned from monthly searches
 	bySupposed = "supposed" // what a user supposes for one idea
 	byFind     = "found"    // being found again

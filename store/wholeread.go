@@ -301,8 +301,7 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 }
 
 // readPages reads pages where there are none of their addresses. They are as old as can be: briefs are made of them,
-// and
-// whatever is judged by a page fetches it.
+// and whatever is judged by a page fetches it.
 func (w *wholeReader) readPages(ctx context.Context) error {
 	return readList(ctx, w, "pages", func(tx *gorm.DB, rows []wholePage) error {
 		for _, p := range rows {

@@ -39,9 +39,8 @@ func TestMeasures(t *testing.T) {
 	}
 }
 
-// invented are engines that are known: what each leans on is drawn around truth's prior, its results are in the
-// order of
-// Plackett and Luce, and where a page comes to is drawn from truth's form. Each is tried n times.
+// invented are engines that are known: what each leans on is drawn around truth's prior, its results are in the order
+// of Plackett and Luce, and where a page comes to is drawn from truth's form. Each is tried n times.
 func invented(truth difficulty.Model, engines, n int, seed uint64) (out []Sample) {
 	rng := rand.New(rand.NewPCG(seed, 5))
 	signal := func() difficulty.Signals {
@@ -89,10 +88,8 @@ func invented(truth difficulty.Model, engines, n int, seed uint64) (out []Sample
 }
 
 // TestFitFindsTheTruth: from the results pages of known engines it is found what engines lean on and how much they
-// differ,
-// from outcomes how chances hang on it, and forecasts for engines that took no part are calibrated, the better the
-// more of
-// their pages are seen.
+// differ, from outcomes how chances hang on it, and forecasts for engines that took no part are calibrated, the better
+// the more of their pages are seen.
 func TestFitFindsTheTruth(t *testing.T) {
 	onWorlds(t)
 	truth := difficulty.Calibrated

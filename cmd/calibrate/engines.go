@@ -226,8 +226,7 @@ type formFit struct {
 }
 
 // loss is the mean negative log-likelihood of a sample over all goals, with a tiny penalty; its gradient is put into
-// grad,
-// where that is asked for.
+// grad, where that is asked for.
 func (f formFit) loss(x, grad []float64) float64 {
 	const workers = 2
 	type part struct {

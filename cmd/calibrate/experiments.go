@@ -172,8 +172,7 @@ var strata = [...]string{unlinked, newcomer, users, allSorts, allSorts}
 const youngSite = 3
 
 // design draws experiments, a fifth of each stratum: made badly and well, with no links and many; phrases half as
-// people
-// search them and half evenly.
+// people search them and half evenly.
 func (l *lab) design(n int, rng *rand.Rand, day time.Time) []standin.Experiment {
 	truth := l.world.Truth()
 	sites, atZero, newer := l.sites()

@@ -41,11 +41,10 @@ type fitted struct {
 	loss        float64 // of forecasts: the mean negative log-likelihood of an outcome
 }
 
-// regress finds the weights of the columns and an intercept for each goal that make the
-// outcomes likeliest, all goals taken together. The likelihood is concave, so any
-// descent finds its one maximum. A tiny penalty on the weights, in units of the columns' spread, keeps the
-// intercepts of
-// goals that nobody reached finite. Samples without ten results are left out.
+// regress finds the weights of the columns and an intercept for each goal that make the outcomes likeliest, all goals
+// taken together. The likelihood is concave, so any descent finds its one maximum. A tiny penalty on the weights, in
+// units of the columns' spread, keeps the intercepts of goals that nobody reached finite. Samples without ten results
+// are left out.
 func regress(samples []Sample, columns func(Sample) []float64) (regression, error) {
 	var rows [][]float64
 	var used []Sample

@@ -32,11 +32,9 @@ func field(raw [10][5]uint8) Field {
 	return f
 }
 
-// TestJudgeByHand: ten equal results are 2·0.4 + 4·0.5 + 0.6 + 2·0.5 + 0.5·1 = 4.9 strong. A page of a site of 20
-// that fits
-// as a well-made one is 0.8 + 0.9 + 1.6 + 0.5 = 3.8 strong; each point of site standing adds 0.04. For the top five
-// twice
-// that must be 2·4.9 + 1: a strength of 5.4, which is a site standing of 60.
+// TestJudgeByHand: ten equal results are 2·0.4 + 4·0.5 + 0.6 + 2·0.5 + 0.5·1 = 4.9 strong. A page of a site of
+// 20 that fits as a well-made one is 0.8 + 0.9 + 1.6 + 0.5 = 3.8 strong; each point of site standing adds
+// 0.04. For the top five twice that must be 2·4.9 + 1: a strength of 5.4, which is a site standing of 60.
 func TestJudgeByHand(t *testing.T) {
 	f := equals(10, Signals{40, 50, 60, 50, 100})
 	mine := Mine{SiteStanding: 20, Fit: 80, LinkStanding: 35}
@@ -188,9 +186,8 @@ func TestDifficultyIsEvenOdds(t *testing.T) {
 	}
 }
 
-// TestWhatAResultHolds: to pass the result at a place is to be among the first so many: the columns fall as the
-// steps do,
-// and the results that one expects to pass are those behind the expected position.
+// TestWhatAResultHolds: to pass the result at a place is to be among the first so many: the columns fall as the steps
+// do, and the results that one expects to pass are those behind the expected position.
 func TestWhatAResultHolds(t *testing.T) {
 	check := func(raw [10][5]uint8, site uint8) bool {
 		f := field(raw)

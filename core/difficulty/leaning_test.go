@@ -111,8 +111,7 @@ func TestLearns(t *testing.T) {
 }
 
 // TestTheTenAlone: where the ten alone are seen, weights show by a share of them, and are found all the same; and of
-// those
-// behind the ten only that they are behind tells something, not their order.
+// those behind the ten only that they are behind tells something, not their order.
 func TestTheTenAlone(t *testing.T) {
 	m := learner()
 	m.TenShow = 0.5
@@ -205,8 +204,7 @@ func TestSlopeAndCurvature(t *testing.T) {
 }
 
 // TestLaplace compares what is believed of one weight with the posterior itself, summed over a grid: a small case,
-// where the
-// others are known.
+// where the others are known.
 func TestLaplace(t *testing.T) {
 	m := learner()
 	for i := range Traits {

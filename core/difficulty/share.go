@@ -13,10 +13,10 @@ type Share struct {
 	Usual         float64
 }
 
-// More and Less report whether it surely counts more, or less, than usual.
+// More reports whether it counts more than usual, as far as Level is sure.
 func (s Share) More() bool { return s.Low > s.Usual }
 
-// Less is the other way round.
+// Less reports whether it counts less than usual, as far as Level is sure.
 func (s Share) Less() bool { return s.High < s.Usual }
 
 // Shares are what the engine leans on, trait by trait.
@@ -61,7 +61,7 @@ func sharesOf(w vector) (out vector, ok bool) {
 func Learnt(pages int) string {
 	switch pages {
 	case 0:
-		return "nothing learnt yet from results pages"
+		return "not learnt from any results page yet"
 	case 1:
 		return "learnt from 1 results page"
 	}
@@ -71,8 +71,7 @@ func Learnt(pages int) string {
 // LeansOn says in a sentence what the engine leans on, as far as that differs from what is usual.
 func (m Model) LeansOn() string {
 	if m.Pages == 0 {
-		return "What this engine leans on is not known yet: forecasts use what engines usually lean on. " +
-			"Each look-up teaches more."
+		return "Not known yet. Forecasts use what engines usually lean on. Each look-up teaches more."
 	}
 	var more, less []string
 	for _, s := range m.Shares() {
@@ -85,7 +84,7 @@ func (m Model) LeansOn() string {
 	}
 	switch {
 	case len(more) == 0 && len(less) == 0:
-		return "As far as its results pages tell, this engine leans on what engines usually lean on."
+		return "So far this engine looks like most engines."
 	case len(less) == 0:
 		return fmt.Sprintf("On this engine %s %s more than usual.", listed(more), counts(more))
 	case len(more) == 0:

@@ -119,10 +119,8 @@ func (q Query) ReadAs(read string) Query {
 
 // Weighed is the query for which a word of a title counts by how many of the titles shown for the phrase say it: what
 // hardly any of them says, the engine does not ask for ("for beginners"), and a page that lacks it misses little. On
-// the
-// worlds of the calibration the loss of forecasts fell from 2.477 to 2.419 by it; counting words the more the rarer
-// they
-// are (BM25's idf) made the order of results less likely than equal words.
+// the worlds of the calibration the loss of forecasts fell from 2.477 to 2.419 by it; counting words the more the rarer
+// they are (BM25's idf) made the order of results less likely than equal words.
 func (q Query) Weighed(titles []string) Query {
 	q.weigh = make(map[string]weight, len(q.stems))
 	for _, t := range titles {

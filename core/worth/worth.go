@@ -111,8 +111,7 @@ func (b Beside) Left() float64 {
 }
 
 // VisitsADay is the visits a day of the first place as the trade counts them, 42 of a hundred searches (common
-// practice;
-// 80 to 100 are asked for). Those are shares of clicks: fewer come.
+// practice; 80 to 100 are asked for). Those are shares of clicks: fewer come.
 func VisitsADay(searches float64) float64 { return searches * OfClicks.At(1) / DaysAMonth }
 
 // cautiousShare of the ceiling (common practice, no source).

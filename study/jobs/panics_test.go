@@ -18,8 +18,7 @@ import (
 )
 
 // TestAMistakeOfOursEndsItsItemAlone, with its stack in the log; an item in whose middle the program ended twice is
-// left
-// out; and one that was cancelled does not go on.
+// left out; and one that was cancelled does not go on.
 func TestAMistakeOfOursEndsItsItemAlone(t *testing.T) {
 	st, err := store.Open(filepath.Join(t.TempDir(), "d.db"), time.Now)
 	if err != nil {

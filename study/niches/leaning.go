@@ -26,18 +26,12 @@ func (l Learnt) Says() string {
 	if l.Pages == 0 || l.Of == 0 {
 		return ""
 	}
-	pages, chances, points := "results pages", "chances", fmt.Sprintf("%.0f points", 100*Noticed)
-	if l.Pages == 1 {
-		pages = "results page"
-	}
-	if l.Of == 1 {
-		chances = "chance"
-	}
+	moved := fmt.Sprintf("%d of %d page-one chances", l.Moved, l.Of)
 	if l.Moved == 0 {
-		return fmt.Sprintf("The engine is now learnt from %d %s. No chance moved by %s or more.", l.Pages, pages, points)
+		moved = "No page-one chance"
 	}
-	return fmt.Sprintf("The engine is now learnt from %d %s, which moved %d of %d %s by %s or more.", l.Pages, pages,
-		l.Moved, l.Of, chances, points)
+	return fmt.Sprintf("What the engine leans on is now %s. %s moved by %.0f points or more.",
+		difficulty.Learnt(l.Pages), moved, 100*Noticed)
 }
 
 // Noticed is by how much a chance moves that people notice (ours).

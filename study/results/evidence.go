@@ -124,6 +124,11 @@ func (ev *Evidence) sound() error {
 			!percent(e.Fit.Total) {
 			return errors.New("a result in it is out of range")
 		}
+		for _, item := range e.Fit.Items {
+			if !percent(item.Most) || !(item.Points >= 0 && item.Points <= item.Most+1e-9) {
+				return errors.New("a fit in it is out of range")
+			}
+		}
 		last = e.Position
 	}
 	return nil

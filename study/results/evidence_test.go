@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"cleverniche/core/difficulty"
+	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -148,6 +149,22 @@ func TestEvidenceIsTagged(t *testing.T) {
 	for name, want := range map[string]string{"URL": "url", "URLPath": "urlPath", "FitOK": "fitOK", "H1": "h1", "a": "a"} {
 		if got := results.TagOf(name); got != want {
 			t.Errorf("%s is tagged %s, not %s", name, got, want)
+		}
+	}
+}
+
+// TestFitsOfAStranger: points that no checklist gives are refused, or chances would come out as no number.
+func TestFitsOfAStranger(t *testing.T) {
+	for _, with := range []func(*serp.Item){func(i *serp.Item) { i.Points = i.Most + 1 },
+		func(i *serp.Item) { i.Most, i.Points = 1e308, 1e308 }, func(i *serp.Item) { i.Points = -1 }} {
+		ev := golden(t, "head", 1)
+		with(&ev.Reading.Entries[3].Fit.Items[0])
+		d, err := ev.Document()
+		if err == nil {
+			err = results.CheckEvidence(d)
+		}
+		if err == nil || !strings.Contains(err.Error(), "fit") {
+			t.Errorf("%+v: %v", ev.Reading.Entries[3].Fit.Items[0], err)
 		}
 	}
 }

@@ -29,3 +29,10 @@ func ReadEvidence(d store.Document) (Evidence, error) { return readEvidence(d, d
 
 // Row is how what stands in front is kept.
 func (ev *Evidence) Row() (*store.Front, error) { return ev.row() }
+
+// Over puts something over the data file; what it returns takes that away.
+func (s *Researcher) Over(wrap func(Store) Store) (back func()) {
+	was := s.store
+	s.store = wrap(was)
+	return func() { s.store = was }
+}

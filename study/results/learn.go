@@ -16,9 +16,9 @@ import (
 const mostLearnt = 1000
 
 // learn learns what a niche's engine leans on from the results pages that were looked up, and forecasts all of the
-// niche
-// again where that tells something new. It is done once look-ups are, so that the list does not move while one works
-// on it. It says what moved. Nobody is asked.
+// niche again where that tells something new. It is done once look-ups are, so that the list does not move while one
+// works on it. It says what moved. Nobody is asked. What is learnt is kept last: where the program ends before, it is
+// learnt again.
 func (s *Researcher) learn(ctx context.Context, n niches.Niche) (says string, err error) {
 	s.learning.Lock()
 	defer s.learning.Unlock()
@@ -41,62 +41,77 @@ func (s *Researcher) learn(ctx context.Context, n niches.Niche) (says string, er
 	if was.Pages == m.Pages && was.Engine == engine && was.Leaning == m.Leans {
 		return "", nil
 	}
-	now := niches.Learnt{Leaning: m.Leans}
-	if err := s.keepLearnt(ctx, n, m, now, engine); err != nil {
-		return "", err
-	}
+	now := niches.Learnt{Leaning: m.Leans, Pages: m.Pages}
 	if now.Of, now.Moved, err = s.forecastAll(ctx, n, m); err != nil {
 		return "", err
 	}
-	now.Pages = m.Pages
-	return now.Says(), s.keepLearnt(ctx, n, m, now, engine)
+	body, err := json.Marshal(now)
+	if err != nil {
+		return "", err
+	}
+	return now.Says(), s.store.SaveLeaning(ctx, store.Leaning{NicheID: n.ID, Engine: engine,
+		Model: niches.CalibrationName, Pages: m.Pages, Body: body, At: s.store.Now().UTC()})
 }
 
-func (s *Researcher) keepLearnt(ctx context.Context, n niches.Niche, m difficulty.Model, l niches.Learnt,
-	engine string) error {
-	body, err := json.Marshal(l)
-	if err != nil {
-		return err
-	}
-	return s.store.SaveLeaning(ctx, store.Leaning{NicheID: n.ID, Engine: engine, Model: niches.CalibrationName,
-		Pages: m.Pages, Body: body, At: s.store.Now().UTC()})
-}
+// forecastTries is how often an idea is forecast that somebody changes meanwhile.
+const forecastTries = 5
 
 // forecastAll forecasts what was looked up in a niche again, by a model. It returns how many were, and how many
-// chances of
-// page one moved by what people notice.
+// chances of page one moved by what people notice.
 func (s *Researcher) forecastAll(ctx context.Context, n niches.Niche, m difficulty.Model) (of, moved int, err error) {
 	ids, err := s.store.ToReckon(ctx, n.ID, false)
+	for range forecastTries {
+		if err != nil || len(ids) == 0 {
+			break
+		}
+		var again []uint
+		for part := range slices.Chunk(ids, reckonedAtOnce) {
+			some, many, changed, err := s.forecastSome(ctx, n, m, part)
+			if err != nil {
+				return of, moved, err
+			}
+			of, moved, again = of+some, moved+many, append(again, changed...)
+		}
+		ids = again
+	}
+	return of, moved, err
+}
+
+// forecastSome does it for some ideas; those that somebody changed meanwhile are returned.
+func (s *Researcher) forecastSome(ctx context.Context, n niches.Niche, m difficulty.Model, ids []uint) (of, moved int,
+	changed []uint, err error) {
+	rows, err := s.store.Ideas(ctx, n.ID, ids)
 	if err != nil {
-		return 0, 0, err
+		return 0, 0, nil, err
 	}
-	for part := range slices.Chunk(ids, reckonedAtOnce) {
-		rows, err := s.store.Ideas(ctx, n.ID, part)
-		if err != nil {
-			return of, moved, err
+	fronts, err := s.store.FrontsOf(ctx, ids)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	var list []store.Idea
+	far := map[uint]bool{}
+	for _, idea := range rows {
+		f, ok := frontOf(fronts[idea.ID])
+		if !ok || idea.JudgedAt == nil {
+			continue
 		}
-		fronts, err := s.store.FrontsOf(ctx, part)
-		if err != nil {
-			return of, moved, err
-		}
-		var list []store.Judgement
-		for _, idea := range rows {
-			f, ok := frontOf(fronts[idea.ID])
-			if !ok || idea.JudgedAt == nil {
-				continue
-			}
-			before := idea.PageOne
-			f.forecast(m, mineFor(n, idea, f.Standing), &idea)
-			if of++; math.Abs(idea.PageOne-before) >= niches.Noticed {
-				moved++
-			}
-			list = append(list, store.Judgement{Idea: idea})
-		}
-		if err := s.store.SaveJudgements(ctx, n.ID, list...); err != nil {
-			return of, moved, err
+		before := idea.PageOne
+		f.forecast(m, mineFor(n, idea, f.Standing), &idea)
+		far[idea.ID] = math.Abs(idea.PageOne-before) >= niches.Noticed
+		list = append(list, idea)
+	}
+	if changed, err = s.store.SaveForecasts(ctx, n.ID, list); err != nil {
+		return 0, 0, nil, err
+	}
+	for _, id := range changed {
+		delete(far, id)
+	}
+	for _, moves := range far {
+		if moves {
+			moved++
 		}
 	}
-	return of, moved, nil
+	return len(far), moved, changed, nil
 }
 
 // Learn learns from what is at hand, at once.

@@ -1,6 +1,8 @@
 package results_test
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -9,17 +11,18 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
+	"cleverniche/store"
 	"cleverniche/study/ask"
+	"cleverniche/study/ideas"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
+	"cleverniche/study/results"
 	"cleverniche/study/studytest"
 )
 
-// TestLooksUpAndLearns: each look-up teaches what the engine leans on; all of the niche is forecast again when the
-// job is
-// done, columns and story alike; another niche has learnt nothing; what is learnt outlives the program; and an
-// engine that
-// is asked instead is another one.
+// TestLooksUpAndLearns: each look-up teaches what the engine leans on; all of the niche is forecast again when the job
+// is done, columns and story alike; another niche has learnt nothing; what is learnt outlives the program; and an
+// engine that is asked instead is another one.
 func TestLooksUpAndLearns(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, &studytest.Fake{}, path, nil)
@@ -93,9 +96,8 @@ func TestLooksUpAndLearns(t *testing.T) {
 	}
 }
 
-// TestLearnsFromWhatIsThere: a job that was cancelled, or of which some could not be looked up, teaches what came;
-// an idea that
-// was taken out teaches nothing any more.
+// TestLearnsFromWhatIsThere: a job that was cancelled, or of which some could not be looked up, teaches what came; an
+// idea that was taken out teaches nothing any more.
 func TestLearnsFromWhatIsThere(t *testing.T) {
 	f := &studytest.Fake{Refuses: "torch"}
 	s, n := studytest.Begin(t, f, nil)
@@ -117,6 +119,89 @@ func TestLearnsFromWhatIsThere(t *testing.T) {
 	}
 	if l := studytest.Must(s.Niches.Learnt(ctx, n)); l.Pages != 1 {
 		t.Errorf("one is left: %+v", l)
+	}
+}
+
+// failing is a data file that fails to keep some forecasts, as when the program ends in the middle.
+type failing struct {
+	results.Store
+	after int // so many were kept
+}
+
+func (f *failing) SaveForecasts(ctx context.Context, niche uint, list []store.Idea) ([]uint, error) {
+	if f.after--; f.after < 0 {
+		return nil, errors.New("killed")
+	}
+	return f.Store.SaveForecasts(ctx, niche, list)
+}
+
+// TestLearningIsCutOff: where forecasts are not all kept, what was learnt is not either, so that it is learnt
+// again, and list and story agree then.
+func TestLearningIsCutOff(t *testing.T) {
+	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
+	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map"))
+	b, _ := s.Ideas.Table(ctx, n)
+	ids := b.Named("star chart", "moon map")
+	back := s.Results.Over(func(st results.Store) results.Store { return &failing{Store: st} })
+	j, err := s.Results.LookUp(ctx, n, ids, false)
+	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 2 {
+		t.Fatalf("what cannot be learnt ends the job: %+v", v)
+	}
+	if l := studytest.Must(s.Niches.Learnt(ctx, n)); l.Pages != 0 {
+		t.Errorf("learnt, though the list does not show it: %+v", l)
+	}
+	back()
+	if err := s.Results.Learn(ctx, n); err != nil {
+		t.Fatal(err)
+	}
+	if l := studytest.Must(s.Niches.Learnt(ctx, n)); l.Pages != 2 || l.Of != 2 {
+		t.Errorf("learnt again: %+v", l)
+	}
+	for _, id := range ids {
+		row := studytest.Must(st.Idea(ctx, n.ID, id))
+		if story := studytest.Tell(t, s, n, id); row.PageOne != story.Evidence.Verdict.PageOne.Mean {
+			t.Errorf("%s: %v in the list and %v in the story", row.Phrase, row.PageOne, story.Evidence.Verdict.PageOne)
+		}
+	}
+}
+
+// meanwhile is a data file in which somebody supposes otherwise between reading and keeping forecasts.
+type meanwhile struct {
+	results.Store
+	do func()
+}
+
+func (m *meanwhile) SaveForecasts(ctx context.Context, niche uint, list []store.Idea) ([]uint, error) {
+	if do := m.do; do != nil {
+		m.do = nil
+		do()
+	}
+	return m.Store.SaveForecasts(ctx, niche, list)
+}
+
+// TestChangedWhileLearning: what somebody changes while all is forecast again is not written over.
+func TestChangedWhileLearning(t *testing.T) {
+	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
+	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map"))
+	b, _ := s.Ideas.Table(ctx, n)
+	ids := b.Named("star chart", "moon map")
+	j, err := s.Results.LookUp(ctx, n, ids[:1], false)
+	studytest.Finish(t, s, j, err)
+	links := 5
+	s.Results.Over(func(st results.Store) results.Store {
+		return &meanwhile{st, func() {
+			if err := s.Results.Suppose(ctx, n, ids[0], ideas.Suppose{Links: &links}); err != nil {
+				t.Error(err)
+			}
+		}}
+	})
+	j, err = s.Results.LookUp(ctx, n, ids[1:], false)
+	studytest.Finish(t, s, j, err)
+	row, story := studytest.Must(st.Idea(ctx, n.ID, ids[0])), studytest.Tell(t, s, n, ids[0])
+	if row.MyLinks == nil || *row.MyLinks != links || story.Evidence.Mine.PlannedLinks != links ||
+		row.PageOne != story.Evidence.Verdict.PageOne.Mean || row.Reach != story.Evidence.Verdict.Reach {
+		t.Errorf("with %v links a chance of %v in the list and %v in the story", row.MyLinks, row.PageOne,
+			story.Evidence.Verdict.PageOne)
 	}
 }
 

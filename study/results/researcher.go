@@ -30,6 +30,7 @@ type Store interface {
 	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
 	SaveLookup(ctx context.Context, niche uint, idea store.Idea, key string) error
 	SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error
+	SaveForecasts(ctx context.Context, niche uint, ideas []store.Idea) (changed []uint, err error)
 	SaveLeaning(ctx context.Context, l store.Leaning) error
 	SaveJudgements(ctx context.Context, niche uint, list ...store.Judgement) error
 	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error

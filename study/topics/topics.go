@@ -370,10 +370,8 @@ func sharesOf(i *store.Idea) [3]*float64 {
 }
 
 // worth is what an article on a topic would bring a month, in whole units, at the least, likely or at most, as the
-// figure
-// says; −1 while that is not known. What is looked up brings what it would alone, by its own chances: as all of them
-// hang
-// on the same engine and the same page, their ends are added up. The rest of the wordings count as much a
+// figure says; −1 while that is not known. What is looked up brings what it would alone, by its own chances: as all
+// of them hang on the same engine and the same page, their ends are added up. The rest of the wordings count as much a
 // search as the lead does.
 func (t *Topics) worth(one topic.Group, at []int, figure *sieve.Figure) float64 {
 	table := t.From.Table

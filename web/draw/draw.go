@@ -134,11 +134,9 @@ type Stairs struct {
 	Steps       []Step
 }
 
-// Step is one place: where its step begins, which is as high as what the result there holds; where what can be seen
-// of that
-// begins, the rest of the column being what its place says beyond; whether that is more than its place needs; and
-// whether my reach
-// covers it. Label is where what it needs is written.
+// Step is one place: where its step begins, which is as high as what the result there holds; where what can be seen of
+// that begins, the rest of the column being what its place says beyond; whether that is more than its place needs; and
+// whether my reach covers it. Label is where what it needs is written.
 type Step struct {
 	Asks, Seen float64
 	Over       bool

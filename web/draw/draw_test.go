@@ -56,9 +56,8 @@ func TestLadder(t *testing.T) {
 	}
 }
 
-// TestClimb: everything is in one measure, from the highest down; a column is as high as its step, what can be seen
-// of it
-// solid and the rest hidden.
+// TestClimb: everything is in one measure, from the highest down; a column is as high as its step, what can be seen of
+// it solid and the rest hidden.
 func TestClimb(t *testing.T) {
 	s := Climb([]float64{50, 40, 25, 0}, []float64{100, 20}, 25, 220)
 	for i, want := range []Step{{Asks: 120, Seen: 20, Over: true, Label: 116}, {Asks: 140, Seen: 180, Label: 136},

@@ -129,21 +129,20 @@ func coverWords(covered, all int, reach float64, locked bool) string {
 // near is by how much what can be seen of a result may differ from what its place says, without a word on it (ours).
 const near = 5
 
-// against says what can be seen of a result, what its place says beyond, and why it is a foothold or none. What can
-// be seen
-// of a single result says little about who can be outranked; see docs/footholds.md.
+// against says what can be seen of a result, what its place says beyond, and why it is a foothold or none. What can be
+// seen of a single result says little about who can be outranked; see docs/footholds.md.
 func (r result) against(asks, reach float64) string {
 	if r.Mine {
 		return "This is your own page."
 	}
 	seen, holds := difficulty.Shown(r.Seen), difficulty.Shown(asks)
-	says := fmt.Sprintf("What can be seen of %s amounts to %s, as its place says.", r.Site, seen)
+	says := fmt.Sprintf("%s looks like a site standing of %s, as its position suggests.", r.Site, seen)
 	switch {
 	case r.Seen < asks-near:
-		says = fmt.Sprintf("What can be seen of %s amounts to %s. That it ranks here says %s: something that cannot be seen "+
-			"carries it.", r.Site, seen, holds)
+		says = fmt.Sprintf("%s looks like a site standing of %s, but ranks like %s: something we cannot see helps it.",
+			r.Site, seen, holds)
 	case r.Seen > asks+near:
-		says = fmt.Sprintf("What can be seen of %s amounts to %s, yet it ranks this low: to outrank it takes %s.", r.Site,
+		says = fmt.Sprintf("%s looks like a site standing of %s, but ranks lower: %s is enough to outrank it.", r.Site,
 			seen,
 			holds)
 	}

@@ -22,16 +22,17 @@ func TestWhatIsSaidOfAResult(t *testing.T) {
 		want string
 	}{
 		{result{Entry: entry(true, 5, 0), Seen: 3, Reasons: []string{"small site", "few links"}}, 6,
-			"What can be seen of a.example amounts to 3, as its place says. A foothold within your reach: small site, " +
+			"a.example looks like a site standing of 3, as its position suggests. A foothold within your reach: small site, " +
 				"few links."},
 		{result{Entry: entry(true, 60, 0), Seen: 60, Reasons: []string{"few links", "title miss"}}, 31,
-			"amounts to 60, yet it ranks this low: to outrank it takes 31. A foothold all the same: few links, title miss."},
+			"looks like a site standing of 60, but ranks lower: 31 is enough to outrank it. " +
+				"A foothold all the same: few links, title miss."},
 		{result{Entry: entry(false, 60, 0), Seen: 12}, 40,
-			"amounts to 12. That it ranks here says 40: something that cannot be seen carries it."},
+			"looks like a site standing of 12, but ranks like 40: something we cannot see helps it."},
 		{result{Entry: entry(false, 60, 0), Seen: 50, Reasons: []string{"stale"}}, 50,
 			"Weak, but no foothold by the rule: stale."},
 		{result{Entry: entry(false, 60, 0), Seen: 100}, 100,
-			"What can be seen of a.example amounts to 100+, as its place says."},
+			"a.example looks like a site standing of 100+, as its position suggests."},
 		{result{Entry: entry(true, 5, 0), Mine: true, Seen: 5}, 5, "This is your own page."},
 	} {
 		if got := c.r.against(c.asks, 20); !strings.HasSuffix(got, c.want) {

@@ -160,7 +160,10 @@ func whole(r *frame.Request) error {
 }
 
 func showSettings(r *frame.Request, f form) (err error) {
-	f.WellMade, f.Reach = difficulty.WellMade, reachWords(r)
+	f.WellMade = difficulty.WellMade
+	if f.Reach, err = reachWords(r); err != nil {
+		return err
+	}
 	if f.Page, err = r.Page("Settings", "settings", -1); err != nil {
 		return err
 	}
@@ -171,10 +174,10 @@ func showSettings(r *frame.Request, f form) (err error) {
 const someLinks = 2
 
 // reachWords says in plain figures what a page of mine counts as, and what links would do.
-func reachWords(r *frame.Request) string {
+func reachWords(r *frame.Request) (string, error) {
 	m, err := r.Study.Niches.Model(r.Context(), r.Niche)
 	if err != nil {
-		return "" // the page is worth more than this line
+		return "", err
 	}
 	standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite)
 	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
@@ -190,7 +193,7 @@ func reachWords(r *frame.Request) string {
 	if !known {
 		says += " My site is not in the link graph, as one that opens today."
 	}
-	return says
+	return says, nil
 }
 
 // filled are the fields of the settings as they are shown.
