@@ -181,7 +181,7 @@ func TestEntriesAreWhole(t *testing.T) {
 			t.Errorf("%s is the key or name of two", f.Key)
 		}
 		keys[f.Key], keys["/"+f.Name] = true, true
-		if f.Says == nil && f.From != FromPhrase && f.From != FromUser && f.Waits == "" {
+		if f.Means == "" && f.From != FromPhrase && f.From != FromUser && f.Waits == "" {
 			t.Errorf("%s does not explain itself", f.Key)
 		}
 		if f.Waits != "" && (f.Heading != "" || f.Export) {

@@ -28,7 +28,10 @@ type Figure struct {
 	// Waits says why nothing feeds it yet, in words that end a sentence: "no source is
 	// asked how many pages hold the exact phrase". "" when it is fed.
 	Waits string
-	// Says explains a value that is known; of tells the other figures of its row.
+	// Means says what it is, in whole sentences: once, over its column.
+	Means string
+	// Says says what Means cannot, of one value that is known, in whole sentences; nil nothing. It is given the
+	// other figures of its row.
 	Says func(Known) string
 
 	SmallestFirst bool    // the useful order
@@ -103,7 +106,7 @@ type Row interface{ Value(*Figure) Value }
 // Known tells the figures of one row by their keys.
 type Known func(key string) Value
 
-// Explain says what a figure's value in a row means, "" when it is not known.
+// Explain says of a figure's value in a row what Means does not, "" when that is nothing.
 func (f *Figure) Explain(r Row) string {
 	if f.Says == nil || !r.Value(f).Known {
 		return ""

@@ -48,14 +48,15 @@ var (
 var (
 	Searches = figure(Figure{Key: "searches", Name: "searches", Heading: "Searches", Unit: "searches a month",
 		Form: Count, Drawn: Year, From: FromDemand, Export: true, Brief: true,
+		Means: "Average searches a month, over the latest twelve months.",
 		Says: func(of Known) string {
 			if v := of("source"); of("searches").Under {
-				return "Fewer searches a month than this, below the floor of " + v.Text + ". That is not zero"
+				return "Too rare for " + v.Text + " to measure: fewer than this a month, but not zero."
 			}
-			return "Average searches a month over the latest twelve months"
+			return ""
 		}})
 	UnderFloor = figure(Figure{Key: "under", Name: "under floor", Form: Yes, From: FromDemand, Export: true,
-		Unheld: true, Says: func(Known) string { return "Whether the searches are only known to be fewer" }})
+		Unheld: true, Means: "Whether the searches are only known to be fewer."})
 
 	ByLeastSearches = criterion(Criterion{Key: "searches-from", Start: 100, Was: "from", Name: "searches from",
 		Unit: "searches a month", Figure: Searches, Usual: true, Lets: "and those under the floor", within: atLeast})
@@ -89,12 +90,12 @@ var (
 var (
 	CPC = figure(Figure{Key: "cpc", Name: "cpc", Heading: "CPC", Unit: "a click", Form: Amount, From: FromDemand,
 		Places: 2, Export: true, Brief: true, scale: millionths, wide: true,
-		Says: func(Known) string { return "Cost per click: what advertisers pay" }})
+		Means: "Cost per click: what advertisers pay."})
 	Currency = figure(Figure{Key: "currency", Name: "currency", From: FromDemand, Export: true, Unheld: true,
-		Says: func(Known) string { return "Currency of the cost per click" }})
+		Means: "Currency of the cost per click."})
 	Ads = figure(Figure{Key: "ads", Name: "ad competition", Heading: "Ad comp.", Form: Percent, From: FromDemand,
 		Places: 6, Export: true, scale: millionths,
-		Says: func(Known) string { return "Competition among advertisers, which is not difficulty" }})
+		Means: "Competition among advertisers. It is not difficulty."})
 	ByCost = criterion(Criterion{Key: "cpc", Start: 0.5, Name: "cost per click at least",
 		Figure: CPC, Places: 2, within: atLeast})
 )
@@ -103,50 +104,48 @@ var (
 	Difficulty = figure(Figure{Key: "difficulty", Name: "difficulty", Heading: "Difficulty", Form: Scale, Drawn: Ramp,
 		From: FromTen, Places: 1, Locked: "locked", Export: true, Brief: true, SmallestFirst: true, scale: hundredths,
 		whole: true, finer: "top-five", // at the ends of the scale, where many are equal, order goes by strength
+		Means: "The site standing that the top five needs, from a well-made page without links.",
 		Says: func(of Known) string {
 			if of("locked").Number == 1 {
-				return "Locked: it names a brand whose own site stands first."
+				return "Locked: the phrase names a brand whose own site ranks first."
 			}
 			return difficulty.Says(of("difficulty").Number, "my page counts as", of("reach").Number, ranged(of, "top-five"))
 		}})
 	Reach = figure(Figure{Key: "reach", Name: "reach", Form: Scale, From: FromTen, Places: 1, Export: true,
-		Unheld: true, Says: func(Known) string { return "What a page of mine amounts to, in points of site standing." }})
+		Unheld: true, Means: "Your reach: what a page of yours counts as, in points of site standing."})
 	PageOne = figure(Figure{Key: "chance", Name: "page-one chance", Heading: "Page one", Form: Percent, Drawn: Ladder,
 		From: FromTen, Places: 4, Locked: "none", Export: true, Brief: true, scale: millionths,
+		Means: "Your chance of page one. Dark rungs: sure, whatever the engine leans on. Pale rungs: possible.",
 		Says: func(of Known) string {
 			if of("locked").Number == 1 {
 				return "No chance: it is locked."
 			}
-			return fmt.Sprintf("Page one: %s by what engines may lean on. Full rungs are sure whichever that is, pale ones "+
-				"possible. Top five: %s.", ranged(of, "chance"), ranged(of, "top-five"))
+			return fmt.Sprintf("Page one: %s. Top five: %s.", ranged(of, "chance"), ranged(of, "top-five"))
 		}})
 	Footholds = figure(Figure{Key: "footholds", Name: "footholds", Heading: "Footholds", Form: Count, From: FromTen,
-		Export: true, Brief: true, Says: func(of Known) string {
-			return fmt.Sprintf("%.0f of the ten are weak enough to stand in front of: small sites with few links, forums, "+
-				"pages that miss the words. The stairs name them.",
-				of("footholds").Number)
-		}})
+		Export: true, Brief: true, Means: "How many of the top ten are weak enough to outrank: small sites with few " +
+			"links, forums, titles without the phrase. The stairs name them."})
 	Intent = figure(Figure{Key: "wants", Name: "wants", Heading: "Wants", Form: Name, Names: names(intent.All[:]),
 		From: FromTen, Export: true, Brief: true, SmallestFirst: true,
+		Means: "What searchers want to do, by what the top ten offer. With a +, the results serve other intents, too.",
 		Says: func(of Known) string {
-			want := intent.Class(of("wants").Number)
-			says := "Searchers want to " + strings.ToLower(want.String()) + " (" + want.Standard() + ")"
+			says := "In the trade: " + intent.Class(of("wants").Number).Standard() + "."
 			if of("mixed").Number == 1 {
-				says += ", and clearly other things too: the results are mixed"
+				says += " Mixed: the results serve other intents, too."
 			}
-			return says + "."
+			return says
 		}})
 	Mixed = figure(Figure{Key: "mixed", Name: "mixed", Form: Yes, From: FromTen, Unheld: true,
-		Says: func(Known) string { return "Whether searchers want clearly more than one thing." }})
+		Means: "Whether searchers want clearly more than one thing."})
 )
 
 var (
 	LookedUp = figure(Figure{Key: "judged", Name: "looked up", Form: Moment, From: FromTen, Export: true,
-		wide: true, Says: func(Known) string { return "When the ten were looked up." }})
+		wide: true, Means: "When the ten were looked up."})
 	SearchesSource = figure(Figure{Key: "source", Name: "searches from", From: FromDemand, Export: true, Unheld: true,
-		Says: func(Known) string { return "Who said the searches" }})
+		Means: "Where the searches come from."})
 	Locked = figure(Figure{Key: "locked", Name: "locked", Form: Yes, From: FromTen, Export: true, Unheld: true,
-		Says: func(Known) string { return "Whether it names a brand whose own site stands first." }})
+		Means: "Whether the phrase names a brand whose own site ranks first."})
 
 	ByLookedUp = criterion(Criterion{Key: "judged", Name: "looked up", Control: Switch, Figure: LookedUp, Usual: true,
 		within: isKnown})
@@ -174,9 +173,8 @@ var (
 // Files have these behind the others, which were there first.
 var (
 	Share = figure(Figure{Key: "share", Name: "as-worded share", Form: Percent, From: FromDemand, Places: 4,
-		Export: true, scale: millionths, Says: func(Known) string {
-			return "Of all searches that hold the words in any order, those that hold them as this phrase"
-		}})
+		Export: true, scale: millionths,
+		Means: "Of all searches with these words in any order, the share in this order."})
 
 	ByShare = criterion(Criterion{Key: "share", Start: 15, Name: "as-worded share at least", Unit: "%",
 		Figure: Share, Most: 100,
@@ -185,11 +183,10 @@ var (
 
 var (
 	Coming = figure(Figure{Key: "season", Name: "season", Form: Name, Names: []string{"none", "seasonal"},
-		From: FromDemand, Export: true, Says: func(Known) string {
-			return "Whether searches come and go over the year: the strength of the yearly pattern in two years and more"
-		}})
+		From: FromDemand, Export: true,
+		Means: "Whether searches rise and fall each year, from two or more years of data."})
 	Trend = figure(Figure{Key: "trend", Name: "trend", Form: Name, Names: names(lastings), From: FromDemand,
-		Export: true, Says: func(Known) string { return "How the searches last, by trend and season of the months" }})
+		Export: true, Means: "Whether the searches last, by trend and season of the months."})
 
 	BySeason = criterion(Criterion{Key: "season", Name: "season", Control: OneOf, Figure: Coming,
 		Choices: []Choice{{"seasonal", "with a season"}, {"none", "without a season"}},
@@ -211,9 +208,9 @@ var (
 var (
 	FoundIn = figure(Figure{Key: "sources", Name: "found in", Form: Several, Export: true,
 		Names: []string{"seed", "completion", "letter", "question", "list"},
-		Says:  func(Known) string { return "How the idea was found." }})
+		Means: "How the idea was found."})
 	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
-		Says: func(Known) string { return "The order in which ideas came." }})
+		Means: "The order in which ideas came."})
 
 	BySource = criterion(Criterion{Key: "source", Name: "found in", Control: OneOf, Figure: FoundIn, always: true,
 		Choices: choices(FoundIn.Names),
@@ -225,22 +222,16 @@ var (
 
 var (
 	ExactPages = figure(Figure{Key: "exact", Name: "exact-phrase pages", Form: Count, wide: true, From: FromTotals,
-		Export: true, SmallestFirst: true, Says: func(Known) string {
-			return "How many pages hold the exact phrase, as the search engine counts them."
-		}})
+		Export: true, SmallestFirst: true,
+		Means: "How many pages hold the exact phrase, as the search engine counts them."})
 	TitlePages = figure(Figure{Key: "titles", Name: "pages with it in the title", Form: Count, wide: true,
-		From: FromTotals, Export: true, SmallestFirst: true, Says: func(Known) string {
-			return "How many pages hold the exact phrase in their title, as the search engine counts them."
-		}})
+		From: FromTotals, Export: true, SmallestFirst: true,
+		Means: "How many pages hold the exact phrase in their title, as the search engine counts them."})
 	FreeName = figure(Figure{Key: "free", Name: "name free", Form: Yes, From: FromNames, Export: true,
-		Says: func(Known) string {
-			return "Whether the phrase, joined to one word, is free as a name under one of the niche's endings."
-		}})
+		Means: "Whether the phrase as one word is available under this niche's domain endings."})
 
 	NearName = figure(Figure{Key: "near", Name: "near name free", Form: Yes, From: FromNames, Export: true,
-		Says: func(Known) string {
-			return "Whether the phrase's name is free, or one near it: with a hyphen, or a word before or after."
-		}})
+		Means: "Whether that domain is available, or a similar one: with a hyphen, or a word before or after."})
 
 	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages",
 		Figure: ExactPages,
@@ -255,21 +246,17 @@ var (
 var (
 	TopFive = figure(Figure{Key: "top-five", Name: "top-five chance", Form: Percent, From: FromTen, Places: 4,
 		Export: true, scale: millionths,
-		Says: func(Known) string { return "The chance that a well-made page of mine gets among the first five." }})
+		Means: "Your chance that a well-made page gets among the first five."})
 	Weakest = figure(Figure{Key: "weakest", Name: "weakest of the top five", Form: Level, From: FromTen, Places: 1,
 		Export: true, SmallestFirst: true, scale: hundredths, whole: true,
-		Says: func(Known) string { return "The lowest site standing among the first five." }})
+		Means: "The lowest site standing among the first five."})
 	LinksNeeded = figure(Figure{Key: "links", Name: "links needed", Form: Count, From: FromTen, Export: true,
-		SmallestFirst: true, Says: func(Known) string { return "Solid links that give a 50% chance of the top five." }})
+		SmallestFirst: true, Means: "Solid links the page needs for a 50% chance of the top five."})
 	Worth = figure(Figure{Key: "worth", Name: "worth", Unit: "a month", Form: Amount, From: FromTen, Places: 2,
-		Export: true, scale: millionths, wide: true, Says: func(of Known) string {
-			says := "What my page would bring a month: searches × the clicks to expect by the chances of its places × " +
-				"what a visit brings, which the niche's settings say. The range is by what engines may lean on"
-			if of("wordings").Known {
-				says += ". Each wording that is looked up counts by its own chances, the others by the lead's"
-			}
-			return says
-		}})
+		Export: true, scale: millionths, wide: true,
+		Means: "What you could earn a month: searches × the clicks to expect " +
+			"by your chances × what a visit brings you (Settings). Of a topic: all its phrases together, those that are " +
+			"not looked up by the chances of its lead."})
 
 	WorthLow  = worthEnd("low", "least")
 	WorthHigh = worthEnd("high", "most")
@@ -282,33 +269,26 @@ var (
 	ByLinks = criterion(Criterion{Key: "links-needed", Start: 20, Name: "links needed at most", Unit: "solid links",
 		Figure: LinksNeeded, Zero: true, within: atMost})
 	Variant = figure(Figure{Key: "variant", Name: "wording", Form: Hidden, wide: true,
-		Says: func(Known) string {
-			return "What tells wordings of one thing: its words, whatever their order and form."
-		}})
+		Means: "What tells wordings of one thing: its words, whatever their order and form."})
 	Labels = figure(Figure{Key: "labels", Name: "labels", Form: Marks, From: FromUser, Export: true,
-		Says: func(Known) string { return "Your own labels." }})
+		Means: "Your own labels."})
 	Note = figure(Figure{Key: "note", Name: "note", From: FromUser, Export: true, Unheld: true,
-		Says: func(Known) string { return "Your own note." }})
+		Means: "Your own note."})
 
 	ByLabel = criterion(Criterion{Key: "label", Name: "label", Control: OneOf, Figure: Labels, always: true, own: true,
 		Choices: []Choice{{"", "choose a label"}}, passes: func(m Filter) func(int64) bool { return labelled(m.Choice) }})
 
 	Ceiling = figure(Figure{Key: "ceiling", Name: "ceiling", Unit: "a month", Form: Amount,
-		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true, Says: func(Known) string {
-			return "What advertisers would pay a month at most: searches × cost per click. A ceiling, not a forecast"
-		}})
+		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true,
+		Means: "The size of the ad market: searches × cost per click. An upper limit, not a forecast."})
 	FirstVisits = figure(Figure{Key: "first-visits", Name: "visits a day in first place", Form: Tenths,
-		From: FromDemand, Places: 1, Export: true, scale: hundredths, wide: true, Says: func(Known) string {
-			return "Visits a day that the first place brings, by the click curve of a log study of 2006"
-		}})
+		From: FromDemand, Places: 1, Export: true, scale: hundredths, wide: true,
+		Means: "Visits a day that no. 1 brings: the trade counts 42% of searches as clicks on it."})
 	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,
-		Export: true, SmallestFirst: true, scale: hundredths, Says: func(Known) string {
-			return "How far the difficulty is beyond your reach. 0 is within it: a 50% chance of the top five."
-		}})
+		Export: true, SmallestFirst: true, scale: hundredths,
+		Means: "How far the difficulty is above your reach. 0: a 50% chance of the top five or better."})
 	Unread = figure(Figure{Key: "unread", Name: "pages not read", Form: Count, From: FromTen, Export: true,
-		SmallestFirst: true, Says: func(Known) string {
-			return "How many pages of the ten could not be read: the idea is judged without what they say."
-		}})
+		SmallestFirst: true, Means: "How many of the top ten could not be read and are left out."})
 	ByUnread = criterion(Criterion{Key: "unread", Name: "pages not read at most", Unit: "pages", Figure: Unread,
 		Most: 10, Zero: true, within: atMost})
 
@@ -326,10 +306,10 @@ var (
 // What is known of topics alone, and the kind of article that an idea asks for.
 var (
 	Members = figure(Figure{Key: "wordings", Name: "wordings", Heading: "", Form: Count, OfTopics: true,
-		Says: func(of Known) string { return "How many ideas one article answers." }})
+		Means: "How many phrases one article answers."})
 	Article = figure(Figure{Key: "article", Name: "kind of article", Form: Name, Names: names(serp.Articles),
 		From: FromTen, Export: true, SmallestFirst: true,
-		Says: func(of Known) string { return "What most of the ten are, put into what a niche site can write." }})
+		Means: "What most of the top ten are, among what a niche site can write."})
 
 	ByArticle = criterion(Criterion{Key: "article", Name: "kind of article", Control: OneOf, Figure: Article,
 		Choices: choices(serp.Articles), within: func(m Filter) (int64, int64) {
@@ -341,17 +321,15 @@ var (
 // worthEnd is the least or the most that an idea may be worth.
 func worthEnd(key, end string) *Figure {
 	return figure(Figure{Key: "worth-" + key, Name: "worth " + end, Unit: "a month", Form: Amount, From: FromTen,
-		Places: 2, Export: true, End: true, scale: millionths, wide: true, Says: func(Known) string {
-			return fmt.Sprintf("The %s that it may be worth a month, by what engines may lean on.", end)
-		}})
+		Places: 2, Export: true, End: true, scale: millionths, wide: true, Means: fmt.Sprintf(
+			"The %s that it may be worth a month, by what the engine may lean on.", end)})
 }
 
 // chanceEnd is the least or the most that a chance may be, by what engines may lean on.
 func chanceEnd(of *Figure, key, end string) *Figure {
 	return figure(Figure{Key: of.Key + "-" + key, Name: of.Name + " " + end, Form: Percent, From: FromTen, Places: 4,
-		Export: true, Unheld: true, Says: func(Known) string {
-			return fmt.Sprintf("The %s that the %s may be, by what engines may lean on.", end, of.Name)
-		}})
+		Export: true, Unheld: true,
+		Means: fmt.Sprintf("The %s that the %s may be, by what the engine may lean on.", end, of.Name)})
 }
 
 // Ranged is a chance with its range, as a row has it.

@@ -13,17 +13,19 @@ import (
 	"cleverniche/core/demand"
 )
 
-// Months draws the latest twelve months of counts as bars in a box, as the data of one
-// SVG path. A missing month is a gap; one under the floor is half the floor high. "" when
-// there are none.
+// Months draws the latest twelve months of counts as bars in a box, as the data of one SVG path: upright lines, to be
+// stroked as wide as a bar, Gap less than a month. A missing month is a gap; one under the floor is half the floor high.
+// "" when there are none.
 func Months(counts []demand.Count, width, height float64) string {
 	var b strings.Builder
 	for _, bar := range Year(counts, width, height) {
-		fmt.Fprintf(&b, "M%s %sh%sv%sh-%sz", tenth(bar.X), tenth(bar.Y), tenth(bar.Width-1), tenth(bar.Height),
-			tenth(bar.Width-1))
+		fmt.Fprintf(&b, "M%s %sV%s", tenth(bar.X+(bar.Width-Gap)/2), tenth(height), tenth(bar.Y))
 	}
 	return b.String()
 }
+
+// Gap is what lies between two bars.
+const Gap = 1
 
 // tenth writes a number with a decimal, if that is not 0.
 func tenth(x float64) string { return strconv.FormatFloat(math.Round(10*x)/10, 'f', -1, 64) }
@@ -88,21 +90,19 @@ const (
 // Class is what a rung is in a style sheet.
 func (r Rung) Class() string { return [...]string{"off", "possible", "likely", "sure"}[r] }
 
-// Rungs is the rungs of one class, as one path: they stand five apart, and are three wide.
+// Rungs is the rungs of one class that follow each other, as one path: a line to be stroked with dashes three long, two
+// apart.
 type Rungs struct{ Class, Path string }
 
-// Drawn draws rungs, those of a class as one path.
-func Drawn(rungs []Rung, height int) (out []Rungs) {
-	for class := NoRung; class <= Sure; class++ {
-		path := ""
-		for i, r := range rungs {
-			if r == class {
-				path += fmt.Sprintf("M%d 0h3v%dh-3z", 5*i, height)
-			}
+// Drawn draws rungs from the foot of a box on, those of a class as one path.
+func Drawn(rungs []Rung, height float64) (out []Rungs) {
+	for from := 0; from < len(rungs); {
+		to := from
+		for to < len(rungs) && rungs[to] == rungs[from] {
+			to++
 		}
-		if path != "" {
-			out = append(out, Rungs{class.Class(), path})
-		}
+		out = append(out, Rungs{rungs[from].Class(), fmt.Sprintf("M%d %sH%d", 5*from, tenth(height/2), 5*to)})
+		from = to
 	}
 	return out
 }

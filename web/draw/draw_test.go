@@ -15,7 +15,7 @@ func TestMonths(t *testing.T) {
 	}
 	counts := []demand.Count{{Month: 90, Searches: 9000}, {Month: 100, Searches: 50},
 		{Month: 111, Searches: 100, Under: true}}
-	if path := Months(counts, 48, 14); path != "M0 0h3v14h-3zM44 0h3v14h-3z" {
+	if path := Months(counts, 48, 14); path != "M1.5 14V0M45.5 14V0" {
 		t.Errorf("path %q", path)
 	}
 }
@@ -53,6 +53,13 @@ func TestLadder(t *testing.T) {
 		if got != want {
 			t.Errorf("%v is %s", chances, got)
 		}
+	}
+}
+
+func TestDrawn(t *testing.T) {
+	got := Drawn([]Rung{Sure, Sure, Likely, NoRung, NoRung}, 12)
+	if want := []Rungs{{"sure", "M0 6H10"}, {"likely", "M10 6H15"}, {"off", "M15 6H25"}}; !slices.Equal(got, want) {
+		t.Errorf("rungs %+v", got)
 	}
 }
 

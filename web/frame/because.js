@@ -1,10 +1,23 @@
-// The reasons of figures: what a title says to a mouse is said below what has the focus,
-// too.
+// The reasons of figures: what a title says to a mouse is said below what has the focus, too. What all of a column
+// have in common is sent once, with its head.
 import { find } from "./frame.js";
 
 const explained = "#rows td[title], .why[title], .place[title]";
 
 export const figures = (row) => (row ? [...row.querySelectorAll("td[title]")] : []);
+
+// whole puts what the column is before what is said of a cell, once.
+function whole(cell) {
+  if (!cell.matches("#rows td[title]") || cell.dataset.whole) return;
+  cell.dataset.whole = "yes";
+  const head = cell.closest("table").querySelector(`th[data-key="${cell.classList[1]}"]`);
+  cell.title = `${head?.dataset.means ?? ""} ${cell.title}`.trim();
+}
+
+document.addEventListener("mouseover", (event) => {
+  const cell = event.target.closest?.("#rows td[title]");
+  if (cell) whole(cell);
+});
 
 export function explain(cell) {
   if (!cell) return;
@@ -28,6 +41,7 @@ document.addEventListener("scroll", place, true);
 
 document.addEventListener("focusin", (event) => {
   if (!event.target.matches(explained)) return;
+  whole(event.target);
   const tip = find("#because");
   event.target.setAttribute("aria-describedby", tip.id);
   tip.textContent = event.target.title;

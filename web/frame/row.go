@@ -3,6 +3,7 @@ package frame
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -16,12 +17,14 @@ import (
 
 // Cell is one figure of an idea as it is shown: what it comes to, and why.
 type Cell struct {
-	Key, Text, Title string
-	Year             string // what is drawn beside it
-	Ramp             string
-	Ladder           []draw.Rungs
-	Mixed            bool
-	Later            int // so many columns from this one on wait for the ten; 0 it does not
+	Key, Text string
+	Means     string // what such a figure is; lists say it once, over the column
+	Title     string // what is to be said of this one
+	Year      string // what is drawn beside it
+	Ramp      string
+	Ladder    []draw.Rungs
+	Mixed     bool
+	Later     int // so many columns from this one on wait for the ten; 0 it does not
 }
 
 // Row is one line of a list of ideas.
@@ -83,7 +86,7 @@ func (s Speaker) Row(i ideas.Idea) Row {
 // Cell shows one figure of an idea.
 func (s Speaker) Cell(i ideas.Idea, f *sieve.Figure) Cell {
 	v := i.Value(f)
-	c := Cell{Key: f.Key, Text: s.text(i, f, v), Title: s.because(i, f, v)}
+	c := Cell{Key: f.Key, Text: s.text(i, f, v), Means: f.Means, Title: s.because(i, f, v)}
 	switch f.Drawn {
 	case sieve.Year:
 		c.Year = draw.Months(demand.Series{Counts: i.Counts}.Latest(12), yearWidth, yearHeight)
@@ -160,9 +163,11 @@ func tooFew(i ideas.Idea, f *sieve.Figure) bool {
 	return (f == sieve.Trend || f == sieve.Coming) && i.Value(sieve.Searches).Known
 }
 
-// because says what a value means, who said it and when; or why it is not known.
+// Why says what the figure is, and what is to be said of this one.
+func (c Cell) Why() string { return sentences(c.Means, c.Title) }
+
+// because says who said a value and when, and what else is to be said of it; or why it is not known.
 func (s Speaker) because(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
-	says := f.Explain(i)
 	source, at := i.Said(f)
 	switch {
 	case !v.Known && f.From == sieve.FromDemand && i.DemandError != "":
@@ -173,22 +178,35 @@ func (s Speaker) because(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 		return "Too few searches, or months of them, to tell"
 	case !v.Known:
 		return ""
-	case f.From == sieve.FromDemand:
-		says += ", by " + source
+	}
+	return sentences(f.Explain(i), s.said(i, f, source, at))
+}
+
+// said is who said a figure, and when, as sentences.
+func (s Speaker) said(i ideas.Idea, f *sieve.Figure, source string, at time.Time) string {
+	switch f.From {
+	case sieve.FromDemand:
+		says := "Source: " + source
 		if !at.IsZero() {
 			says += ", " + s.Ago(at)
 		}
 		if f.Form == sieve.Amount && i.Currency() != s.niche.Currency {
-			says += ". It is in " + i.Currency() + ", so filters and sorting, which go by " + s.niche.Currency + ", leave it out"
+			says += ". It is in " + i.Currency() + ". Filters and sorting use " + s.niche.Currency + " and leave it out"
 		}
-		says += "."
-	case f.From == sieve.FromTotals, f.From == sieve.FromNames:
-		says += " Asked " + s.Ago(at) + "."
-	case f.From == sieve.FromTen:
-		says += " Looked up " + s.Ago(at) + "."
+		return says + "."
+	case sieve.FromTotals, sieve.FromNames:
+		return "Checked " + s.Ago(at) + "."
+	case sieve.FromTen:
+		says := "Looked up " + s.Ago(at) + "."
 		if f == sieve.Difficulty && i.Supposed.Any() {
 			says += " Uses the what-if values set for this idea."
 		}
+		return says
 	}
-	return says
+	return ""
+}
+
+// sentences puts what there is to say one after the other.
+func sentences(says ...string) string {
+	return strings.Join(slices.DeleteFunc(says, func(s string) bool { return s == "" }), " ")
 }

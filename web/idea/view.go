@@ -156,7 +156,7 @@ func countsOf(i ideas.Idea, sp frame.Speaker) (out []figure) {
 		if !v.Known {
 			continue
 		}
-		c := figure{Label: f.Name, Text: sp.Count(int(v.Number)), Why: sp.Cell(i, f).Title}
+		c := figure{Label: f.Name, Text: sp.Count(int(v.Number)), Why: sp.Cell(i, f).Why()}
 		if f.Form == sieve.Yes {
 			c.Label, c.Text = "the phrase is free as a name", frame.YesNo(v.Number == 1)
 		}

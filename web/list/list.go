@@ -99,6 +99,7 @@ type Nothing struct{ Bold, Says, Href, Do string }
 // column is one heading of the list.
 type column struct {
 	Key, Label, Class, Href string
+	Means                   string // what its figure is
 	Sorted                  string // "", ascending, descending
 	Second                  string // the same, as the second key
 	Then                    string // address of the list with it as the second key
@@ -248,7 +249,7 @@ func (v *Page) openDrawer(r *frame.Request, kind Kind) (err error) {
 func columns(r *frame.Request, asked filters.Asked, path string) (out []column) {
 	by := asked.By
 	for _, f := range r.Listed() {
-		c := column{Key: f.Key, Label: f.Title(), Width: r.Niche.Width(f)}
+		c := column{Key: f.Key, Label: f.Title(), Means: f.Means, Width: r.Niche.Width(f)}
 		if f != sieve.Phrase {
 			c.Class = "number"
 		} else if r.Listing() {

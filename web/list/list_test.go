@@ -199,9 +199,9 @@ func TestFiguresAsShown(t *testing.T) {
 		t.Fatal(err)
 	}
 	body := s.Get("/niches/1/sift")
-	webtest.Holds(t, body, "<span>&lt; 10</span>", "That is not zero, by your list", "<span>€0.40</span>",
-		"It is in EUR, so filters",
-		"<span>locked</span>", ">none</span>", "Locked: it names a brand", "Uses the what-if values set for this idea",
+	webtest.Holds(t, body, "<span>&lt; 10</span>", "but not zero. Source: your list", "<span>€0.40</span>",
+		"It is in EUR. Filters",
+		"<span>locked</span>", ">none</span>", "Locked: the phrase names a brand", "Uses the what-if values set for this idea",
 		"not looked up")
 	webtest.Lacks(t, body, "<span>41</span>", "It is in USD")
 	if _, _, export := s.Do(httptest.NewRequest("GET", "/niches/1/export.json?stage=sift", nil)); strings.Count(export,
