@@ -102,6 +102,15 @@ for (const [name, width] of Object.entries(widths))
     });
   }
 
+test("magnified to 200 %, nothing is cut off", async ({ page, at }) => {
+  await page.setViewportSize({ width: 640, height: 400 }); // 1280×800 at 200 % (WCAG 2.2, 1.4.4)
+  for (const [name, path] of Object.entries(views)) {
+    const answer = await page.goto(new URL(path, at("")).href);
+    expect(answer.status(), name).toBe(name === "not found" ? 404 : 200);
+    expect(await over(page), `${name} is wider than its window`).toBeLessThanOrEqual(0);
+  }
+});
+
 test("what has the focus shows it, targets are large enough, and little moves", async ({ page, at }) => {
   await page.addInitScript(() => {
     window.moved = 0;

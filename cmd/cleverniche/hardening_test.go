@@ -592,8 +592,8 @@ func TestHardeningHostile(t *testing.T) {
 	t.Logf("%d hostile requests; statuses: %s", tries, text)
 }
 
-// TestHardeningLoad: fifty people for half a minute, while a job looks ideas up, at the rates that
-// it has unless it is told others.
+// TestHardeningLoad: fifty people, who each think for a second, for half a minute: on their own, and while a job looks
+// ideas up at the rates that it has unless it is told others.
 func TestHardeningLoad(t *testing.T) {
 	c := countedWorld(t)
 	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), c, "--metrics", "yes", "--per-second", "10",
@@ -633,7 +633,7 @@ func TestHardeningLoad(t *testing.T) {
 						took = append(took, d)
 					}
 					mu.Unlock()
-					time.Sleep(400 * time.Millisecond) // somebody reads
+					time.Sleep(time.Second) // somebody thinks
 				}
 			})
 		}
@@ -648,22 +648,25 @@ func TestHardeningLoad(t *testing.T) {
 		}
 		return m[1]
 	}
+	alone, _ := measure(1, 10*time.Second)
+	single := alone[len(alone)/2]
+	crowd := func(what string) {
+		begun, routines := memory(p), figure("go_goroutines")
+		many, failed := measure(50, 30*time.Second)
+		p50, p95 := many[len(many)/2], many[len(many)*95/100]
+		t.Logf("%s: one person: median %v; 50 people: %d answers, p50 %v, p95 %v (%.1f × the median of one), %d errors; "+
+			"memory %.0f → %.0f MB, goroutines %s → %s", what, single.Round(time.Millisecond), len(many),
+			p50.Round(time.Millisecond), p95.Round(time.Millisecond), float64(p95)/float64(single), failed, begun,
+			memory(p), routines, figure("go_goroutines"))
+		if failed > 0 {
+			t.Error("there were errors")
+		}
+	}
+	crowd("quiet")
 	p.post("/niches/1/lookup", url.Values{"all": {"left"}, "stage": {"sift"}})
-	alone, _ := measure(1, 8*time.Second)
-	begun, routines := memory(p), figure("go_goroutines")
-	many, failed := measure(50, 30*time.Second)
+	crowd("beside a look-up job")
 	p.visit("/niches/1/gather")
 	p.post("/niches/1/jobs/1/cancel", nil)
-	time.Sleep(3 * time.Second)
-	single, p50, p95 := alone[len(alone)/2], many[len(many)/2], many[len(many)*95/100]
-	t.Logf("one person: median %v; 50 people: %d answers, p50 %v, p95 %v (%.1f × the median of one), %d errors; "+
-		"memory %.0f → "+
-		"%.0f MB, goroutines %s → %s", single.Round(time.Millisecond), len(many), p50.Round(time.Millisecond),
-		p95.Round(time.Millisecond), float64(p95)/float64(single), failed, begun, memory(p), routines,
-		figure("go_goroutines"))
-	if failed > 0 {
-		t.Error("there were errors")
-	}
 }
 
 // TestHardeningMistakes: what people do to the file while the program works.

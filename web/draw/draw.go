@@ -14,8 +14,8 @@ import (
 )
 
 // Months draws the latest twelve months of counts as bars in a box, as the data of one SVG path: upright lines, to be
-// stroked as wide as a bar, Gap less than a month. A missing month is a gap; one under the floor is half the floor high.
-// "" when there are none.
+// stroked as wide as a bar, Gap less than a month. A missing month is a gap; one under the floor is half the floor
+// high. "" when there are none.
 func Months(counts []demand.Count, width, height float64) string {
 	var b strings.Builder
 	for _, bar := range Year(counts, width, height) {

@@ -103,7 +103,7 @@ type stop struct {
 func why(r *frame.Request) error {
 	text := strings.TrimSpace(r.Query("phrase"))
 	if text == "" {
-		return r.Render("filters/why", map[string]any{})
+		return showWhy(r, whyNot{})
 	}
 	by, stage, b, err := Sifting(r)
 	if err != nil {
@@ -119,6 +119,25 @@ func why(r *frame.Request) error {
 		}
 		stops, all = append(stops, one), l.Apply(all)
 	}
-	return r.Render("filters/why", map[string]any{"Phrase": text, "Found": found, "Stops": stops,
-		"All": r.Path(stage.Path) + "?" + Query(all, stage.First)})
+	return showWhy(r, whyNot{Phrase: text, Found: found, Stops: stops,
+		All: r.Path(stage.Path) + "?" + Query(all, stage.First)})
+}
+
+// whyNot is why a phrase is not in the list.
+type whyNot struct {
+	frame.Page
+	Phrase, All string
+	Found       bool
+	Stops       []stop
+}
+
+// showWhy shows it beside the list, or, where scripts are off, on a page of its own.
+func showWhy(r *frame.Request, w whyNot) (err error) {
+	if r.Partial() {
+		return r.Render("filters/why", w)
+	}
+	if w.Page, err = r.Page("Why is a phrase missing?", "", -1); err != nil {
+		return err
+	}
+	return r.Render("filters/why-page", w)
 }

@@ -160,6 +160,9 @@ func (r *Request) Path(rest string) string { return PathOf(r.Niche, rest) }
 // PathOf is an address below a niche's.
 func PathOf(n niches.Niche, rest string) string { return addressIn(n.ID, rest) }
 
+// Token is what a form has to send back.
+func (r *Request) Token() string { return csrf.TokenFromContext(r.Ctx) }
+
 // To leads on to an address, after something was changed.
 func (r *Request) To(address string) error {
 	return r.Redirect().Status(fiber.StatusSeeOther).To(address)

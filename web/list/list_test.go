@@ -201,8 +201,8 @@ func TestFiguresAsShown(t *testing.T) {
 	body := s.Get("/niches/1/sift")
 	webtest.Holds(t, body, "<span>&lt; 10</span>", "but not zero. Source: your list", "<span>€0.40</span>",
 		"It is in EUR. Filters",
-		"<span>locked</span>", ">none</span>", "Locked: the phrase names a brand", "Uses the what-if values set for this idea",
-		"not looked up")
+		"<span>locked</span>", ">none</span>", "Locked: the phrase names a brand",
+		"Uses the what-if values set for this idea", "not looked up")
 	webtest.Lacks(t, body, "<span>41</span>", "It is in USD")
 	if _, _, export := s.Do(httptest.NewRequest("GET", "/niches/1/export.json?stage=sift", nil)); strings.Count(export,
 		`"locked": true`) != 1 || strings.Count(export, `"under_floor": true`) != 1 {

@@ -82,6 +82,7 @@ type article struct {
 	Ready, Due, DueWhy string // in words
 	LateWords          string
 	Today              string
+	CSRF               string
 }
 
 // sheetPage is the running sheet.
@@ -103,7 +104,7 @@ type sheetPage struct {
 func line(r *frame.Request, a articles.Article) article {
 	out := article{Article: a, NicheID: r.Niche.ID, Is: string(a.State()), Usual: r.Niche.HoursOf(a.Kind),
 		StartDay: typed(a.Start), DueDay: typed(a.Deadline), PublishedDay: typed(a.Day), Today: typed(r.Now()),
-		States: []plan.State{plan.ToWrite, plan.Writing}}
+		States: []plan.State{plan.ToWrite, plan.Writing}, CSRF: r.Token()}
 	if a.State() == plan.Published {
 		out.States = append(out.States, plan.Published)
 	}
@@ -264,6 +265,9 @@ func changeArticle(r *frame.Request) error {
 	}
 	if err != nil {
 		return err
+	}
+	if !r.Partial() {
+		return r.To(r.Path("plan"))
 	}
 	if form.Get("calendar") != "" {
 		return renewedCalendar(r)
