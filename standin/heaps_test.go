@@ -8,9 +8,8 @@ import (
 // TestVocabularyGrowsByHeapsLaw: the number of distinct words in a collection
 // grows as k·T^b of its T words, with k between 30 and 100 and b near 0.5 (Manning,
 // Raghavan & Schütze, Introduction to Information Retrieval, §5.1.1, Heaps' law;
-// their collection has k = 44 and b = 0.49). Here b is right and k is about 14, lower
-// than theirs, because the world's sentences repeat: 10 is what is held, not what
-// would be like real text.
+// their collection has k = 44 and b = 0.49). Here both are at the lower end: the
+// world's sentences repeat. k may be 20, which is a little less than theirs.
 func TestVocabularyGrowsByHeapsLaw(t *testing.T) {
 	w := grown()
 	seen := map[uint32]bool{}
@@ -39,7 +38,7 @@ func TestVocabularyGrowsByHeapsLaw(t *testing.T) {
 	}
 	k := math.Exp(mean(y) - b*mean(x))
 	t.Logf("%d words, %d distinct; k %.0f, b %.2f, r² %.4f", words, len(seen), k, b, r2)
-	if b < 0.4 || b > 0.6 || k < 10 || k > 100 || r2 < 0.98 {
+	if b < 0.4 || b > 0.6 || k < 20 || k > 100 || r2 < 0.98 {
 		t.Errorf("k %.1f, b %.3f, r² %.4f", k, b, r2)
 	}
 }

@@ -220,6 +220,12 @@ func (g *weigher) sentence(s said, weight float64) {
 		if gap.slot != "" {
 			v := s.with[at]
 			at++
+			if gap.verb != "" || gap.my {
+				var b strings.Builder
+				gap.write(&b, v)
+				eachToken(b.String(), func(tok string) { g.count(g.look(tok), weight) })
+				continue
+			}
 			if list = v.tokens[0]; gap.plural {
 				list = v.tokens[1]
 			}
@@ -248,7 +254,7 @@ func (g *weigher) field(s string, weight float64) {
 }
 
 // typicalLength is the length at which a page's words count in full, damp how the rest do.
-const typicalLength = 500
+const typicalLength = 280
 
 // finish hands out what was added up, and makes ready for the next page.
 func (g *weigher) finish() written {

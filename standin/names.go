@@ -15,7 +15,7 @@ import (
 // Introduction to Information Retrieval, §5.1.1).
 const (
 	stockTail = 0.62
-	stockHead = 14
+	stockHead = 40
 )
 
 // draw is which one of an endless stock.
@@ -23,19 +23,32 @@ func drawEndless(rng *rand.Rand) uint64 {
 	return uint64(stockHead * (math.Pow(1-rng.Float64(), -1/stockTail) - 1))
 }
 
+// Of what names are made. People, places and clubs are invented: common parts of names, put together by chance.
 var (
-	onsets  = strings.Fields("b br c ch d dr f fl g gr h j k l m n p pr r s sh st t tr v w y z th bl cl")
-	vowels  = strings.Fields("a e i o u a e i o ai ea ie oo")
-	codas   = strings.Fields("- - - l m n nd r rn s t ck ll")
-	endings = map[string][]string{
-		"town": strings.Fields("ford ham ton wick mere by stead brook field haven"),
-		"club": strings.Fields("society circle guild league fellowship union"),
+	given = strings.Fields("Adele Amos Anita Barry Bella Brian Carla Cedric Clara Dennis Doris Edgar Elena Elsie Ethan " +
+		"Fiona Frank Gemma Gerald Gina Harold Hazel Helen Irene Isaac Ivy Janet Jasper Joan Joel Judith Karl Katrin Kevin " +
+		"Laura Leon Linda Lucas Mabel Marcus Maria Martin Mona Nadia Neil Nina Norman Olga Oscar Paula Peter Petra Ralph " +
+		"Rita Robin Rosa Ruben Sally Simon Sofia Stella Tamara Tessa Theo Tina Tobias Ursula Vera Victor Wanda Wesley Yvonne")
+	roots = strings.Fields("Ash Bar Beck Black Brad Brook Cald Carl Clay Cold Cran Dal East Elm Fair Farn Glen Gold " +
+		"Green Hal Ham Hart Haw Hazel Hol Kel Kirk Lang Lin Long Mar Mid Mill New North Oak Pen Rad Red Row Sand Shel Ship " +
+		"Stan Sutt Thorn Wal War Wes West Whit Wil Win Wood Wool Wyn York")
+	middles = []string{"", "", "", "", "en", "er", "ing", "el", "es", "le", "a"}
+	ends    = map[string][]string{
+		"name": strings.Fields("bury by cliff combe cott croft dale field ford gate grave ham hurst ley low man more ridge " +
+			"ridge shaw sley son stead stone ton wall ward way well wick wood worth"),
+		"town": strings.Fields("borough bridge brook bury creek dale falls field ford gate grove ham haven hill lake ley mere " +
+			"mill mont port ridge side spring stead stone ton vale view ville water well wick wood worth"),
 	}
+	groups = strings.Fields("Society Circle Club Guild Association Group")
+	nicks  = strings.Fields("blue brown cloudy dusty early fuzzy green happy jolly late lazy little lucky mad mellow north " +
+		"old quiet rainy red rusty slow south sunny tiny wild")
+	things = strings.Fields("acorn badger barn beetle bike birch cactus canoe crow dog duck fern fox garage goat hammer " +
+		"heron kettle ladder lamp maple moth otter owl pan pebble pine river robin shed spoon tractor van willow wren")
 )
 
 // isEndless reports whether a slot is filled from an endless stock.
 func isEndless(slot string) bool {
-	return slices.Contains([]string{"count", "year", "size", "code", "name", "town", "club"}, slot)
+	return slices.Contains([]string{"count", "year", "name", "town", "club", "handle"}, slot)
 }
 
 // hottest is how many of each endless stock are made beforehand: they are most of those drawn.
@@ -44,9 +57,9 @@ const hottest = 800
 // knowHottest makes them.
 func (w *World) knowHottest() {
 	w.known = map[string][]*value{}
-	for _, slot := range []string{"code", "name", "town", "club"} {
+	for _, slot := range []string{"name", "town", "club"} {
 		for n := range uint64(hottest) {
-			text := w.fromEndless(slot, n)
+			text := w.nameOf(slot, n)
 			list := w.lexicon.all(text)
 			w.known[slot] = append(w.known[slot], &value{one: text, many: text, tokens: [2][]int32{list, list}})
 		}
@@ -61,50 +74,51 @@ func (w *World) endless(slot string, rng *rand.Rand) (v *value, ok bool) {
 		text = fmt.Sprint(2 + int(12*(math.Pow(1-rng.Float64(), -0.8)-1)))
 	case "year":
 		text = fmt.Sprint(w.Founded.Year() - rng.IntN(40))
-	case "size": // of things, in millimetres
-		text = fmt.Sprint(1 + rng.IntN(100)*rng.IntN(100)/(1+rng.IntN(20)))
-	case "code", "name", "town", "club":
+	case "name", "town", "club":
 		n := drawEndless(rng)
 		if n < hottest {
 			return w.known[slot][n], true
 		}
-		text = w.fromEndless(slot, n)
+		text = w.nameOf(slot, n)
+	case "handle":
+		text = w.handle(rng)
 	default:
 		return nil, false
 	}
 	return &value{one: text, many: text}, true
 }
 
-// fromEndless is the n-th of a stock.
-func (w *World) fromEndless(slot string, n uint64) string {
-	if slot == "code" {
-		return fmt.Sprintf("%c%c-%d", 'a'+n%23, 'a'+n/23%19, 100+n/7)
-	}
-	return w.nameOf(slot, n)
-}
-
-// nameOf is the n-th name of a stock in this world.
-func (w *World) nameOf(slot string, n uint64) string {
+// numbers is a row of numbers that depends on the world, a stock and which of it is wanted.
+func (w *World) numbers(slot string, n uint64) func(int) int {
 	x := (n+1)*0x9e3779b97f4a7c15 + uint64(w.Number)*0xbf58476d1ce4e5b9 + uint64(len(slot)+int(slot[0]))
-	next := func(m int) int {
+	return func(m int) int {
 		x ^= x >> 29
 		x *= 0x94d049bb133111eb
 		x ^= x >> 32
 		return int(x % uint64(m))
 	}
-	var b strings.Builder
-	for i := range 2 {
-		b.WriteString(onsets[next(len(onsets))])
-		b.WriteString(vowels[next(len(vowels))])
-		if c := codas[next(len(codas))]; c != "-" && (i == 1 || next(3) == 0) {
-			b.WriteString(c)
-		}
+}
+
+// nameOf is the n-th name of a stock in this world.
+func (w *World) nameOf(slot string, n uint64) string {
+	next := w.numbers(slot, n)
+	of := func(list []string) string { return list[next(len(list))] }
+	switch slot {
+	case "name":
+		return of(given) + " " + of(roots) + of(middles) + of(ends["name"])
+	case "club":
+		return of(roots) + of(middles) + of(ends["town"]) + " " + of(groups)
 	}
-	name := capital(b.String())
-	if list := endings[slot]; slot == "town" {
-		return name + list[next(len(list))]
-	} else if slot == "club" {
-		return name + " " + capital(list[next(len(list))])
+	return of(roots) + of(middles) + of(ends["town"])
+}
+
+// handle is what somebody calls themselves in a forum.
+func (w *World) handle(rng *rand.Rand) string {
+	n := drawEndless(rng)
+	next := w.numbers("handle", n)
+	name := nicks[next(len(nicks))] + things[next(len(things))]
+	if n > hottest/10 {
+		name += fmt.Sprint(n % 100_000)
 	}
 	return name
 }

@@ -82,7 +82,9 @@ func (w *World) slotValues(s *Scenario) map[string][]*value {
 	slots := map[string][]*value{}
 	for _, name := range sortedKeys(s.Slots) {
 		for i, text := range s.Slots[name] {
-			slots[name] = append(slots[name], readValue(text, i))
+			v := readValue(text, i)
+			v.setProper(s.Proper)
+			slots[name] = append(slots[name], v)
 		}
 	}
 	rng := w.random(s.Slug, "models")
@@ -100,6 +102,11 @@ func (w *World) slotValues(s *Scenario) map[string][]*value {
 	}
 	for _, m := range slots["maker"] {
 		m.one, m.many = strings.ToLower(m.one), strings.ToLower(m.one)
+	}
+	for _, v := range append(slices.Clone(slots["maker"]), slots["model"]...) {
+		careful := *v
+		careful.one, careful.many = titleCase(v.one), titleCase(v.one)
+		v.proper = &careful
 	}
 	slots[thisYear] = []*value{readValue(fmt.Sprint(w.Founded.Year()), 0)}
 	for _, name := range sortedKeys(slots) {

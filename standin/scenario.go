@@ -32,13 +32,14 @@ type Scenario struct {
 	Slug      string              `yaml:"slug"`
 	Language  string              `yaml:"language"` // of its phrases and pages; "" means en
 	Words     []string            `yaml:"words"`    // what its sites write about in general
+	Proper    []string            `yaml:"proper"`   // words that begin with a capital letter where people take care
 	Own       *OwnSite            `yaml:"own"`
 	Slots     map[string][]string `yaml:"slots"`
 	Needs     []Template          `yaml:"needs"`
 	Sentences []string            `yaml:"sentences"`
-	Steps     map[string][]string `yaml:"steps"`  // of what is done, by a tag of the value that says it
-	Asides    []string            `yaml:"asides"` // sentences with gaps that stock or an endless stock fills
-	Stock     map[string][]string `yaml:"stock"`
+	Parts     []Part              `yaml:"parts"` // what pages say, part by part; see texts.go
+	Knows     map[string][]string `yaml:"knows"` // what is known of a value, by "slot value" or the value alone
+	Steps     map[string][]string `yaml:"steps"` // of what is done, by the value that says it, or by one of its tags
 	Sites     struct {
 		First  []string `yaml:"first"`
 		Second []string `yaml:"second"`
@@ -183,7 +184,19 @@ func completed(out []*Scenario, common *Scenario) ([]*Scenario, error) {
 				s.Sentences = append(s.Sentences, line)
 			}
 		}
-		s.Asides, s.Stock, s.Steps = common.Asides, common.Stock, common.Steps
+		for _, part := range common.Parts {
+			if part, some := s.partOf(part); some {
+				s.Parts = append(s.Parts, part)
+			}
+		}
+		for tag, list := range common.Steps {
+			if s.Steps[tag] == nil {
+				if s.Steps == nil {
+					s.Steps = map[string][]string{}
+				}
+				s.Steps[tag] = list
+			}
+		}
 	}
 	for _, s := range out {
 		if err := s.check(); err != nil {
@@ -220,7 +233,44 @@ func (s *Scenario) check() error {
 			return fmt.Errorf("need %q: %w", t.Name, err)
 		}
 	}
-	return (&Scenario{Slots: s.Stock}).knows(s.Asides)
+	for _, part := range s.Parts {
+		if err := s.knows(wordings(append(slices.Clone(part.Heads), part.Lines...))); err != nil {
+			return fmt.Errorf("part for %v: %w", part.For, err)
+		}
+	}
+	for _, name := range sortedKeys(s.Knows) {
+		if !s.names(name) {
+			return fmt.Errorf("knows has %q, which no slot holds", name)
+		}
+	}
+	return nil
+}
+
+// names reports whether a slot holds a value of that name, or "slot value".
+func (s *Scenario) names(name string) bool {
+	for slot, list := range s.Slots {
+		for _, text := range list {
+			if v := readValue(text, 0); v.one == name || slot+" "+v.one == name {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// partOf is the lines of a part whose gaps the scenario can fill; some is false when none is left.
+func (s *Scenario) partOf(p Part) (out Part, some bool) {
+	can := func(lines []string) (out []string) {
+		for _, line := range lines {
+			if s.knows(wordings([]string{line})) == nil {
+				out = append(out, line)
+			}
+		}
+		return out
+	}
+	out = p
+	out.Heads, out.Lines = can(p.Heads), can(p.Lines)
+	return out, len(out.Lines) > 0 || len(out.Heads) > 0
 }
 
 func (t *Template) check(s *Scenario) error {
@@ -296,7 +346,26 @@ type value struct {
 	tags      []string // what it is, or goes with
 	families  []string // with what other values of its slot it is compared
 	plural    bool     // it has no singular
+	proper    *value   // the same as one writes who takes care; nil as it is
 	tokens    [2][]int32
+}
+
+// setProper notes how the value is written by those who take care.
+func (v *value) setProper(names []string) {
+	written := func(s string) string {
+		words := strings.Split(s, " ")
+		for i, w := range words {
+			if slices.Contains(names, w) {
+				words[i] = capital(w)
+			}
+		}
+		return strings.Join(words, " ")
+	}
+	if one, many := written(v.one), written(v.many); one != v.one || many != v.many {
+		careful := *v
+		careful.one, careful.many = one, many
+		v.proper = &careful
+	}
 }
 
 // readValue reads "one/many =price @tag ^family", of which only the first must be

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 )
 
 // siteKind is what stands behind a site.
@@ -221,10 +223,14 @@ func siteTitle(name string, _ siteKind) string {
 }
 
 func capital(s string) string {
-	if s == "" {
+	first, size := utf8.DecodeRuneInString(s)
+	if size == 0 {
 		return s
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	if first == '“' {
+		return s[:size] + capital(s[size:])
+	}
+	return string(unicode.ToUpper(first)) + s[size:]
 }
 
 func (w *World) newSite(kind siteKind, hobbies []int, rng *rand.Rand) *site {

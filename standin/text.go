@@ -7,9 +7,6 @@ import (
 	"strings"
 )
 
-// line is a sentence with its gaps.
-type line []gap
-
 // said is a line with what fills its gaps. Nothing is written out before somebody asks
 // for the page; to weigh it, the numbers of its words are enough.
 type said struct {
@@ -26,7 +23,11 @@ func (s said) String() string {
 			b.WriteString(g.literal)
 			continue
 		}
-		g.write(&b, s.with[at])
+		v := s.with[at]
+		if v.proper != nil {
+			v = v.proper
+		}
+		g.write(&b, v)
 		at++
 	}
 	return capital(b.String())
@@ -51,53 +52,6 @@ func (p paragraph) String() string {
 		all[i] = s.String()
 	}
 	return strings.Join(all, " ")
-}
-
-// lines reads sentences into lines of the world's words.
-func (w *World) lines(texts []string) []line {
-	out := make([]line, len(texts))
-	for i, text := range texts {
-		out[i] = parseGaps(text)
-		for j := range out[i] {
-			if out[i][j].slot == "" {
-				out[i][j].tokens = w.lexicon.all(out[i][j].literal)
-			}
-		}
-	}
-	return out
-}
-
-// saying is what pages can say whose need holds some slots: lines about what it holds,
-// and lines of the hobby that are about nothing in particular.
-type saying struct{ own, free []line }
-
-// sayingOf finds what pages on a need can say; every gap is one that the need holds.
-func (w *World) sayingOf(n *need) *saying {
-	return w.sayingFor(n.hobby, n.bind)
-}
-
-func (w *World) sayingFor(hobby int, bind map[string]*value) *saying {
-	key := fmt.Sprint(hobby, sortedKeys(bind))
-	if s := w.sayings[key]; s != nil {
-		return s
-	}
-	s := &saying{}
-	for _, l := range w.sentences[hobby] {
-		gaps, held := 0, true
-		for _, g := range l {
-			if g.slot != "" {
-				gaps++
-				held = held && bind[g.key()] != nil
-			}
-		}
-		if gaps == 0 {
-			s.free = append(s.free, l)
-		} else if held {
-			s.own = append(s.own, l)
-		}
-	}
-	w.sayings[key] = s
-	return s
 }
 
 // document is the page before it is HTML.
@@ -137,51 +91,40 @@ type product struct {
 
 // lengths is how many words a page of a kind has: fewest and most.
 var lengths = [pageKinds][2]int{
-	pageHome: {70, 160}, pageShelf: {60, 200}, pageProduct: {90, 220}, pageComparison: {420, 1150},
+	pageHome: {70, 160}, pageShelf: {60, 150}, pageProduct: {90, 220}, pageComparison: {420, 1150},
 	pageReview: {350, 950}, pageHowTo: {260, 900}, pageArticle: {260, 950}, pageThread: {80, 300},
 	pageVideo: {40, 110}, pageEntry: {260, 850}, pageTool: {90, 220}, pageOfficial: {220, 750},
 }
 
-var authors = strings.Fields("Ansel Brida Corin Dalia Edmer Frida Gorm Hesper Ilka Joren Kestrel Lunet Marit " +
-	"Nuala Orrin Petra")
-
 // write composes the page. It depends on the page only, and is always the same.
 func (w *World) write(p *page) document {
 	rng := w.random("text", p.site.domain, p.path)
-	d := document{Title: p.title, Heading: p.title, Author: authors[rng.IntN(len(authors))]}
+	d := document{Title: p.title, Heading: p.title, Author: w.nameOf("name", uint64(rng.IntN(40)))}
 	if rng.Float64() < 0.35 && p.need != nil && !p.exact {
 		d.Heading = headline(w.looseSubject(p, rng))
 	}
 	v := w.voice(p, rng)
-	d.Description, _ = v.sentence()
+	if p.kind == pageThread {
+		d.Intro = v.asking()
+	} else {
+		d.Intro = v.opening()
+	}
+	if len(d.Intro) > 0 {
+		d.Description = d.Intro[0]
+	}
 	if p.need != nil && rng.Float64() < 0.3+0.5*p.quality {
 		d.Lead = capital(p.subject) + ": "
 	}
-	d.Intro = v.paragraph(3)
 	if p.need != nil && rng.Float64() < 0.6 {
 		d.Picture = pictureOf[p.kind] + " " + p.subject
 	}
 	span := lengths[p.kind]
 	want := span[0] + int(float64(span[1]-span[0])*(0.25*rng.Float64()+0.75*p.quality*rng.Float64()+0.1))
-	for have := 50; have < want; {
-		s := section{Heading: v.heading()}
-		for range 2 + rng.IntN(2) {
-			text := v.paragraph(3 + rng.IntN(3))
-			if len(text) == 0 {
-				break
-			}
-			s.Paragraphs = append(s.Paragraphs, text)
-			for _, one := range text {
-				have += one.words()
-			}
-			if have >= want {
-				break
-			}
+	if p.kind != pageThread {
+		v.sections(&d, want)
+		if s := v.section(v.readers()); len(s.Paragraphs) > 0 && !v.sells() {
+			d.Sections = append(d.Sections, s)
 		}
-		if len(s.Paragraphs) == 0 {
-			break // all is said
-		}
-		d.Sections = append(d.Sections, s)
 	}
 	w.furnish(&d, p, rng, v)
 	return d
@@ -198,19 +141,20 @@ func (d document) describe() string {
 // furnish adds what the kind of page has beside text.
 func (w *World) furnish(d *document, p *page, rng *rand.Rand, v *voice) {
 	switch p.kind {
-	case pageEntry, pageOfficial, pageProduct:
-		for _, at := range rng.Perm(len(factNames))[:3+rng.IntN(len(factNames)-3)] {
-			v, _ := w.endless(factNames[at].Value, rng)
-			d.Facts = append(d.Facts, fact{factNames[at].Name, v.one})
+	case pageEntry, pageOfficial, pageArticle:
+		if p.kind != pageArticle || p.site.layout == 0 {
+			d.Facts = v.t.factsOf(v.bind)
 		}
-	}
-	switch p.kind {
 	case pageHowTo:
 		d.Steps = w.stepsFor(p, rng)
 	case pageShelf:
 		d.Products = w.productsFor(p, 4+rng.IntN(9), rng)
 	case pageProduct:
 		d.Products = w.productsFor(p, 1, rng)
+		for _, pr := range d.Products {
+			d.Facts = []fact{{"Weight", fmt.Sprintf("%d g", pr.Weight)}, {"Maker", pr.Brand},
+				{"Warranty", [...]string{"1 year", "2 years", "3 years"}[rng.IntN(3)]}, {"Availability", pr.Stock}}
+		}
 	case pageComparison:
 		compared := w.productsFor(p, 3+rng.IntN(4), rng)
 		for i := range min(len(d.Sections), len(compared)) {
@@ -225,10 +169,9 @@ func (w *World) furnish(d *document, p *page, rng *rand.Rand, v *voice) {
 		}
 	}
 	for i := range p.replies {
-		by, _ := w.endless("name", rng)
 		on := p.published.AddDate(0, 0, 1+i*3)
-		if text := v.paragraph(1 + rng.IntN(3)); len(text) > 0 {
-			d.Replies = append(d.Replies, reply{by.one, on.Format("2 January 2006"), text})
+		if text := v.answer(1 + rng.IntN(2)); len(text) > 0 {
+			d.Replies = append(d.Replies, reply{w.handle(rng), on.Format("2 January 2006"), text})
 		}
 	}
 }
@@ -246,23 +189,24 @@ func (v *voice) say(d *document, section int, l line, with ...string) {
 
 // stepsFor are steps of what the page's need is to do, in their order.
 func (w *World) stepsFor(p *page, rng *rand.Rand) paragraph {
-	steps := w.steps[p.hobby]["any"]
+	all := w.texts[p.hobby].steps
+	steps := all["any"]
 	if p.about != nil {
 		tags := []string{p.about.template.Steps}
 		for _, slot := range []string{"task", "care"} {
 			if v := p.about.bind[slot]; v != nil {
-				tags = append(tags, v.tags...)
+				tags = append(append(tags, v.tags...), v.one)
 			}
 		}
 		for _, tag := range tags {
-			if list := w.steps[p.hobby][tag]; list != nil {
+			if list := all[tag]; list != nil {
 				steps = list
 			}
 		}
 	}
 	var out paragraph
 	for i, l := range steps {
-		if rest := len(steps) - i; len(out)+rest <= 4 || rng.Float64() < 0.75 {
+		if rest := len(steps) - i; len(out)+rest <= 4 || rng.Float64() < 0.45+0.55*p.quality {
 			out = append(out, said{line: l})
 		}
 	}
@@ -270,13 +214,10 @@ func (w *World) stepsFor(p *page, rng *rand.Rand) paragraph {
 }
 
 // pictureOf begins what a picture on a kind of page is said to show.
-var pictureOf = [pageKinds]string{pageHome: "Our bench:", pageShelf: "The shelf:", pageProduct: "The box:",
-	pageComparison: "Side by side:", pageReview: "On the table:", pageHowTo: "Half way:", pageArticle: "A sketch:",
-	pageThread: "My attempt:", pageVideo: "A still:", pageEntry: "Plate:", pageTool: "The scale:", pageOfficial: "Notice:"}
-
-// factNames are what tables of facts tell, and the endless stock it comes from.
-var factNames = []fact{{"First made", "year"}, {"Known since", "year"}, {"Made in", "town"}, {"Number", "code"},
-	{"Described by", "name"}, {"Kept at", "club"}, {"Length in mm", "size"}}
+var pictureOf = [pageKinds]string{pageHome: "Photo:", pageShelf: "In our shop:", pageProduct: "Product photo:",
+	pageComparison: "Side by side:", pageReview: "In use:", pageHowTo: "Photo:", pageArticle: "Photo:",
+	pageThread: "My attempt:", pageVideo: "From the video:", pageEntry: "Figure:", pageTool: "Example:",
+	pageOfficial: "Figure:"}
 
 // productsFor are things that a page sells or compares: those that its need names, of
 // different makers, or the things of the hobby.
@@ -320,77 +261,269 @@ func (w *World) productsFor(p *page, n int, rng *rand.Rand) []product {
 }
 
 func makeProduct(name, brand string, price float64, rng *rand.Rand) product {
-	return product{Name: name, Brand: brand, Price: int(price), Weight: 150 + 10*rng.IntN(600),
+	return product{Name: name, Brand: brand, Price: int(price), Weight: 10 * int(1+price*(0.6+1.2*rng.Float64())),
 		Stock:   [...]string{"in stock", "a few left", "to order"}[rng.IntN(3)],
-		Verdict: [...]string{"sound", "good value", "for the patient", "dear", "the one we kept"}[rng.IntN(5)]}
+		Verdict: [...]string{"good", "good value", "for experienced users", "expensive", "our pick"}[rng.IntN(5)]}
 }
 
 // voice writes sentences on a page's subject, none twice.
 type voice struct {
-	w                 *World
-	p                 *page
-	rng               *rand.Rand
-	own, free, asides []line
-	loyal             float64 // how often it speaks of the subject's own things
-	near              []*query
-	echoed, headed    int
-	headings          []string
+	w      *World
+	t      *texts
+	p      *page
+	rng    *rand.Rand
+	bind   map[string]*value
+	says   *saying
+	used   map[*gap]bool
+	near   []*query
+	echoed int
+	heads  map[string]bool
 }
 
-// strays is how many of a page's sentences are about people and places.
-const strays = 0.3
-
 func (w *World) voice(p *page, rng *rand.Rand) *voice {
-	v := &voice{w: w, p: p, rng: rng, loyal: 0.35 + 0.5*p.quality, asides: w.asides[p.hobby]}
-	s := w.silent[p.hobby]
+	v := &voice{w: w, t: w.texts[p.hobby], p: p, rng: rng, used: map[*gap]bool{}, heads: map[string]bool{}}
 	if p.about != nil {
-		v.near, s = p.about.queries, p.about.lines
+		v.near, v.says, v.bind = p.about.queries, p.about.lines, p.about.bind
+	} else { // about nothing in particular: how to begin
+		v.bind = map[string]*value{}
+		if list := w.slots[p.hobby]["hobby"]; len(list) > 0 {
+			v.bind["hobby"] = list[0]
+		}
+		v.says = w.silent[p.hobby]
 	}
-	v.own, v.free, v.asides = v.mixed(s.own), v.mixed(s.free), v.mixed(v.asides)
 	return v
 }
 
-// mixed is the lines in another order.
-func (v *voice) mixed(list []line) []line {
-	out := slices.Clone(list)
-	v.rng.Shuffle(len(out), func(i, j int) { out[i], out[j] = out[j], out[i] })
+// oneOf is one way to say a line that was not said; ok is false when it was, in whatever way.
+func (v *voice) oneOf(ways []line) (s said, ok bool) {
+	if v.used[&ways[0][0]] {
+		return said{}, false
+	}
+	v.used[&ways[0][0]] = true
+	return v.filled(ways[v.rng.IntN(len(ways))]), true
+}
+
+// opening is how the page begins: lines of its need, or what it is asked for.
+func (v *voice) opening() (out paragraph) {
+	if s, ok := v.echo(0.1 + 0.35*v.p.quality); ok {
+		out = append(out, s)
+	}
+	intro := v.says.intro
+	if v.sells() && len(v.says.offer) > 0 {
+		intro = v.says.offer[:min(2, len(v.says.offer))]
+	}
+	for _, ways := range intro {
+		if s, ok := v.oneOf(ways); ok && len(out) < 3 {
+			out = append(out, s)
+		}
+	}
+	for _, l := range v.t.free {
+		if s, ok := v.oneOf([]line{l}); ok && len(out) < 2 {
+			return append(out, s)
+		}
+	}
 	return out
 }
 
-var echoes = []string{
-	"People who ask about {ask} want a plain answer, and here it is.",
-	"Everything on {ask} in one place, as far as we know it.",
-	"On {ask} opinions differ less than one would think.",
-	"We are often asked about {ask}.",
-	"This page is about {ask} and what comes with it.",
-	"Those who came here for {ask} can skip the next paragraph.",
-	"Much of what is written on {ask} was copied from somewhere.",
+// sells reports whether the page is a shop's.
+func (v *voice) sells() bool { return v.p.kind == pageShelf || v.p.kind == pageProduct }
+
+// asking is what a thread asks.
+func (v *voice) asking() (out paragraph) {
+	for _, ways := range v.says.ask {
+		if s, ok := v.oneOf(ways); ok && (len(out) == 0 || v.rng.Float64() < 0.8) {
+			out = append(out, s)
+		}
+	}
+	return out
 }
 
-// sentence is the next one; ok is false when all is said.
-func (v *voice) sentence() (s said, ok bool) {
-	if len(v.near) > 0 && v.echoed < len(echoes) && v.rng.Float64() < 0.03+0.12*v.p.quality {
-		v.echoed++
-		at := (v.echoed + int(v.p.key%7)) % len(echoes)
-		return said{v.w.echoes[at], []*value{v.near[v.rng.IntN(len(v.near))].said}}, true
+// answer is what somebody answers or remarks: of what is known of the need's things, n lines that were not said.
+func (v *voice) answer(n int) (out paragraph) {
+	if ways := v.says.reply; len(ways) > 0 && v.rng.Float64() < 0.6 {
+		if s, ok := v.oneOf(ways[v.rng.IntN(len(ways))]); ok {
+			out = append(out, s)
+		}
 	}
-	from := [...]*[]line{&v.own, &v.free, &v.asides}
-	first := 1
-	if u := v.rng.Float64(); u < strays {
-		first = 2
-	} else if v.rng.Float64() < v.loyal {
-		first = 0
+	if s, ok := v.echo(0.03 + 0.1*v.p.quality); ok {
+		out = append(out, s)
 	}
-	for k := range from {
-		list := from[(first+k)%3]
-		if len(*list) == 0 {
+	var can, own [][]line
+	for _, part := range v.says.sections {
+		if !part.shop {
+			can, own = append(can, v.known(part)...), append(own, part.lines...)
+		}
+	}
+	for _, ways := range append(can, own...) {
+		if n == 0 {
+			break
+		}
+		if s, ok := v.oneOf(ways); ok {
+			out, n = append(out, s), n-1
+		}
+	}
+	return out
+}
+
+// known is what is known of the values in the slots that a part tells of.
+func (v *voice) known(p part) (out [][]line) {
+	for _, slot := range p.tells {
+		for _, l := range v.t.about(slot, v.bind[slot]) {
+			out = append(out, []line{l})
+		}
+	}
+	return out
+}
+
+// linesOf are the lines of a part: its first one, what is known of its slots' values, and the rest.
+func (v *voice) linesOf(p part) (out [][]line) {
+	own := p.lines
+	if len(own) > 0 {
+		out, own = append(out, own[0]), own[1:]
+	}
+	return append(append(out, v.known(p)...), own...)
+}
+
+// sections writes sections until the page has so many words, or all is said. The better a page, the more of its
+// subject's parts it has, and the more it says in them.
+func (v *voice) sections(d *document, want int) {
+	have := 50
+	add := func(p part) {
+		if s := v.section(p); len(s.Paragraphs) > 0 {
+			d.Sections = append(d.Sections, s)
+			for _, text := range s.Paragraphs {
+				for _, one := range text {
+					have += one.words()
+				}
+			}
+		}
+	}
+	var left []part
+	for _, p := range v.says.sections {
+		if have >= want {
+			return
+		}
+		if v.sells() != p.shop {
 			continue
 		}
-		l := (*list)[0]
-		*list = (*list)[1:]
-		return v.filled(l), true
+		if v.rng.Float64() < 0.4+0.6*v.p.quality {
+			add(p)
+		} else {
+			left = append(left, p)
+		}
 	}
-	return said{}, false
+	tips := part{as: asTips}
+	for _, p := range v.says.tips {
+		tips.heads, tips.tells = append(tips.heads, p.heads...), append(tips.tells, p.tells...)
+		tips.lines = append(tips.lines, p.lines...)
+	}
+	for _, l := range v.mixed(v.t.free) {
+		tips.lines = append(tips.lines, []line{l})
+	}
+	for _, p := range append([]part{tips}, left...) {
+		if have >= want {
+			return
+		}
+		add(p)
+	}
+}
+
+// readers is what readers wrote in.
+func (v *voice) readers() part {
+	return part{as: asReader, heads: v.w.readersHeads, lines: v.mixedWays(v.says.reader)[:min(6, len(v.says.reader))]}
+}
+
+// section writes a part.
+func (v *voice) section(p part) (s section) {
+	said, size := paragraph(nil), 3+v.rng.IntN(2)
+	end := func() {
+		if len(said) > 0 {
+			s.Paragraphs = append(s.Paragraphs, said)
+		}
+		said = nil
+	}
+	for i, ways := range v.linesOf(p) {
+		if i > 0 && v.rng.Float64() > 0.4+0.55*v.p.quality {
+			continue // a page says not all
+		}
+		one, ok := v.oneOf(ways)
+		if !ok {
+			continue
+		}
+		if len(said) == 0 {
+			if echo, ok := v.echo(0.1 + 0.7*v.p.quality); ok {
+				said = append(said, echo)
+			}
+		}
+		said = append(said, one)
+		if len(said) >= size {
+			end()
+		}
+	}
+	end()
+	if len(s.Paragraphs) > 0 {
+		s.Heading = v.heading(p)
+	}
+	return s
+}
+
+// heading is over a part: a wording of the need, or one of the part's own; none twice.
+func (v *voice) heading(p part) string {
+	var can []string
+	if len(v.near) > 0 && v.rng.Float64() < 0.15+0.4*v.p.quality {
+		if q := v.near[v.rng.IntN(len(v.near))]; !q.typo {
+			can = append(can, headline(q.text))
+		}
+	}
+	first := int(v.p.key) % max(1, len(p.heads))
+	for i := range p.heads {
+		can = append(can, v.filled(p.heads[(first+i)%len(p.heads)]).String())
+	}
+	for _, h := range append(can, plainHeadings...) {
+		if !v.heads[h] {
+			v.heads[h] = true
+			return h
+		}
+	}
+	return v.p.title
+}
+
+var plainHeadings = []string{"More on this", "Further notes", "Also worth a look", "In detail", "Background",
+	"What else to know", "More questions", "Last remarks", "Details", "Notes"}
+
+// mixed is lines in another order, mixedWays the same of lines with their ways.
+func (v *voice) mixed(list []line) []line { return mixed(v.rng, list) }
+
+func (v *voice) mixedWays(list [][]line) [][]line { return mixed(v.rng, list) }
+
+func mixed[T any](rng *rand.Rand, list []T) []T {
+	out := slices.Clone(list)
+	rng.Shuffle(len(out), func(i, j int) { out[i], out[j] = out[j], out[i] })
+	return out
+}
+
+// echoes are how a page says what it is asked for, as people type it.
+var echoes = []string{
+	"A question we get often: “{ask}”.",
+	"If you searched for “{ask}”, you are in the right place.",
+	"Here is what we know about “{ask}”.",
+	"Many people ask: “{ask}”.",
+	"You may also have seen this as “{ask}”.",
+	"In short, on “{ask}”:",
+	"Related: “{ask}”.",
+}
+
+// echo is one of them, as likely as that.
+func (v *voice) echo(likely float64) (s said, ok bool) {
+	if v.sells() { // shops name what they have, and quote nobody
+		likely /= 3
+	}
+	if len(v.near) == 0 || v.echoed == len(echoes) || v.rng.Float64() >= likely {
+		return said{}, false
+	}
+	v.echoed++
+	at := (v.echoed + int(v.p.key%7)) % len(echoes)
+	return said{v.w.echoes[at], []*value{v.near[v.rng.IntN(len(v.near))].said}}, true
 }
 
 // filled fills the gaps with what the need holds, or from a stock.
@@ -400,21 +533,14 @@ func (v *voice) filled(l line) said {
 		if g.slot == "" {
 			continue
 		}
-		if v.p.about != nil && v.p.about.bind[g.key()] != nil {
-			s.with = append(s.with, v.p.about.bind[g.key()])
+		if held := v.bind[g.key()]; held != nil {
+			s.with = append(s.with, held)
 		} else {
-			s.with = append(s.with, v.fromStock(g))
+			one, _ := v.w.endless(g.slot, v.rng)
+			s.with = append(s.with, one)
 		}
 	}
 	return s
-}
-
-func (v *voice) fromStock(g gap) *value {
-	if one, ok := v.w.endless(g.slot, v.rng); ok {
-		return one
-	}
-	list := v.w.stock[v.p.hobby][g.slot]
-	return list[v.rng.IntN(len(list))]
 }
 
 // typed is how people type who are in a hurry: one word in sixty is misspelt.
@@ -426,34 +552,4 @@ func typed(s string, rng *rand.Rand) string {
 		}
 	}
 	return strings.Join(words, " ")
-}
-
-func (v *voice) paragraph(n int) paragraph {
-	var out paragraph
-	for range n {
-		if s, ok := v.sentence(); ok {
-			out = append(out, s)
-		}
-	}
-	return out
-}
-
-var plainHeadings = []string{"What we found", "Before you begin", "What it costs", "Common mistakes",
-	"Questions people ask", "In short", "What you need", "How we tried it", "Further notes", "Where we would start",
-	"What readers say", "When to leave it"}
-
-// heading is the next one, none twice.
-func (v *voice) heading() string {
-	h := ""
-	if len(v.near) > 0 && v.rng.Float64() < 0.15+0.4*v.p.quality {
-		if q := v.near[v.rng.IntN(len(v.near))]; !q.typo {
-			h = headline(q.text)
-		}
-	}
-	if h == "" || slices.Contains(v.headings, h) {
-		h = plainHeadings[(int(v.p.key%11)+5*v.headed)%len(plainHeadings)]
-		v.headed++
-	}
-	v.headings = append(v.headings, h)
-	return h
 }

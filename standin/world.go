@@ -21,29 +21,28 @@ type World struct {
 	tendency  tendency
 	lexicon   *lexicon
 	slots     []map[string][]*value
-	sentences [][]line
-	asides    [][]line
-	steps     []map[string][]line
-	stock     []map[string][]*value
+	texts     []*texts // by hobby
 	echoes    []line
 	costs     line
 	sayings   map[string]*saying
 	known     map[string][]*value // the hottest of the endless stocks
 	silent    []*saying           // by hobby, of pages that are about nothing in particular
-	needs     []*need
-	queries   map[string]*query
-	queryList []*query
-	sites     map[string]*site
-	siteList  []*site
-	pages     []*page // by id
-	natural   []*page // those that grew by themselves: not published as experiments
-	urns      map[string]*urn
-	lotteries []*lottery // one a hobby, and one of all
-	index     *index
-	hints     *hints
-	engines   []*Engine
-	shots     snapshots
-	aside     sync.WaitGroup // what grows beside the rest
+
+	readersHeads []line
+	needs        []*need
+	queries      map[string]*query
+	queryList    []*query
+	sites        map[string]*site
+	siteList     []*site
+	pages        []*page // by id
+	natural      []*page // those that grew by themselves: not published as experiments
+	urns         map[string]*urn
+	lotteries    []*lottery // one a hobby, and one of all
+	index        *index
+	hints        *hints
+	engines      []*Engine
+	shots        snapshots
+	aside        sync.WaitGroup // what grows beside the rest
 
 	mu    sync.RWMutex // held by Handler
 	now   time.Time
@@ -83,34 +82,15 @@ func newWorld(number int, scenarios []*Scenario, day time.Time) *World {
 		lexicon: newLexicon(), sayings: map[string]*saying{},
 		queries: map[string]*query{}, sites: map[string]*site{}, urns: map[string]*urn{}}
 	w.echoes, w.costs = w.lines(echoes), w.lines([]string{costs})[0]
+	w.readersHeads = w.lines([]string{"From our readers", "What readers say", "Letters from readers"})
 	w.knowHottest()
 	for h, s := range scenarios {
-		w.readTexts(s)
-		w.silent = append(w.silent, w.sayingFor(h, nil))
+		w.texts = append(w.texts, w.readTexts(s))
 		w.growNeeds(h, s)
+		w.silent = append(w.silent, w.sayingFor(h, "start", map[string]*value{"hobby": {}}))
 	}
 	w.numberQueries()
 	return w
-}
-
-// readTexts reads what the scenario's pages say.
-func (w *World) readTexts(s *Scenario) {
-	w.sentences = append(w.sentences, w.lines(s.Sentences))
-	w.asides = append(w.asides, w.lines(s.Asides))
-	stock := map[string][]*value{}
-	for _, name := range sortedKeys(s.Stock) {
-		for i, text := range s.Stock[name] {
-			v := readValue(text, i)
-			v.tokens = [2][]int32{w.lexicon.all(v.one), w.lexicon.all(v.many)}
-			stock[name] = append(stock[name], v)
-		}
-	}
-	w.stock = append(w.stock, stock)
-	steps := map[string][]line{}
-	for _, tag := range sortedKeys(s.Steps) {
-		steps[tag] = w.lines(s.Steps[tag])
-	}
-	w.steps = append(w.steps, steps)
 }
 
 // Count is how much of everything the world holds.
