@@ -154,14 +154,17 @@ type Ten struct {
 	Ads         int
 	ShoppingRow bool
 	AnswerBox   bool
+	Named       bool // the first result is the front or an official page of what the phrase names
 }
 
 // A page's votes beside its results (ours): an ad is a quarter of a result for
-// buying, a shopping row is one and a half, an answer box is one for learning.
+// buying, a shopping row is one and a half, an answer box is one for learning, the site that is named in the first
+// place six for finding it.
 const (
 	adVote       = 0.25
 	shoppingVote = 1.5
 	answerVote   = 1.0
+	namedVote    = 6.0
 )
 
 // FromTen judges by what is served. It is unknown when nothing is served.
@@ -180,6 +183,10 @@ func FromTen(t Ten) Witness {
 	if t.Ads > 0 {
 		votes[Buy] += adVote * float64(t.Ads)
 		parts = append(parts, fmt.Sprintf("%d ads", t.Ads))
+	}
+	if t.Named {
+		votes[Find] += namedVote
+		parts = append(parts, "the first one is the site that is named")
 	}
 	if t.ShoppingRow {
 		votes[Buy] += shoppingVote

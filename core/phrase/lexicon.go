@@ -1,6 +1,9 @@
 package phrase
 
-import "strings"
+import (
+	"regexp"
+	"strings"
+)
 
 // lexicon holds the words by which the shapes of a language are told. Each has a file
 // of its own, lexicon_en.go and so on; a phrase in another language has no shape, never a wrong one.
@@ -11,7 +14,10 @@ type lexicon struct {
 	light                                                           map[string]bool // see IsLight
 	asked                                                           []string        // before a seed, most asked first
 	// last are words that ask for a site where they end the phrase.
-	last map[string]bool
+	last       map[string]bool
+	lastBuying map[string]bool // the same, for what is for sale
+	// comparative is how one thing is set against another: "gentler than"; it may be nil.
+	comparative *regexp.Regexp
 	// blind takes out what looks like a sign and is none; it may be nil.
 	blind *strings.Replacer
 	// superlative holds for a word that means the most of something, "quietest", by its

@@ -61,7 +61,9 @@ func Ahead(normal, lang string) string {
 // asked first. Unknown language: none.
 func QuestionWords(lang string) []string { return lexicons[lang].asked }
 
-var priceRE = regexp.MustCompile(`\b(under|below|less than|over|cheaper than)\s+\$?\d+`)
+// A price is named by a bound, or by what somebody has to spend at the end ("a decent one around 150").
+var priceRE = regexp.MustCompile(`\b(under|below|less than|over|cheaper than)\s+\$?\d+|` +
+	`\b(around|about|up to|for)\s+\$?\d{2,5}(\s+(dollars|bucks|usd|euros?|pounds))?$`)
 
 // Shapes returns the shapes of a phrase in normal form, in a fixed order. brands are
 // the niche's brand words, in normal form; they may be none.
@@ -106,13 +108,14 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	}
 	add(HowTo, holds(HowTo))
 	add(Question, lex.questions[words[0]])
-	add(Comparison, holds(Comparison))
+	add(Comparison, holds(Comparison) || lex.comparative != nil && lex.comparative.MatchString(s))
 	add(List, lex.lists[words[0]] || lex.lists["best"] && strings.Contains(padded, " best ") ||
 		words[0] == lex.most && len(words) > 1 || slices.ContainsFunc(words, lex.superlative))
 	add(Verdict, any(lex.verdicts) || holds(Verdict))
 	add(Local, any(lex.locals) || holds(Local))
 	add(Price, priceRE.MatchString(s))
-	add(Buying, any(lex.buying) || holds(Buying))
+	add(Buying, any(lex.buying) || lex.lastBuying[words[len(words)-1]] || holds(Buying) || amountRE.MatchString(s) &&
+		!lex.questions[words[0]])
 	add(Site, any(lex.sites) || lex.last[words[len(words)-1]] || holds(Site))
 	add(Preposition, len(words) > 2 && any(lex.prepositions))
 	add(Model, slices.ContainsFunc(words, isModel))
@@ -135,6 +138,9 @@ func isModel(w string) bool {
 	}
 	return digits > 0 && letters > 0 && !quantityRE.MatchString(w)
 }
+
+// amountRE holds for a phrase that ends in how much of something is wanted: "cheese wax 5 lb".
+var amountRE = regexp.MustCompile(`[a-z] \d+ ?(lbs?|oz|kg|pack|pk|pcs|count|ct|gallons?|quarts?)$`)
 
 var quantityRE = regexp.MustCompile(`^\d+([.,]\d+)?(st|nd|rd|th|s|mm|cm|m|km|in|ft|g|kg|lb|lbs|oz|ml|l|w|v|mah|gb|tb|` +
 	`k|x|d|am|pm|hr|hrs|h|min|yr|yrs|year|inch)$`)

@@ -83,10 +83,10 @@ func (t PageType) Want() intent.Class {
 		return intent.Find
 	case Comparison, Review:
 		return intent.Compare
-	case Shelf, Product, Tool:
+	case Shelf, Product:
 		return intent.Buy
 	}
-	return intent.Learn
+	return intent.Learn // a tool, too: who asks when Mars rises buys nothing
 }
 
 // SiteKind is what stands behind a page.

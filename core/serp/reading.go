@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"sort"
+	"strings"
 	"time"
 
 	"cleverniche/core/intent"
@@ -61,6 +62,7 @@ type Entry struct {
 	Weak         []Reason      `json:"weak"`
 	Foothold     bool          `json:"foothold"`
 	PageError    string        `json:"pageError"`
+	Named        bool          `json:"named,omitempty"` // the phrase names its site
 }
 
 // Has reports whether the entry is weak for that reason.
@@ -134,6 +136,9 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		out.Entries = append(out.Entries, e)
 	}
 	joinKinds(out.Entries)
+	for i := range out.Entries {
+		out.Entries[i].Named = named(out.ReadAs, out.Entries[i], results[i].Page)
+	}
 	out.settle()
 	out.Locked = rd.locked(out.ReadAs, results, out.Entries)
 	out.MedianWords = medianWords(out.Ten())
@@ -164,7 +169,7 @@ func (r *Reading) CountFootholds() {
 
 func (r *Reading) settle() {
 	for _, e := range r.Ten() {
-		r.Serve[e.Type.Want()]++
+		r.Serve[e.want()]++
 	}
 	for _, w := range intent.All {
 		if r.Serve[w] > r.Serve[r.Majority] {
@@ -173,6 +178,45 @@ func (r *Reading) settle() {
 	}
 	r.Settled = 2*r.Serve[r.Majority] >= len(r.Ten()) && len(r.Entries) > 0
 }
+
+// NamedFirst reports whether the first result is the front or an official page of what the phrase names.
+func (r Reading) NamedFirst() bool {
+	return len(r.Entries) > 0 && r.Entries[0].Named && r.Entries[0].want() == intent.Find
+}
+
+// want is what an entry answers: the front page of a body that the phrase names, or an official page of it, answers who
+// looks for that.
+func (e Entry) want() intent.Class {
+	if e.Named && (e.Type == Home || e.Type == Official || lastSegment(e.URL) == "") {
+		return intent.Find
+	}
+	return e.Type.Want()
+}
+
+// named reports whether a phrase holds the name of the site that an entry stands on: as its page gives it, or as its
+// domain joins it.
+func named(normal string, e Entry, p *Page) bool {
+	if p != nil {
+		name := phrase.Normal(p.SiteName)
+		if len(name) >= leastName && strings.Contains(" "+normal+" ", " "+name+" ") {
+			return true
+		}
+	}
+	label := strings.ReplaceAll(siteLabel(e.Site), "-", "")
+	all := phrase.Words(normal)
+	for i := range all {
+		joined := ""
+		for _, w := range all[i:] {
+			if joined += w; joined == label {
+				return len(label) >= leastName
+			}
+		}
+	}
+	return false
+}
+
+// leastName is the shortest name of a site that counts where it stands in a phrase (ours).
+const leastName = 4
 
 func medianWords(entries []Entry) int {
 	var n []int

@@ -176,7 +176,8 @@ func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea)
 	ev.Reading = reader.Read(phrase, results)
 	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...),
 		intent.FromTen(intent.Ten{
-			Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow, AnswerBox: page.Value.AnswerBox}))
+			Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow,
+			AnswerBox: page.Value.AnswerBox, Named: ev.Reading.NamedFirst()}))
 	own, known := standing[n.OwnSite]
 	ev.MineKnown = known && n.OwnSite != ""
 	ev.SiteStanding = own
