@@ -7,7 +7,8 @@ test.use({ actionTimeout: 5000, javaScriptEnabled: false });
 // Controls that are seen, and that nothing would happen by.
 const dead = (page) =>
   page.locator(
-    "button[type=button]:visible, [data-do]:visible, [hx-post]:not(form, textarea[name=seeds]):visible, form:not([action]) button:visible",
+    "button[type=button]:visible, [data-do]:visible, form:not([action]) button:visible, " +
+      "[hx-post]:not(form, textarea[name=seeds]):visible",
   );
 
 test("without scripts forms are sent, and what needs scripts is not shown", async ({ page, at }) => {

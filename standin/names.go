@@ -34,10 +34,10 @@ var (
 		"Stan Sutt Thorn Wal War Wes West Whit Wil Win Wood Wool Wyn York")
 	middles = []string{"", "", "", "", "en", "er", "ing", "el", "es", "le", "a"}
 	ends    = map[string][]string{
-		"name": strings.Fields("bury by cliff combe cott croft dale field ford gate grave ham hurst ley low man more ridge " +
-			"ridge shaw sley son stead stone ton wall ward way well wick wood worth"),
-		"town": strings.Fields("borough bridge brook bury creek dale falls field ford gate grove ham haven hill lake ley mere " +
-			"mill mont port ridge side spring stead stone ton vale view ville water well wick wood worth"),
+		"name": strings.Fields("bury by cliff combe cott croft dale field ford gate grave ham hurst ley low man more " +
+			"ridge ridge shaw sley son stead stone ton wall ward way well wick wood worth"),
+		"town": strings.Fields("borough bridge brook bury creek dale falls field ford gate grove ham haven hill lake ley " +
+			"mere mill mont port ridge side spring stead stone ton vale view ville water well wick wood worth"),
 	}
 	groups = strings.Fields("Society Circle Club Guild Association Group")
 	nicks  = strings.Fields("blue brown cloudy dusty early fuzzy green happy jolly late lazy little lucky mad mellow north " +

@@ -15,7 +15,8 @@ var inEnglish = lexicon{
 	buying: set("buy price prices priced pricing cheap cheapest affordable sale sales deal deals discount discounts " +
 		"coupon coupons voucher vouchers promo order preorder shop shops store stores shipping delivery bundle rental " +
 		"rent renting used hire secondhand preowned pre-owned refurbished clearance wholesale bulk supplier suppliers " +
-		"stockist stockists pickup auction auctions classifieds outlet finance cost costs quote tickets subscription download"),
+		"stockist stockists pickup auction auctions classifieds outlet finance cost costs quote tickets " +
+		"subscription download"),
 	sites: set("login website site homepage account portal forum official address hours support helpdesk contact " +
 		"warranty registration register catalogue catalog locator pdf handbook firmware recall careers " +
 		"newsletter membership returns blog archive webcam dealer dealers faq"),
@@ -33,17 +34,20 @@ var inEnglish = lexicon{
 			" has anyone ", " thoughts on ", " experience with ", " experiences with ", " good brand ", " overrated ",
 			" are best "},
 		Buying: {" second hand ", " in stock ", " black friday ", " gift card ", " gift set ", " lay by ", " trade in ",
-			" flea market ", " where can i get ", " where to get ", " pre owned ", " pick up in store ", " by the yard ", " by the metre ", " by the pound "},
+			" flea market ", " where can i get ", " where to get ",
+			" pre owned ", " pick up in store ", " by the yard ", " by the metre ", " by the pound "},
 		Site: {" phone number ", " customer service ", " customer care ", " head office ",
 			" sign in ", " sign up ", " log in ",
-			" opening times ", " user guide ", " spare parts ", " parts list ", " owners manual ", " instruction manual ", " manual for ", " return policy ", " track my order "},
+			" opening times ", " user guide ", " spare parts ", " parts list ",
+			" owners manual ", " instruction manual ", " manual for ", " return policy ", " track my order "},
 	},
 	last:        set("manual manuals phone association society federation guild club clubhouse headquarters"),
 	lastBuying:  set("online"),
 	comparative: regexp.MustCompile(`\b([a-z]{3,}er|more [a-z]+|less [a-z]+|worse) than\b`),
 	blind: strings.NewReplacer(" store bought ", " ", " shop bought ", " ", " to store ", " ", " i store ", " ",
 		" you store ", " ", " used for ", " ", " used to ", " ", " best time ", " ", " best place ", " ",
-		" best places ", " ", " best things ", " ", " other than ", " other ", " rather than ", " ", " later than ", " ", " longer than ", " ",
+		" best places ", " ", " best things ", " ",
+		" other than ", " other ", " rather than ", " ", " later than ", " ", " longer than ", " ",
 		" best way ", " way ", " easiest way ", " way ",
 		" fastest way ", " way "),
 	function: set("a an the of for to in on at by with from and or as is are was were be been do does did " +
