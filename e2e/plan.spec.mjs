@@ -22,10 +22,10 @@ async function pleiades(page, at) {
   await page.goto(at("group?holds=pleiades"));
   await page.locator("#list").focus();
   await page.keyboard.press("p");
-  await says(page).toContainText("Put aside to write: “how to find the pleiades”");
+  await says(page).toContainText("Added “how to find the pleiades” to the plan");
   await page.goto(at("plan"));
   const row = page.locator("#running-sheet tbody tr", { hasText: "how to find the pleiades" });
-  await expect(page.locator(".week")).toContainText("1 article has no day to begin yet");
+  await expect(page.locator(".week")).toContainText("1 article has no start date");
   await page.getByRole("button", { name: "Lay them out" }).click();
   await expect(row.locator("input[type=date]").first()).toHaveValue(/^20\d\d-/);
   const put = async (field, value) => {
@@ -98,10 +98,10 @@ test("by hand: split, move, lead, name, join, and all of it undone", async ({ pa
   await page.goto(at("group?holds=saturn"));
   const begun = await topics(page);
   const boxes = page.locator('.by-hand input[name="id"]');
-  await page.getByRole("button", { name: "split off the chosen" }).click();
+  await page.getByRole("button", { name: "Split off selected" }).click();
   await says(page).toContainText("Choose ideas of the topic first");
   await boxes.last().check();
-  await page.getByRole("button", { name: "split off the chosen" }).click();
+  await page.getByRole("button", { name: "Split off selected" }).click();
   await says(page).toContainText("Split off 1 idea");
   await expect(rows(page)).toHaveCount(begun.length + 1);
   await expect(selected(page)).toContainText("by hand");
@@ -155,7 +155,7 @@ test("everything is not joined into one, and several topics are", async ({ page,
   await says(page).toContainText("Joined");
   await expect(rows(page)).toHaveCount(1);
   await page.keyboard.press("u");
-  await expect(page.locator("#notice")).toContainText("Joining topics was undone");
+  await expect(page.locator("#notice")).toContainText("Merging topics was undone");
   await expect(rows(page)).toHaveCount(before);
   await page.goto(at("group"));
   await expect(page.locator("#left b")).toHaveText(all);
@@ -165,27 +165,27 @@ test("one key puts aside, from a topic, an idea and its story", async ({ page, a
   await page.goto(at("group?holds=pleiades"));
   await page.locator("#list").focus();
   await page.keyboard.press("p");
-  await says(page).toContainText("Put aside to write: “how to find the pleiades”");
+  await says(page).toContainText("Added “how to find the pleiades” to the plan");
   await expect(page.locator("#trail")).toContainText("7 to write");
   await expect(selected(page)).toContainText("to write");
   await page.keyboard.press("p");
-  await says(page).toContainText("on the sheet already");
+  await says(page).toContainText("in your plan already");
   await page.goto(at("group?holds=orion"));
   await rows(page)
     .locator(".idea a")
     .first()
     .dragTo(page.locator("#trail").getByRole("link", { name: /^Plan/ }));
-  await says(page).toContainText("Put aside to write: “how to find the orion nebula”");
+  await says(page).toContainText("Added “how to find the orion nebula” to the plan");
   await page.keyboard.press("u");
-  await expect(page.locator("#notice")).toContainText("Putting a topic aside was undone");
+  await expect(page.locator("#notice")).toContainText("Adding an article to the plan was undone");
   await page.goto(at("sift?holds=star+tracker&words=4"));
   await page.keyboard.press("p");
-  await says(page).toContainText("Put aside to write");
+  await says(page).toContainText("to the plan");
   await page.locator("#rows .idea a").first().press("Enter");
   await expect(page.locator("main.story")).toBeVisible();
   await page.waitForLoadState();
   await page.keyboard.press("u");
-  await expect(page.locator("#notice")).toContainText("Putting a topic aside was undone");
+  await expect(page.locator("#notice")).toContainText("Adding an article to the plan was undone");
 });
 
 test("the sheet: hours, days, deadline, note, order, published", async ({ page, at }) => {
@@ -200,7 +200,7 @@ test("the sheet: hours, days, deadline, note, order, published", async ({ page, 
   await row.getByLabel(/^Hours of/).fill("6");
   await row.getByLabel(/^Hours of/).press("Tab");
   await row.getByLabel("Published at").fill("https://elsewhere.example/x");
-  await row.getByRole("button", { name: "It is out" }).click();
+  await row.getByRole("button", { name: "Mark as published" }).click();
   await says(page).toContainText("is not a page of nightporch.example");
   await expect(row.getByLabel("Published at")).toBeVisible(); // it stayed open through all of that
   await page.keyboard.press("Escape");
@@ -240,8 +240,8 @@ test("two tabs plan at once, and neither loses what the other did", async ({ pag
     .selectOption("writing");
   await expect(row(other).getByLabel(/^Hours of/)).toHaveValue("7");
   await row(page).locator("summary").click();
-  await row(page).getByRole("button", { name: "Take it off the sheet" }).click();
-  await says(page).toContainText("Taken off the sheet");
+  await row(page).getByRole("button", { name: "Remove from plan" }).click();
+  await says(page).toContainText("Removed from the plan");
   await other.reload();
   await expect(row(other)).toHaveCount(0);
   await page.locator("h2").first().click();
@@ -255,24 +255,24 @@ test("the choice: what brings most, what was left out and why, and what a swap c
   const begun = await page.locator("#running-sheet tbody tr").count();
   await page.goto(at("plan/choice"));
   await expect(page.locator("#chosen")).toContainText(/\d+ articles in \d+ of 40 hours/);
-  await page.getByLabel("Of all topics").fill("1"); // so few hours that what a new site begins with takes them
-  await expect(page.locator("#chosen")).toContainText("what a new site begins with comes before it");
-  await page.getByLabel("a new site begins with").uncheck();
-  await expect(page.locator("#chosen")).not.toContainText("what a new site begins with");
+  await page.getByLabel("The topics that earn most").fill("1"); // so few hours that what a new site begins with takes them
+  await expect(page.locator("#chosen")).toContainText("articles a new site should start with use up the hours");
+  await page.getByLabel("New site: start with").uncheck();
+  await expect(page.locator("#chosen")).not.toContainText("articles a new site");
   const worth = () => page.locator("#chosen p b").nth(1).innerText();
   const best = await worth();
   await page.locator('section[aria-labelledby="taken-title"] .btn').first().click();
-  await expect(page.locator("#chosen")).toContainText(/Your swaps cost \$/);
+  await expect(page.locator("#chosen")).toContainText(/Your changes cost \$/);
   expect(await worth()).not.toBe(best);
   await expect(page.locator("#chosen")).toContainText("you left it out");
-  await page.getByRole("link", { name: "Take them back" }).click();
-  await expect(page.locator("#chosen")).not.toContainText("Your swaps");
-  await expect(page.getByLabel("a new site begins with")).not.toBeChecked();
-  await page.getByLabel("Of all topics").fill("0");
-  await expect(page.locator("#chosen")).toContainText("One chooses for 1 to 104 weeks");
-  await page.getByLabel("Of all topics").fill("3");
+  await page.getByRole("link", { name: "Undo changes" }).click();
+  await expect(page.locator("#chosen")).not.toContainText("Your changes");
+  await expect(page.getByLabel("New site: start with")).not.toBeChecked();
+  await page.getByLabel("The topics that earn most").fill("0");
+  await expect(page.locator("#chosen")).toContainText("A proposal covers 1 to 104 weeks");
+  await page.getByLabel("The topics that earn most").fill("3");
   await expect(page.locator("#chosen")).toContainText("of 24 hours");
-  await page.getByRole("button", { name: "Put these on the sheet" }).click();
+  await page.getByRole("button", { name: "Add these to the plan" }).click();
   await expect(page).toHaveURL(/plan$/);
   await expect.poll(() => page.locator("#running-sheet tbody tr").count()).toBeGreaterThan(begun);
 });

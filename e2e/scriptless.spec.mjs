@@ -35,21 +35,21 @@ test("without scripts forms are sent, and what needs scripts is not shown", asyn
   await page.locator("#sift input[name=holds]").fill("qx7");
   await page.getByRole("button", { name: "Sift" }).click();
   await expect(page.locator("#rows .idea")).toHaveCount(1);
-  await page.getByLabel("Why is this not here?").fill("binoculars");
+  await page.getByLabel("Why is a phrase missing?").fill("binoculars");
   await page.locator(".whynot button").click();
-  await expect(page.locator("main")).toContainText("never found here");
+  await expect(page.locator("main")).toContainText("not among your ideas");
 
   await page.goto(at("plan/choice"));
-  await page.getByLabel("Of all topics").fill("9");
-  await page.getByRole("button", { name: "Choose" }).click();
-  await expect(page.getByLabel("Of all topics")).toHaveValue("9");
+  await page.getByLabel("The topics that earn most").fill("9");
+  await page.getByRole("button", { name: "Propose" }).click();
+  await expect(page.getByLabel("The topics that earn most")).toHaveValue("9");
 
   await page.goto(at("plan"));
   const line = page.locator("[data-article]", { hasText: "to write" }).first();
   const name = await line.locator("th a").first().innerText();
   await line.locator("summary").click();
   await line.getByLabel("Published at").fill("https://nightporch.example/new");
-  await line.getByRole("button", { name: "It is out" }).click();
+  await line.getByRole("button", { name: "Mark as published" }).click();
   await expect(page.locator("[data-article].out", { hasText: name })).toBeVisible();
   await page.locator("[data-article] a", { hasText: "brief" }).first().click();
   await expect(page.locator("h1")).toBeVisible();

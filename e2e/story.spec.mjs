@@ -62,10 +62,10 @@ test("the sieve filters, counts and says why", async ({ page, app }) => {
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("4");
   await page.getByLabel("Words at least", { exact: true }).fill("5");
   await expect(page.locator("#left b")).not.toHaveText(all);
-  await addFilter(page, "searches from", "50");
-  await addFilter(page, "searches to", "1.9k");
-  await addFilter(page, "holds any of", "telescope, moon");
-  await addFilter(page, "holds none of", "best");
+  await addFilter(page, "searches at least", "50");
+  await addFilter(page, "searches at most", "1.9k");
+  await addFilter(page, "contains any of", "telescope, moon");
+  await addFilter(page, "contains none of", "best");
   await expect(page).toHaveURL(/words=5/);
   await expect(page).toHaveURL(/lacks=best/);
   for (const phrase of await phrases(page)) {
@@ -74,13 +74,13 @@ test("the sieve filters, counts and says why", async ({ page, app }) => {
     expect(phrase).not.toMatch(/\bbest\b/);
   }
   await expect(page.locator("#count-words")).toContainText("−");
-  await page.getByLabel("Why is this not here?").fill("best telescope for beginners");
+  await page.getByLabel("Why is a phrase missing?").fill("best telescope for beginners");
   await page.keyboard.press("Enter");
   await expect(page.locator("#why")).toContainText("Stopped by words at least 5");
   await expect(page.locator("#why")).toContainText("Let it through: words at least 4");
   await page.reload();
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("5");
-  await page.getByLabel("Why is this not here?").fill("best telescope for beginners");
+  await page.getByLabel("Why is a phrase missing?").fill("best telescope for beginners");
   await page.keyboard.press("Enter");
   await page.getByRole("link", { name: "Let it through: words at least 4" }).click();
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("4");
@@ -227,7 +227,7 @@ test("several ideas are chosen, and kept, dropped, copied, dug from; all of it c
   expect(pasted.data.map((r) => r.phrase).sort()).toEqual([...names].sort());
   await page.locator("#bulk").getByRole("button", { name: "dig" }).click();
   await expect(page.locator("#lookup")).toContainText("Dig from 4 ideas: at most");
-  await page.getByRole("button", { name: "Not now" }).click();
+  await page.getByRole("button", { name: "Cancel" }).click();
   await page.locator("#bulk").getByRole("button", { name: "drop" }).click();
   await expect(page.locator("#notice")).toContainText("Dropped 4 ideas");
   await expect.poll(() => phrases(page)).not.toContain(names[0]);
@@ -291,14 +291,14 @@ test("columns are chosen, ordered, made wide, and remembered; two orders; chips;
   const word = await chip.getAttribute("data-value");
   const renewed = page.waitForResponse((r) => r.url().includes("/chips"));
   await chip.click();
-  await expect(page.getByLabel("Holds any of", { exact: true })).toHaveValue(word);
+  await expect(page.getByLabel("Contains any of", { exact: true })).toHaveValue(word);
   await renewed;
   await expect(page.locator(`.chip[data-value="${word}"]`)).toHaveCount(0); // all that are left have it
   const other = page.locator('.chip[data-key="holds"]').nth(2);
   await expect(other).toBeVisible();
   const without = await other.getAttribute("data-value");
   await other.click({ modifiers: ["Shift"] });
-  await expect(page.getByLabel("Holds none of", { exact: true })).toHaveValue(without);
+  await expect(page.getByLabel("Contains none of", { exact: true })).toHaveValue(without);
   await page.locator("#rows .selected a").focus();
   const first = (await phrases(page))[0];
   await page.keyboard.press("t");
@@ -534,8 +534,8 @@ test("a ready-made sieve shows what each of its filters does", async ({ page, ap
 
 test("every filter can be asked for, and what is exported is what is left", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift?from=50&unmeasured=yes`); // an address of earlier days
-  await expect(page.getByLabel("Searches from", { exact: true })).toHaveValue("50");
-  await expect(page.getByLabel("and those under the floor")).toBeChecked();
+  await expect(page.getByLabel("Searches at least", { exact: true })).toHaveValue("50");
+  await expect(page.getByLabel("include ideas too rare to measure")).toBeChecked();
   await page.goto(`${app.address}/niches/1/sift?words=6`);
   await addFilter(page, "starts or ends with", "best");
   await expect(page).toHaveURL(/starts=best/);

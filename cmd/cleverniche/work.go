@@ -228,7 +228,7 @@ func siftFlags(cmd *cobra.Command) *[]sieve.Pair {
 	}
 	flags.Var(&pairFlag{pairs, "ends", sieve.Words}, "ends", "ends with one of these")
 	flags.Var(&pairFlag{pairs, "ready", sieve.Words}, "sieve",
-		"ready-made sieve that the other criteria are put behind, such as \"New porch\"")
+		"ready-made sieve that the other criteria are put behind, such as \"New site: easy and searched\"")
 	lets := &pairFlag{pairs, sieve.ByLeastSearches.Key + "-unmeasured", sieve.Switch}
 	flags.Var(lets, "unmeasured", "let ideas under the source's floor pass the --searches-from before it")
 	flags.Lookup("unmeasured").NoOptDefVal = "yes"

@@ -41,7 +41,9 @@ type Standing struct {
 	Position int // of my page; 0 when it is not among the results
 	Mine     Shown
 	First    Shown
-	Median   int // words of the ten
+	Median   int    // words of the ten
+	Kind     string // of my page, where it serves another intent than most of the ten: "a product"; "" where it does not
+	Kinds    string // what the ten mostly are then: "7 comparisons"
 }
 
 // thinShare is the share of the middle length of the ten under which a page of mine is short (ours, as
@@ -53,21 +55,23 @@ const thinShare = 0.5
 func (s Standing) Next() string {
 	switch {
 	case s.Position == 1:
-		return "keep it fresh: it stands first"
+		return "Ranks first: keep it up to date"
 	case !s.Mine.Read:
-		return "see why my page cannot be read"
+		return "Check why your page cannot be read"
+	case s.Kind != "":
+		return fmt.Sprintf("Write another page: yours is %s, and the top ten has %s", s.Kind, s.Kinds)
 	case !s.Mine.Title:
-		return "say the phrase in the title"
+		return "Use the phrase in the title"
 	case !s.Mine.Heading:
-		return "say it in a heading"
+		return "Use the phrase in a heading"
 	case !s.Mine.Description:
-		return "say it in the description"
+		return "Use the phrase in the meta description"
 	case s.Median > 0 && float64(s.Mine.Words) < thinShare*float64(s.Median):
-		return fmt.Sprintf("write more: %d words, the middle of the ten has %d", s.Mine.Words, s.Median)
+		return fmt.Sprintf("Write more: %d words; the top ten have %d (median)", s.Mine.Words, s.Median)
 	case s.First.Followed > s.Mine.Followed:
-		return fmt.Sprintf("get links: %d sites link to it, to the first %d", s.Mine.Followed, s.First.Followed)
+		return fmt.Sprintf("Get links: %d linking sites, no. 1 has %d", s.Mine.Followed, s.First.Followed)
 	case s.Position == 0:
-		return "wait, or link to it from my other pages: it says what it should"
+		return "Wait, or link to it from your other pages: it says what it should"
 	}
-	return "link to it from my other pages"
+	return "Link to it from your other pages"
 }

@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"cmp"
 	"math"
 	"slices"
 	"time"
@@ -196,26 +195,5 @@ func LayOut(list []Article, today time.Time, perWeek int) []time.Time {
 		out[i] = at
 		at = at.AddDate(0, 0, days)
 	}
-	return out
-}
-
-// ByDue puts what is due first before the rest, by due day and then by worth an hour.
-func ByDue(due []time.Time, rate []float64) []int {
-	out := make([]int, len(due))
-	for i := range out {
-		out[i] = i
-	}
-	slices.SortStableFunc(out, func(a, b int) int {
-		x, y := due[a], due[b]
-		switch {
-		case x.IsZero() != y.IsZero() && x.IsZero():
-			return 1
-		case x.IsZero() != y.IsZero():
-			return -1
-		case !x.Equal(y):
-			return x.Compare(y)
-		}
-		return cmp.Compare(rate[b], rate[a])
-	})
 	return out
 }

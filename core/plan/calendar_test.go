@@ -135,7 +135,7 @@ func TestHeld(t *testing.T) {
 	}
 	topics[0].Held, topics[1].Held, topics[2].Held = In, In, In
 	_, err = Choose(topics, 10, Rules{})
-	if err == nil || err.Error() != "what you hold on to takes 15 hours, and there are 10" {
+	if err == nil || err.Error() != "the articles you included take 15 hours, and you have 10" {
 		t.Errorf("too much: %v", err)
 	}
 }
@@ -145,13 +145,15 @@ func TestNext(t *testing.T) {
 	short, unsaid := good, good
 	short.Words, unsaid.Title = 100, false
 	for want, s := range map[string]Standing{
-		"keep it fresh: it stands first":                       {Position: 1, Mine: good},
-		"see why my page cannot be read":                       {Position: 4},
-		"say the phrase in the title":                          {Position: 4, Mine: unsaid, Median: 800},
-		"write more: 100 words, the middle of the ten has 800": {Position: 4, Mine: short, Median: 800},
-		"get links: 1 sites link to it, to the first 7": {Position: 4, Mine: good, First: Shown{Followed: 7},
+		"Ranks first: keep it up to date":                      {Position: 1, Mine: good},
+		"Check why your page cannot be read":                   {Position: 4},
+		"Use the phrase in the title":                          {Position: 4, Mine: unsaid, Median: 800},
+		"Write more: 100 words; the top ten have 800 (median)": {Position: 4, Mine: short, Median: 800},
+		"Get links: 1 linking sites, no. 1 has 7": {Position: 4, Mine: good, First: Shown{Followed: 7},
 			Median: 800},
-		"link to it from my other pages": {Position: 4, Mine: good, Median: 800},
+		"Link to it from your other pages": {Position: 4, Mine: good, Median: 800},
+		"Write another page: yours is a product, and the top ten has 7 comparisons": {Position: 8, Mine: unsaid,
+			Kind: "a product", Kinds: "7 comparisons"},
 	} {
 		if got := s.Next(); got != want {
 			t.Errorf("%+v: %q, want %q", s, got, want)

@@ -4,7 +4,6 @@
 package plan
 
 import (
-	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -44,9 +43,15 @@ type Rules struct {
 	LearnFirst bool
 	// LateWaits leaves out what cannot be ready for its season any more.
 	LateWaits bool
-	Today     time.Time
-	PerWeek   int // hours a week; 0 means that time is no matter
+	// Floor leaves out what brings less than that an hour, in the unit of Worth, and leaves hours free instead.
+	Floor   int64
+	Today   time.Time
+	PerWeek int // hours a week; 0 means that time is no matter
 }
+
+// Costs are what the rules cost: by how much the choice would be worth more a month without each of them alone. A rule
+// that is not kept costs nothing.
+type Costs struct{ SpokesWithHub, LearnFirst, LateWaits, Floor int64 }
 
 // Choice is what to write.
 type Choice struct {
@@ -55,6 +60,7 @@ type Choice struct {
 	Worth int64
 	Left  []Left
 	Free  int64 // worth of the choice if nothing were decided beforehand: the difference is what that costs
+	Costs Costs
 }
 
 // Task is a chosen topic with when it will be ready.
@@ -81,6 +87,9 @@ const MostHours = 20_000
 // the precedence of hubs; from memory).
 func Choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 	out, err := choose(topics, hours, rules)
+	if err == nil {
+		out.Costs, err = rules.costs(topics, hours, out.Worth)
+	}
 	if err != nil || !slices.ContainsFunc(topics, func(t Candidate) bool { return t.Held != Free }) {
 		out.Free = out.Worth
 		return out, err
@@ -91,6 +100,23 @@ func Choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 	}
 	other, err := choose(free, hours, rules)
 	out.Free = other.Worth
+	return out, err
+}
+
+// costs are what the rules cost of a choice that is worth so much.
+func (r Rules) costs(topics []Candidate, hours int, worth int64) (out Costs, err error) {
+	without := func(on bool, rules Rules) (cost int64) {
+		if !on || err != nil {
+			return 0
+		}
+		var other Choice
+		other, err = choose(topics, hours, rules)
+		return max(0, other.Worth-worth)
+	}
+	hub, learn, late, floor := r, r, r, r
+	hub.SpokesWithHub, learn.LearnFirst, late.LateWaits, floor.Floor = false, false, false, 0
+	out = Costs{without(r.SpokesWithHub, hub), without(r.LearnFirst, learn), without(r.LateWaits, late),
+		without(r.Floor > 0, floor)}
 	return out, err
 }
 
@@ -119,6 +145,8 @@ func choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 			left -= t.Hours
 		case t.Held == Out:
 			c.out[i] = "you left it out"
+		case t.Worth < rules.Floor*int64(t.Hours):
+			c.out[i] = "it earns less an hour than you want at least"
 		case rules.LateWaits && rules.PerWeek > 0 && !t.PublishBy.IsZero() &&
 			rules.readyAfter(t.Hours).After(t.PublishBy):
 			c.out[i] = "it cannot be ready by " + t.PublishBy.Format("2 January 2006")
@@ -146,7 +174,7 @@ func choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 type TooMuchError struct{ Held, Hours int }
 
 func (e *TooMuchError) Error() string {
-	return fmt.Sprintf("what you hold on to takes %d hours, and there are %d", e.Held, e.Hours)
+	return fmt.Sprintf("the articles you included take %d hours, and you have %d", e.Held, e.Hours)
 }
 
 // teaches holds for what a new site begins with.
@@ -260,25 +288,14 @@ func (c *chooser) fill(hours int, may func(int) bool) (used int) {
 	return h - left
 }
 
-// choice puts what was taken into the order to write it in: what has a date first, by
-// date, but a hub before its spokes; then by worth an hour.
+// choice puts what was taken into the order to write it in; see InOrder. A hub comes before its spokes.
 func (c *chooser) choice() Choice {
 	var out Choice
-	due := func(i int) int64 {
-		first := c.topics[i].PublishBy
-		for j, t := range c.topics {
-			if c.in[j] && t.Hub == i && !t.PublishBy.IsZero() && (first.IsZero() || t.PublishBy.Before(first)) {
-				first = t.PublishBy
-			}
-		}
-		if first.IsZero() {
-			return math.MaxInt64
-		}
-		return first.Unix()
-	}
+	var works []Work
 	for i, t := range c.topics {
 		if c.in[i] {
 			out.Taken = append(out.Taken, Task{Candidate: i})
+			works = append(works, Work{Hours: t.Hours, Worth: t.Worth, Due: c.due(i), Name: t.Name})
 			out.Hours += t.Hours
 			out.Worth += t.Worth
 			continue
@@ -287,26 +304,25 @@ func (c *chooser) choice() Choice {
 		switch {
 		case because != "":
 		case c.rules.SpokesWithHub && t.Hub != NoHub && !c.in[t.Hub]:
-			because = fmt.Sprintf("its hub “%s” is not chosen", c.topics[t.Hub].Name)
+			because = fmt.Sprintf("its hub “%s” is not in the proposal", c.topics[t.Hub].Name)
 		case c.learns != nil && !c.learns(i) && t.Hours > c.after:
-			because = "what a new site begins with comes before it, and fills the hours"
+			because = "articles a new site should start with use up the hours"
 		default:
-			because = "other topics bring more in these hours"
+			because = "other topics earn more in these hours"
 		}
 		out.Left = append(out.Left, Left{i, because})
 	}
-	rate := func(t Candidate) float64 { return float64(t.Worth) / float64(t.Hours) }
-	first := func(t Candidate) int {
-		if c.rules.LearnFirst && (t.Sells || t.Footholds == 0) {
-			return 1
+	if c.rules.LearnFirst {
+		for k := range works {
+			t := c.topics[out.Taken[k].Candidate]
+			works[k].After = t.Sells || t.Footholds == 0
 		}
-		return 0
 	}
-	slices.SortStableFunc(out.Taken, func(a, b Task) int {
-		x, y := c.topics[a.Candidate], c.topics[b.Candidate]
-		return cmp.Or(cmp.Compare(due(a.Candidate), due(b.Candidate)), cmp.Compare(first(x), first(y)),
-			cmp.Compare(rate(y), rate(x)), cmp.Compare(x.Name, y.Name))
-	})
+	taken := out.Taken
+	out.Taken = nil
+	for _, i := range InOrder(works, c.rules.Today, c.rules.PerWeek) {
+		out.Taken = append(out.Taken, taken[i])
+	}
 	out.Taken = c.hubsFirst(out.Taken)
 	if c.rules.PerWeek > 0 {
 		hours := 0
@@ -318,6 +334,17 @@ func (c *chooser) choice() Choice {
 		}
 	}
 	return out
+}
+
+// due is when a topic has to be out: a hub with the first of its spokes.
+func (c *chooser) due(i int) time.Time {
+	first := c.topics[i].PublishBy
+	for j, t := range c.topics {
+		if c.in[j] && t.Hub == i && !t.PublishBy.IsZero() && (first.IsZero() || t.PublishBy.Before(first)) {
+			first = t.PublishBy
+		}
+	}
+	return first
 }
 
 // hubsFirst moves each hub before the first of its spokes.

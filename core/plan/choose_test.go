@@ -91,12 +91,13 @@ func TestRules(t *testing.T) {
 		"worth alone":         {Rules{}, 15, "comet tonight, best telescope"},
 		"learn first":         {Rules{LearnFirst: true}, 15, "comet tonight, see mars, see saturn"},
 		"the rest gets hours": {Rules{LearnFirst: true}, 25, "comet tonight, see mars, see saturn, best telescope"},
-		"late is flagged":     {Rules{Today: today, PerWeek: 5}, 15, "comet tonight (late), best telescope"},
-		"late waits":          {Rules{Today: today, PerWeek: 5, LateWaits: true}, 15, "see mars, best telescope"},
+		"late is flagged":     {Rules{Today: today, PerWeek: 5}, 15, "best telescope, comet tonight (late)"},
+		"late waits":          {Rules{Today: today, PerWeek: 5, LateWaits: true}, 15, "best telescope, see mars"},
+		"nothing cheap":       {Rules{Floor: 9}, 25, "comet tonight, best telescope"},
 		"nothing fits":        {Rules{}, 4, ""},
 		"no hours":            {Rules{}, 0, ""},
-		"by date, then by rate": {Rules{Today: today, PerWeek: 10}, 25,
-			"comet tonight (late), see mars, best telescope, see saturn"},
+		"by rate, dates in time": {Rules{Today: today, PerWeek: 10}, 25,
+			"best telescope, comet tonight (late), see mars, see saturn"},
 	} {
 		got, err := Choose(topics, c.hours, c.rules)
 		if err != nil || names(got) != c.want {
@@ -105,8 +106,11 @@ func TestRules(t *testing.T) {
 	}
 	first, _ := Choose(topics, 15, Rules{LearnFirst: true})
 	if l := first.Left[0]; topics[l.Candidate].Name != "best telescope" ||
-		!strings.Contains(l.Because, "fills the hours") {
+		!strings.Contains(l.Because, "use up the hours") {
 		t.Errorf("why what sells waits: %+v", first.Left)
+	}
+	if first.Costs.LearnFirst != 150-72 || first.Costs.SpokesWithHub != 0 {
+		t.Errorf("what the rule costs: %+v", first.Costs)
 	}
 	family := []Candidate{{Name: "saturn", Hours: 4, Worth: 3, Hub: NoHub}, {Name: "saturn by night", Hours: 4, Worth: 5,
 		Footholds: 2}, {Name: "mars", Hours: 4, Worth: 2, Hub: NoHub, Footholds: 1}}
@@ -119,7 +123,7 @@ func TestRules(t *testing.T) {
 			t.Errorf("why it waits: %q", l.Because)
 		}
 	}
-	if !got.Taken[0].Ready.Equal(today.AddDate(0, 0, 7)) || !got.Taken[1].Ready.Equal(today.AddDate(0, 0, 21)) {
+	if !got.Taken[0].Ready.Equal(today.AddDate(0, 0, 14)) || !got.Taken[1].Ready.Equal(today.AddDate(0, 0, 21)) {
 		t.Errorf("ready %+v", got.Taken)
 	}
 	for name, bad := range map[string][]Candidate{"no hours": {{Name: "x", Hub: NoHub}},

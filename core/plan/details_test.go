@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"math/rand/v2"
 	"slices"
 	"testing"
 	"time"
@@ -46,12 +47,79 @@ func TestChoiceInDetail(t *testing.T) {
 	}
 }
 
-// TestByDue: what is due first, then what brings most an hour.
-func TestByDue(t *testing.T) {
-	due := []time.Time{{}, on("2027-03-01"), {}, on("2027-02-01"), on("2027-03-01")}
-	if got := ByDue(due, []float64{1, 2, 3, 4, 5}); !slices.Equal(got, []int{3, 4, 1, 2, 0}) {
-		t.Errorf("%v", got)
+// TestInOrder: what brings most an hour comes first; what is due comes earlier only where it would be too late
+// otherwise.
+func TestInOrder(t *testing.T) {
+	today := time.Date(2026, 11, 29, 0, 0, 0, 0, time.UTC)
+	in := func(weeks int) time.Time { return today.AddDate(0, 0, 7*weeks) }
+	names := func(works []Work, perWeek int) string {
+		out := ""
+		for _, i := range InOrder(works, today, perWeek) {
+			out += works[i].Name
+		}
+		return out
 	}
+	for want, works := range map[string][]Work{
+		"bac":  {{"a", 5, 10, in(9), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
+		"abc":  {{"a", 5, 10, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
+		"bca":  {{"a", 10, 1, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}}, // too late anyhow
+		"dcab": {{"a", 5, 9, time.Time{}, false}, {"b", 5, 8, in(9), false}, {"c", 5, 1, in(2), false}, {"d", 5, 2, in(1), false}},
+		"acb":  {{"a", 5, 1, time.Time{}, false}, {"b", 5, 90, time.Time{}, true}, {"c", 5, 0, time.Time{}, false}},
+	} {
+		if got := names(works, 5); got != want {
+			t.Errorf("%s, and not %s", got, want)
+		}
+	}
+	if got := names([]Work{{"a", 5, 9, time.Time{}, false}, {"b", 5, 8, in(9), false}}, 0); got != "ba" {
+		t.Errorf("without hours a week %s", got)
+	}
+	// Against all orders: no order has more in time, and of those none has its worth earlier.
+	rng := rand.New(rand.NewPCG(3, 9))
+	for range 300 {
+		works := make([]Work, 2+rng.IntN(5))
+		for i := range works {
+			works[i] = Work{Name: string(rune('a' + i)), Hours: 1 + rng.IntN(6), Worth: int64(rng.IntN(50))}
+			if rng.IntN(2) == 0 {
+				works[i].Due = in(1 + rng.IntN(4))
+			}
+		}
+		inTime := func(order []int) (n int) {
+			hours := 0
+			for _, i := range order {
+				hours += works[i].Hours
+				if w := works[i]; !w.Due.IsZero() && !(Rules{Today: today, PerWeek: 4}).readyAfter(hours).After(w.Due) {
+					n++
+				}
+			}
+			return n
+		}
+		most := 0
+		permute(len(works), func(order []int) { most = max(most, inTime(order)) })
+		if got := inTime(InOrder(works, today, 4)); got != most {
+			t.Fatalf("%d in time of %d that could be: %+v", got, most, works)
+		}
+	}
+}
+
+// permute calls do for every order of n.
+func permute(n int, do func([]int)) {
+	order := make([]int, n)
+	for i := range order {
+		order[i] = i
+	}
+	var from func(k int)
+	from = func(k int) {
+		if k == n {
+			do(order)
+			return
+		}
+		for i := k; i < n; i++ {
+			order[k], order[i] = order[i], order[k]
+			from(k + 1)
+			order[k], order[i] = order[i], order[k]
+		}
+	}
+	from(0)
 }
 
 // TestPublishedTakesNoRoom: what is out is laid out around by nobody.

@@ -265,14 +265,14 @@ func readyProblem(name string) string {
 	if name == "" {
 		return ""
 	}
+	if r, ok := ReadyMade(name); ok {
+		if r.Waits() != "" {
+			return fmt.Sprintf("“%s” cannot be used yet: %s.", r.Name, r.Waits())
+		}
+		return ""
+	}
 	var known []string
 	for _, r := range BuiltIn() {
-		if r.Name == name && r.Waits() != "" {
-			return fmt.Sprintf("“%s” cannot be used yet: %s.", name, r.Waits())
-		}
-		if r.Name == name {
-			return ""
-		}
 		known = append(known, r.Name)
 	}
 	return fmt.Sprintf("There is no sieve “%s”; there are %s.", name, strings.Join(known, ", "))

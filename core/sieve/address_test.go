@@ -78,7 +78,7 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 	for range 400 {
 		s := Sieve{Sort: Sorted()[rng.IntN(len(Sorted()))].Key, Down: rng.IntN(2) == 0}
 		if rng.IntN(3) == 0 {
-			s.From = "Long and quiet"
+			s.From = "Long tail"
 		}
 		if rng.IntN(3) == 0 {
 			s.Then, s.Up = Sorted()[rng.IntN(len(Sorted()))].Key, rng.IntN(2) == 0
@@ -107,20 +107,20 @@ func TestRead(t *testing.T) {
 	for text, want := range map[string]string{
 		"":                              "ideas not dropped; looked up",
 		"words=3":                       "ideas not dropped; looked up; words at least 3",
-		"from=1,900&unmeasured=yes":     "ideas not dropped; looked up; searches from 1900, or not measured",
-		"searches-from=10&judged=no":    "ideas not dropped; searches from 10",
-		"show=kept&lacks=Jobs, login":   "looked up; ideas kept; holds none of jobs, login",
+		"from=1,900&unmeasured=yes":     "ideas not dropped; looked up; searches at least 1900, or not measured",
+		"searches-from=10&judged=no":    "ideas not dropped; searches at least 10",
+		"show=kept&lacks=Jobs, login":   "looked up; ideas kept; contains none of jobs, login",
 		"show=all&judged=&words=&cpc=0": "",
 		"ends=review":                   "ideas not dropped; looked up; ends with review",
 		"starts=&ends=":                 "ideas not dropped; looked up",
 		"difficulty=0":                  "ideas not dropped; looked up; difficulty at most 0",
 		"cost=3&words=2&sort=luck":      "ideas not dropped; looked up; words at least 2",
-		"wants=buy&trend=not fading":    "ideas not dropped; looked up; wants Buy; trend not fading",
-		"searches-from=1.9k&searches-to= 2M ": "ideas not dropped; looked up; searches from 1900; " +
-			"searches to 2000000",
+		"wants=buy&trend=not fading":    "ideas not dropped; looked up; intent Buy; trend not fading",
+		"searches-from=1.9k&searches-to= 2M ": "ideas not dropped; looked up; searches at least 1900; " +
+			"searches at most 2000000",
 		"words=3&words-off=yes&words-off=no&cpc=1&cpc-off=yes": "ideas not dropped; looked up; words at least 3; " +
 			"cost per click at least 1 (off)",
-		"words=2&ready=Long and quiet": "ideas not dropped; looked up; words at least 5; searches from 100; " +
+		"words=2&ready=Long and quiet": "ideas not dropped; looked up; words at least 5; searches at least 100; " +
 			"words at least 2",
 	} {
 		s, problems := Read(pairs(text), base)
@@ -144,8 +144,8 @@ func TestWhatCannotBeReadIsTold(t *testing.T) {
 		"searches-from=1e999":                    "too large",
 		"searches-to=2e15":                       "too large",
 		"wants=sell":                             "there is no “sell”; there are learn, find, compare, buy",
-		"ready=Luck":                             "There is no sieve “Luck”; there are New porch",
-		"searches-from=50&searches-to=40":        "Nothing can pass “searches from 50” and “searches to 40” as well",
+		"ready=Luck":                             "There is no sieve “Luck”; there are New site: easy and searched",
+		"searches-from=50&searches-to=40":        "Nothing can pass “searches at least 50” and “searches at most 40” as well",
 		"holds=" + strings.Repeat("a b,c", 4000): "",
 	} {
 		s, problems := Read(pairs(text), Sieve{})

@@ -20,8 +20,8 @@ func ExampleRead() {
 	at, _ := table.Matching("moon map jobs")
 	fmt.Println("why not:", s.Filters[table.Stops(at, s.Filters)[0]])
 	// Output:
-	// 0 words at least 3 | holds none of jobs, login
+	// 0 words at least 3 | contains none of jobs, login
 	// words at least 3: 2 left, it took 1, alone it would take 1
-	// holds none of jobs, login: 1 left, it took 1, alone it would take 1
-	// why not: holds none of jobs, login
+	// contains none of jobs, login: 1 left, it took 1, alone it would take 1
+	// why not: contains none of jobs, login
 }

@@ -58,9 +58,9 @@ var (
 	UnderFloor = figure(Figure{Key: "under", Name: "under floor", Form: Yes, From: FromDemand, Export: true,
 		Unheld: true, Means: "Whether the searches are only known to be fewer."})
 
-	ByLeastSearches = criterion(Criterion{Key: "searches-from", Start: 100, Was: "from", Name: "searches from",
-		Unit: "searches a month", Figure: Searches, Usual: true, Lets: "and those under the floor", within: atLeast})
-	ByMostSearches = criterion(Criterion{Key: "searches-to", Start: 5000, Was: "to", Name: "searches to",
+	ByLeastSearches = criterion(Criterion{Key: "searches-from", Start: 100, Was: "from", Name: "searches at least",
+		Unit: "searches a month", Figure: Searches, Usual: true, Lets: "include ideas too rare to measure", within: atLeast})
+	ByMostSearches = criterion(Criterion{Key: "searches-to", Start: 5000, Was: "to", Name: "searches at most",
 		Unit: "searches a month", Figure: Searches, Usual: true, lenient: true, within: atMost})
 	ByVisits = criterion(Criterion{Key: "visits", Start: 10, Name: "visits a day in first place at least",
 		Unit: "visits a day", Figure: Searches, Places: 1,
@@ -71,9 +71,9 @@ var (
 
 // What goes by the words of the phrase.
 var (
-	ByHolding = criterion(Criterion{Key: "holds", Name: "holds any of", Control: Words, Hint: "best, …", Usual: true,
+	ByHolding = criterion(Criterion{Key: "holds", Name: "contains any of", Control: Words, Hint: "best, …", Usual: true,
 		text: func(t *Table, m Filter, out Set) { t.text.mark(m.Terms, anywhere, t.n, out) }})
-	ByLacking = criterion(Criterion{Key: "lacks", Name: "holds none of", Control: Words, Hint: "jobs, …", Usual: true,
+	ByLacking = criterion(Criterion{Key: "lacks", Name: "contains none of", Control: Words, Hint: "jobs, …", Usual: true,
 		text: func(t *Table, m Filter, out Set) {
 			t.text.mark(m.Terms, anywhere, t.n, out)
 			out.not(t.n)
@@ -93,7 +93,7 @@ var (
 		Means: "Cost per click: what advertisers pay."})
 	Currency = figure(Figure{Key: "currency", Name: "currency", From: FromDemand, Export: true, Unheld: true,
 		Means: "Currency of the cost per click."})
-	Ads = figure(Figure{Key: "ads", Name: "ad competition", Heading: "Ad comp.", Form: Percent, From: FromDemand,
+	Ads = figure(Figure{Key: "ads", Name: "ad competition", Heading: "Ad competition", Form: Percent, From: FromDemand,
 		Places: 6, Export: true, scale: millionths,
 		Means: "Competition among advertisers. It is not difficulty."})
 	ByCost = criterion(Criterion{Key: "cpc", Start: 0.5, Name: "cost per click at least",
@@ -125,7 +125,7 @@ var (
 	Footholds = figure(Figure{Key: "footholds", Name: "footholds", Heading: "Footholds", Form: Count, From: FromTen,
 		Export: true, Brief: true, Means: "How many of the top ten are weak enough to outrank: small sites with few " +
 			"links, forums, titles without the phrase. The stairs name them."})
-	Intent = figure(Figure{Key: "wants", Name: "wants", Heading: "Wants", Form: Name, Names: names(intent.All[:]),
+	Intent = figure(Figure{Key: "wants", Name: "wants", Heading: "Intent", Form: Name, Names: names(intent.All[:]),
 		From: FromTen, Export: true, Brief: true, SmallestFirst: true,
 		Means: "What searchers want to do, by what the top ten offer. With a +, the results serve other intents, too.",
 		Says: func(of Known) string {
@@ -162,7 +162,7 @@ var (
 	ByLeastFootholds = criterion(Criterion{Key: "footholds", Start: 4, Name: "footholds at least",
 		Figure: Footholds, Most: 10,
 		Usual: true, within: atLeast})
-	ByIntent = criterion(Criterion{Key: "wants", Name: "wants", Control: OneOf, Figure: Intent,
+	ByIntent = criterion(Criterion{Key: "wants", Name: "intent", Control: OneOf, Figure: Intent,
 		Choices: lower(intent.All[:]),
 		within: func(m Filter) (int64, int64) {
 			w, _ := intent.Parse(m.Choice)
@@ -176,7 +176,7 @@ var (
 		Export: true, scale: millionths,
 		Means: "Of all searches with these words in any order, the share in this order."})
 
-	ByShare = criterion(Criterion{Key: "share", Start: 15, Name: "as-worded share at least", Unit: "%",
+	ByShare = criterion(Criterion{Key: "share", Start: 15, Name: "share in this word order at least", Unit: "%",
 		Figure: Share, Most: 100,
 		within: percent})
 )
@@ -212,7 +212,7 @@ var (
 	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
 		Means: "The order in which ideas came."})
 
-	BySource = criterion(Criterion{Key: "source", Name: "found in", Control: OneOf, Figure: FoundIn, always: true,
+	BySource = criterion(Criterion{Key: "source", Name: "came from", Control: OneOf, Figure: FoundIn, always: true,
 		Choices: choices(FoundIn.Names),
 		passes: func(m Filter) func(int64) bool {
 			bit := FoundIn.raw(FoundIn.Named(m.Choice))
@@ -233,13 +233,13 @@ var (
 	NearName = figure(Figure{Key: "near", Name: "near name free", Form: Yes, From: FromNames, Export: true,
 		Means: "Whether that domain is available, or a similar one: with a hyphen, or a word before or after."})
 
-	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "exact-phrase pages at most", Unit: "pages",
+	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "pages with the exact phrase at most", Unit: "pages",
 		Figure: ExactPages,
 		within: atMost})
-	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with it in the title at most", Unit: "pages",
+	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with the phrase in the title at most", Unit: "pages",
 		Figure: TitlePages, within: atMost})
-	ByName = criterion(Criterion{Key: "name-free", Name: "name free", Control: Switch, Figure: FreeName, within: isTrue})
-	ByNear = criterion(Criterion{Key: "near-free", Name: "name or one near it free", Control: Switch, Figure: NearName,
+	ByName = criterion(Criterion{Key: "name-free", Name: "domain available", Control: Switch, Figure: FreeName, within: isTrue})
+	ByNear = criterion(Criterion{Key: "near-free", Name: "domain or a similar one available", Control: Switch, Figure: NearName,
 		within: isTrue})
 )
 
@@ -289,7 +289,7 @@ var (
 		Means: "How far the difficulty is above your reach. 0: a 50% chance of the top five or better."})
 	Unread = figure(Figure{Key: "unread", Name: "pages not read", Form: Count, From: FromTen, Export: true,
 		SmallestFirst: true, Means: "How many of the top ten could not be read and are left out."})
-	ByUnread = criterion(Criterion{Key: "unread", Name: "pages not read at most", Unit: "pages", Figure: Unread,
+	ByUnread = criterion(Criterion{Key: "unread", Name: "unread pages in the top ten at most", Unit: "pages", Figure: Unread,
 		Most: 10, Zero: true, within: atMost})
 
 	PageOneLow  = chanceEnd(PageOne, "low", "least")
@@ -297,8 +297,8 @@ var (
 	_           = chanceEnd(TopFive, "low", "least")
 	_           = chanceEnd(TopFive, "high", "most")
 
-	ByBeyond = criterion(Criterion{Key: "beyond", Name: "beyond my reach at most", Unit: "points", Figure: Beyond,
-		Most: 100, Zero: true, Hint: "0 is within it", within: asShown})
+	ByBeyond = criterion(Criterion{Key: "beyond", Name: "beyond your reach by at most", Unit: "points", Figure: Beyond,
+		Most: 100, Zero: true, Hint: "0 = within reach", within: asShown})
 	ByRank = criterion(Criterion{Key: "rank", Start: 50, Name: "worth among the first", Unit: "ideas",
 		Figure: Worth, ranked: true})
 )

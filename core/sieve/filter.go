@@ -248,23 +248,30 @@ func BuiltIn() []Sieve {
 	hard := func(most float64) Filter { return Filter{By: ByMostDifficulty, Number: most} }
 	to := func(n float64) Filter { return Filter{By: ByMostSearches, Number: n} }
 	return []Sieve{
-		ready("New porch", "For a site that nobody knows yet: easy, and searched enough to be worth an evening.",
-			from(500), hard(20)),
-		ready("Long and quiet", "Long phrases that somebody searches all the same.", At(ByLength, 5), from(100)),
-		ready("Small buyers", "People about to buy, in numbers too small for the big sites to care.",
+		ready("New site: easy and searched", "Difficulty up to 20, at least 500 searches a month.", from(500), hard(20)),
+		ready("Long tail", "Phrases of five words or more, at least 100 searches a month.", At(ByLength, 5), from(100)),
+		ready("Small buying phrases", "“best …” or “… review”, in volumes too small for big sites.",
 			Filter{By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}}, from(80), to(500)),
-		ready("Open door", "Very easy, with a small site among the first five already.",
+		ready("Weak top five", "Very easy, with a small site already in the top five.",
 			At(ByLength, 4), hard(10), At(ByWeakest, 20)),
-		ready("Hundred a day", "A hundred visits a day for the first place, and few pages that compete for the very "+
-			"words.", At(ByVisits, 100), At(ByShare, 15), At(ByExact, 30_000), At(ByTitles, 10_000)),
-		ready("Middle band", "Neither hopeless nor empty.", from(500), to(5000), hard(35)),
-		ready("Few links", "Searched, and to be had with twenty solid links at most.",
+		ready("100 visits a day", "At least 100 visits a day for no. 1, and few pages with the exact phrase.",
+			At(ByVisits, 100), At(ByShare, 15), At(ByExact, 30_000), At(ByTitles, 10_000)),
+		ready("Mid volume", "500 to 5,000 searches a month, difficulty up to 35.", from(500), to(5000), hard(35)),
+		ready("Few links needed", "At least 300 searches a month, 20 solid links or fewer.",
 			from(300), At(ByExact, 100_000), At(ByLinks, 20)),
 	}
 }
 
-// ReadyMade returns the ready-made sieve of a name.
+// oldNames are names that ready-made sieves had; addresses and notes may hold them.
+var oldNames = map[string]string{"New porch": "New site: easy and searched", "Long and quiet": "Long tail",
+	"Small buyers": "Small buying phrases", "Open door": "Weak top five", "Hundred a day": "100 visits a day",
+	"Middle band": "Mid volume", "Few links": "Few links needed"}
+
+// ReadyMade returns the ready-made sieve of a name, or of one that it had.
 func ReadyMade(name string) (Sieve, bool) {
+	if now, old := oldNames[name]; old {
+		name = now
+	}
 	for _, s := range BuiltIn() {
 		if s.Name == name {
 			return s, true

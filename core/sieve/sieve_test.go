@@ -544,8 +544,8 @@ func TestBuiltIn(t *testing.T) {
 	fair := hard
 	fair.ID, fair.Difficulty = 4, 21
 	table := NewTable("en", ideas([]facts{easy, many, hard, fair}))
-	want := map[string][]int{"New porch": {0, 1}, "Long and quiet": {0, 1, 2, 3}, "Small buyers": {0, 2, 3},
-		"Open door": {0, 1}, "Hundred a day": {1}, "Middle band": {0, 3}, "Few links": {0, 1}}
+	want := map[string][]int{"New site: easy and searched": {0, 1}, "Long tail": {0, 1, 2, 3}, "Small buying phrases": {0, 2, 3},
+		"Weak top five": {0, 1}, "100 visits a day": {1}, "Mid volume": {0, 3}, "Few links needed": {0, 1}}
 	for _, s := range BuiltIn() {
 		if err := s.Check(); err != nil {
 			t.Errorf("%s: %v", s.Name, err)
@@ -576,11 +576,11 @@ func TestFilteresThatCannotBeUsed(t *testing.T) {
 		t.Error("an empty sieve, or one with a bad filter, is taken")
 	}
 	for m, want := range map[string]Filter{"words at least 4": At(ByLength, 4), "ideas kept": OnlyDecided(Kept),
-		"looked up":                            {By: ByLookedUp},
-		"starts with best or ends with review": {By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}},
-		"holds any of moon, near me":           {By: ByHolding, Terms: []string{"moon", "near me"}},
-		"as-worded share at least 15 %":        At(ByShare, 15),
-		"searches from 100, or not measured":   {By: ByLeastSearches, Number: 100, Unmeasured: true}} {
+		"looked up":                              {By: ByLookedUp},
+		"starts with best or ends with review":   {By: ByEdges, Terms: []string{"best"}, Ends: []string{"review"}},
+		"contains any of moon, near me":          {By: ByHolding, Terms: []string{"moon", "near me"}},
+		"share in this word order at least 15 %": At(ByShare, 15),
+		"searches at least 100, or not measured": {By: ByLeastSearches, Number: 100, Unmeasured: true}} {
 		if want.String() != m {
 			t.Errorf("%q is written %q", m, want)
 		}

@@ -27,7 +27,7 @@ const (
 
 // Hubs proposes for each topic the overview that it is a spoke of: the index of another topic, or
 // NoHub. A spoke says all that its hub's lead says, and more: of several such the one that says most;
-// or some of it that not every topic says, and shares pages with it. What has few spokes is no hub, and
+// or some of it that not every topic says. Where both are looked up, they share pages, too. What has few spokes is no hub, and
 // what is one hangs on none itself. given are hubs that somebody chose, by topic; they stay, but for one
 // that hangs on another itself: its spokes hang on that one, too.
 func Hubs(topics []Subject, given map[int]int) []int {
@@ -107,6 +107,9 @@ func (s *hubSearch) candidatesOf(i int) (out []int) {
 		}
 		seen[h] = inBoth(s.stems[h], s.stems[i])
 		whole[h] = seen[h] == len(s.stems[h])
+		if apart := len(s.topics[h].Results) > 0 && len(s.topics[i].Results) > 0 && pages[h] < hubPages; apart {
+			return // the results know better than the words
+		}
 		if whole[h] || pages[h] >= hubPages && s.bothSayMuch(h, i) {
 			out = append(out, h)
 		}

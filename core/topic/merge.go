@@ -9,6 +9,7 @@ type merging struct {
 	near   [][]near  // of the topics, by their earliest idea: whom they are linked to
 	slot   []int32   // by topic: where it stands in a list that is being gathered, plus one
 	hand   []int32   // of the topics, by their earliest idea: what was put together by hand; 0 is nothing
+	closed map[int32]bool
 }
 
 // near is somebody linked to, by any member, and the sum of the chances, in parts of
@@ -29,10 +30,10 @@ const whole = 1 << 20
 // one and on, until two are nearest to each other, which merge: the same result, since
 // a merged topic is no nearer to others than its parts were (nearest-neighbour chain:
 // Murtagh 1983, "A survey of recent advances in hierarchical clustering algorithms"). That holds
-// as well where topics of two hands are never merged.
-func merge(n int, links []link, together float64, hands []int32) []int32 {
+// as well where topics of two hands are never merged, and closed ones with none.
+func merge(n int, links []link, together float64, hands []int32, closed map[int32]bool) []int32 {
 	m := merging{parent: make([]int32, n), size: make([]float64, n), near: make([][]near, n), slot: make([]int32, n),
-		hand: slices.Clone(hands)}
+		hand: slices.Clone(hands), closed: closed}
 	degrees := make([]int32, n)
 	for _, l := range links {
 		degrees[l.a]++
@@ -101,7 +102,8 @@ func (m *merging) nearest(topic, preferred int32) (nearest int32, mean float64) 
 	nearest = -1
 	list := m.gather(topic)
 	for _, n := range list {
-		if m.hand[topic] != 0 && m.hand[n.other] != 0 { // not the same, or they were one
+		if m.hand[topic] != 0 && m.hand[n.other] != 0 || // not the same, or they were one
+			m.closed[m.hand[topic]] || m.closed[m.hand[n.other]] {
 			continue
 		}
 		c := float64(n.sum) / (whole * m.size[topic] * m.size[n.other])

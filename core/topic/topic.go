@@ -56,6 +56,9 @@ type Hand struct {
 	// apart, whatever they are like. 0 is none.
 	Topic int32
 	Leads bool // it was made the lead of its topic
+	// Closed is said of all ideas of a topic that others do not join: an article in the plan, whose ideas change by hand
+	// alone.
+	Closed bool
 }
 
 // Member is an idea in a topic.
@@ -175,10 +178,13 @@ func (m Model) Grouped(ideas []Idea, hands []Hand, shared int) *Grouping {
 	sheets := sheetsOf(ideas, order)
 	links := m.links(sheets, max(FewestShared, min(MostShared, shared)))
 	apart := make([]int32, len(sheets.ideas))
+	closed := map[int32]bool{}
 	for place, i := range sheets.ideas {
-		apart[place] = hands[i].Topic
+		if apart[place] = hands[i].Topic; hands[i].Closed {
+			closed[hands[i].Topic] = true
+		}
 	}
-	roots := merge(len(sheets.ideas), links, m.Together, apart)
+	roots := merge(len(sheets.ideas), links, m.Together, apart, closed)
 	alike := meanWithin(roots, links)
 
 	placeOf := make([]int32, len(ideas))
@@ -253,6 +259,25 @@ type Near struct {
 	Alike float64 // mean chance that a member of the one is one need with a member of the other
 }
 
+// Fitting lists for each closed topic what would have joined it were it open: the topics whose members are one need with
+// its members on average as likely as members of one topic are, the most alike first. hands is what Grouped was given.
+func (g *Grouping) Fitting(hands []Hand, together float64) map[int][]Near {
+	out := map[int][]Near{}
+	for t, group := range g.Groups {
+		if hands[group.Lead()].Closed {
+			out[t] = nil
+		}
+	}
+	for t := range out {
+		for _, near := range g.Near(t, len(g.Groups)) {
+			if near.Alike >= together && hands[g.Groups[near.Topic].Lead()].Topic == 0 {
+				out[t] = append(out[t], near)
+			}
+		}
+	}
+	return out
+}
+
 // Near lists the topics that are alike to one at all, the most alike first, at most so many.
 func (g *Grouping) Near(topic, most int) (out []Near) {
 	sums := map[int32]float64{}
@@ -318,7 +343,7 @@ func assign(ideas []Idea, hands []Hand, order, placeOf, roots []int32) (topicOf,
 		if hand != 0 {
 			byHand[hand] = t
 		}
-		if variant != "" && byVariant[variant] == 0 {
+		if variant != "" && byVariant[variant] == 0 && !hands[i].Closed {
 			byVariant[variant] = t
 		}
 		topicOf[i] = t - 1

@@ -267,7 +267,7 @@ func TestAverageLinkage(t *testing.T) {
 	}
 	for i, together := range ref.Together {
 		var roots []int
-		for _, r := range merge(len(ref.Groups[i]), links, together, make([]int32, len(ref.Groups[i]))) {
+		for _, r := range merge(len(ref.Groups[i]), links, together, make([]int32, len(ref.Groups[i])), nil) {
 			roots = append(roots, int(r))
 		}
 		if AdjustedRand(roots, ref.Groups[i]) != 1 {
@@ -322,7 +322,7 @@ func TestMergeIsBestFirst(t *testing.T) {
 				}
 			}
 		}
-		got := merge(n, links, together, make([]int32, n))
+		got := merge(n, links, together, make([]int32, n), nil)
 		for i, want := range bestFirst(n, links, together) {
 			if int(got[i]) != want {
 				t.Logf("%d ideas from %v: idea %d is in %d, best first in %d", n, together, i, got[i], want)

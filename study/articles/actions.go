@@ -76,9 +76,9 @@ func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []
 		if err != nil {
 			return nil, 0, err
 		}
-		a := Action{Idea: ideas.FromRow(row, n.VisitMicros), Page: m.page.URL, By: "it stands for the phrase"}
+		a := Action{Idea: ideas.FromRow(row, n.VisitMicros), Page: m.page.URL, By: "ranks for the phrase"}
 		if m.page.Position == 0 {
-			a.By = "its title says the phrase"
+			a.By = "phrase in its title"
 		}
 		if err := s.act(ctx, n, &a); err != nil {
 			return nil, 0, err
@@ -123,6 +123,16 @@ func (s *Planner) act(ctx context.Context, n niches.Niche, a *Action) error {
 		}
 		side.to.Followed = side.entry.Profile.Followed
 	}
+	if r := ev.Reading; r.Settled {
+		kind := mine.Type
+		if page, err := s.results.PageAtHand(ctx, a.Page); mine.Position == 0 && err == nil && page != nil {
+			kind, _ = serp.TypeOf(a.Page, page.Title, page)
+		}
+		if kind != "" && kind != serp.Unknown && kind.Want() != r.Majority {
+			a.Now.Kind = kind.One()
+			a.Now.Kinds = r.Article().Kind.Counted(r.Serve[r.Majority])
+		}
+	}
 	a.Next = a.Now.Next()
 	return nil
 }
@@ -154,7 +164,7 @@ func (s *Planner) EstimateOwnPages(ctx context.Context) (e ask.Estimate, err err
 // of them, so that topics that they answer are told.
 func (s *Planner) LookUpOwnPages(ctx context.Context, n niches.Niche) (jobs.Job, error) {
 	if n.OwnSite == "" {
-		return jobs.Job{}, input.Bad("site", "Say in the settings which site is yours first.")
+		return jobs.Job{}, input.Bad("site", "Set your site in Settings first.")
 	}
 	return s.runner.Start(ctx, n, ownJob, "Look for the pages of "+input.Clip(n.OwnSite, 60), []string{n.OwnSite})
 }

@@ -18,6 +18,7 @@ import (
 type Rules struct {
 	Weeks                            int
 	SpokesWithHub, LearnFirst, Waits bool
+	Floor                            int64  // micro-units that an hour has to bring at least
 	In, Out                          []uint // leads of topics that are in or out whatever they bring
 }
 
@@ -33,6 +34,7 @@ type Chosen struct {
 	Worth int64 // a month, likely
 	Free  int64 // what it would be if nothing were decided by hand
 	Asked int   // topics that were chosen from
+	Costs plan.Costs
 }
 
 // ChosenArticle is an article that is chosen, or not, and why.
@@ -50,11 +52,11 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	var out Chosen
 	switch {
 	case rules.Weeks < 1 || rules.Weeks > MostWeeks:
-		return out, input.Bad("weeks", "One chooses for 1 to %d weeks.", MostWeeks)
+		return out, input.Bad("weeks", "A proposal covers 1 to %d weeks.", MostWeeks)
 	case n.WeekHours == 0:
-		return out, input.Bad("week-hours", "With no hours a week nothing is chosen: say in the settings how many you have.")
+		return out, input.Bad("week-hours", "Set your hours per week to get a proposal.")
 	case n.VisitMicros == 0:
-		return out, input.Bad("visit", "What a visit brings is not said in the settings, so nobody knows which bring most.")
+		return out, input.Bad("visit", "Set your income per visit to see what earns most.")
 	}
 	t, err := s.topics.Of(ctx, n)
 	if err != nil {
@@ -79,7 +81,7 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 		_, likely, _, _ := a.Worth()
 		topics[i] = plan.Candidate{Name: a.Name, Hours: a.Hours, Worth: likely, Hub: plan.NoHub, Sells: a.Sells(),
 			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Schedule.Due}
-		if h, there := at[a.Hub]; there && a.Hub != topic.NoHub {
+		if h, there := at[a.Hub]; there && a.Hub != topic.NoHub && a.HubHand { // a proposed hub holds nothing back
 			topics[i].Hub = h
 		}
 		switch {
@@ -91,15 +93,14 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	}
 	out.Have, out.Asked = rules.Weeks*n.WeekHours, len(topics)
 	c, err := plan.Choose(topics, out.Have, plan.Rules{SpokesWithHub: rules.SpokesWithHub, LearnFirst: rules.LearnFirst,
-		LateWaits: rules.Waits, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
+		LateWaits: rules.Waits, Floor: rules.Floor, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
 	if err != nil {
 		return out, input.Bad("weeks", "It cannot be chosen: %v.", err)
 	}
 	for _, task := range c.Taken {
-		a := ChosenArticle{Article: articles[task.Candidate], Ready: task.Ready, Late: task.Late,
-			Held: topics[task.Candidate].Held}
-		out.Taken = append(out.Taken, a)
+		out.Taken = append(out.Taken, ChosenArticle{Article: articles[task.Candidate], Held: topics[task.Candidate].Held})
 	}
+	s.days(n, articles, out.Taken)
 	for _, l := range c.Left {
 		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Candidate], Because: l.Because,
 			Held: topics[l.Candidate].Held})
@@ -109,6 +110,27 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 		_, y, _, _ := b.Worth()
 		return cmp.Compare(y, x)
 	})
-	out.Hours, out.Worth, out.Free = c.Hours, c.Worth, c.Free
+	out.Hours, out.Worth, out.Free, out.Costs = c.Hours, c.Worth, c.Free, c.Costs
 	return out, nil
+}
+
+// days says when each chosen article is ready: on the day that the calendar would give it, after what has its days
+// there already.
+func (s *Planner) days(n niches.Niche, all []Article, taken []ChosenArticle) {
+	var list []plan.Article
+	for _, a := range all {
+		if a.State() != plan.None && !a.Start.IsZero() {
+			list = append(list, a.scheduled())
+		}
+	}
+	first := len(list)
+	for _, a := range taken {
+		list = append(list, a.scheduled())
+	}
+	starts := plan.LayOut(list, s.store.Now().AddDate(0, 0, 1), n.WeekHours)
+	for i := range taken {
+		a := &taken[i]
+		a.Ready = starts[first+i].AddDate(0, 0, plan.WritingDays(a.Hours, n.WeekHours))
+		a.Late = !a.Schedule.Due.IsZero() && a.Ready.After(a.Schedule.Due)
+	}
 }

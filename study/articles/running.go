@@ -20,11 +20,11 @@ import (
 // were not there yet. Ideas that are in no topic are grouped alone.
 func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []string, err error) {
 	if len(ids) > topics.MostPutAtOnce {
-		return nil, input.Bad("ideas", "More than %d topics are not put aside at once.", topics.MostPutAtOnce)
+		return nil, input.Bad("ideas", "At most %d articles are added at once.", topics.MostPutAtOnce)
 	}
-	says := fmt.Sprintf("Putting aside %d topics", len(ids))
+	says := fmt.Sprintf("Adding %d articles to the plan", len(ids))
 	if len(ids) == 1 {
-		says = "Putting a topic aside"
+		says = "Adding an article to the plan"
 	}
 	err = s.topics.Edit(ctx, n, says, func(h *topics.Hands) error {
 		names = nil // it may be done anew
@@ -55,9 +55,9 @@ func (s *Planner) Add(ctx context.Context, n niches.Niche, ids []uint) (names []
 		}
 		if len(names) == 0 {
 			if len(ids) == 1 {
-				return input.Bad("ideas", "It is on the sheet already.")
+				return input.Bad("ideas", "It is in your plan already.")
 			}
-			return input.Bad("ideas", "They are on the sheet already.")
+			return input.Bad("ideas", "They are in your plan already.")
 		}
 		return nil
 	})
@@ -117,7 +117,7 @@ func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change)
 		r, err := e.Edit(id)
 		if errors.Is(err, input.ErrNotFound) {
 			return input.Bad("article",
-				"That article is no longer on the sheet, perhaps because of another tab. Look at the sheet again.")
+				"That article is no longer in the plan, perhaps because of another tab. Reload the page.")
 		}
 		if err != nil {
 			return err
@@ -132,7 +132,7 @@ func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change)
 		}
 		name := "“" + input.Clip(cmp.Or(r.Name, r.Phrase), topics.MostNameInSays) + "”"
 		if says = c.says() + " of " + name; r.State == plan.None {
-			says = "Taking " + name + " off the sheet"
+			says = "Removing " + name + " from the plan"
 		}
 		if c.Before != nil {
 			if r.Place, err = placeBefore(e, r.ID, *c.Before); err != nil {

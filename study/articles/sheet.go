@@ -169,7 +169,7 @@ func (s *Planner) Plan(ctx context.Context, n niches.Niche) (Plan, error) {
 // other in the hours there are; it returns how many.
 func (s *Planner) LayOut(ctx context.Context, n niches.Niche) (laid int, err error) {
 	if n.WeekHours == 0 {
-		return 0, input.Bad("week-hours", "Say in the settings how many hours you have a week first.")
+		return 0, input.Bad("week-hours", "Set your hours per week in Settings first.")
 	}
 	err = topics.Retried(func() error {
 		laid, err = s.layOut(ctx, n)
@@ -185,21 +185,21 @@ func (s *Planner) layOut(ctx context.Context, n niches.Niche) (laid int, err err
 	}
 	var list []Article
 	var sowings []plan.Article
-	var due []time.Time
-	var rate []float64
+	var works []plan.Work
 	for _, a := range sheet.Articles {
 		if a.State() != plan.ToWrite && a.State() != plan.Writing {
 			continue
 		}
 		_, likely, _, _ := a.Worth()
-		list, due, rate = append(list, a), append(due, a.Schedule.Due), append(rate, float64(likely)/float64(a.Hours))
+		list = append(list, a)
+		works = append(works, plan.Work{Name: a.Name, Hours: a.Hours, Worth: likely, Due: a.Schedule.Due})
 	}
-	order := plan.ByDue(due, rate)
+	order := plan.InOrder(works, s.store.Now(), n.WeekHours)
 	for _, i := range order {
 		sowings = append(sowings, list[i].scheduled())
 	}
 	starts := plan.LayOut(sowings, s.store.Now().AddDate(0, 0, 1), n.WeekHours)
-	says := func() string { return "Laying the sheet out" }
+	says := func() string { return "Scheduling the articles" }
 	err = s.store.EditTopics(ctx, n.ID, sheet.Topics.Revision, says, func(e *store.TopicTx) error {
 		for k, i := range order {
 			if !list[i].Start.IsZero() {
@@ -216,7 +216,7 @@ func (s *Planner) layOut(ctx context.Context, n niches.Niche) (laid int, err err
 			laid++
 		}
 		if laid == 0 {
-			return input.Bad("start", "Everything to write has its place in the calendar already.")
+			return input.Bad("start", "Everything to write is scheduled already.")
 		}
 		return nil
 	})

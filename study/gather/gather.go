@@ -138,7 +138,7 @@ func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p Plan) (jobs.Job
 	}
 	title := "Gather from " + quoted(p.Seeds)
 	if p.FromIdea != 0 {
-		title = "Dig from " + quoted(p.Seeds)
+		title = "Gather from " + quoted(p.Seeds)
 	}
 	return s.runner.Start(ctx, n, gatherJob, title, jobs.Encode(p.steps(n.Language)))
 }

@@ -15,7 +15,7 @@ import (
 // It returns how many changed.
 func (s *Keeper) Decide(ctx context.Context, niche uint, ids []uint, d sieve.Decision) (int, error) {
 	if d < sieve.Undecided || d > sieve.Dropped {
-		return 0, input.Bad("decision", "There is no such decision.")
+		return 0, input.Bad("decision", "That option is not available. Reload the page.")
 	}
 	return s.store.Decide(ctx, niche, ids, int8(d), rand.Text())
 }

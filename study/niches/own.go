@@ -25,7 +25,7 @@ func (s *Keeper) OwnAddress(n Niche, text string) (string, error) {
 	case err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || len(text) > MostAddress:
 		return "", input.Bad("address", "“%s” is no address of a page.", input.Clip(text, 60))
 	case n.OwnSite == "":
-		return "", input.Bad("address", "Say in the settings which site is yours first.")
+		return "", input.Bad("address", "Set your site in Settings first.")
 	case !s.IsOwn(n, text):
 		return "", input.Bad("address", "“%s” is not a page of %s.", input.Clip(text, 60), n.OwnSite)
 	}

@@ -96,7 +96,7 @@ func TestReadySieves(t *testing.T) {
 	s.Ideas.Import(ctx, n, "list", strings.NewReader(
 		"phrase,searches\nhow to find a dark sky,400\nhow to find a very dark sky,50\nmoon,9000\n"))
 	b, _ := s.Ideas.Table(ctx, n)
-	ready, _ := sieve.ReadyMade("Long and quiet")
+	ready, _ := sieve.ReadyMade("Long tail")
 	got := b.Pass(ready.With(sieve.NotDropped(), sieve.At(sieve.ByLength, 2)))
 	ideas, err := got.Ideas(ctx, 0, -1)
 	if err != nil || got.Count != 1 || ideas[0].Phrase != "how to find a dark sky" || len(got.Steps) != 4 {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -51,6 +52,51 @@ func TestALeadThatLeft(t *testing.T) {
 	var wrong *input.Error
 	if err := s.Topics.Release(ctx, n, ids["star chart"]); !errors.As(err, &wrong) {
 		t.Errorf("what is planned is regrouped: %v", err)
+	}
+}
+
+// TestAViewDoesNotEditThePlan: what is grouped, and how, changes neither the ideas nor the lead of an article in the
+// plan; what would join it is told beside it, and joins by hand.
+func TestAViewDoesNotEditThePlan(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	before, _ := s.Topics.Of(ctx, n)
+	moon, _ := before.Of(ids["moon map"])
+	if _, err := s.Articles.Add(ctx, n, []uint{moon.ID}); err != nil {
+		t.Fatal(err)
+	}
+	out := moon.IDs()[len(moon.IDs())-1]
+	if err := s.Topics.Split(ctx, n, []uint{out}); err != nil {
+		t.Fatal(err)
+	}
+	split, _ := s.Topics.Of(ctx, n)
+	if err := s.Topics.Release(ctx, n, out); err != nil { // it would join again where the plan was not fixed
+		t.Fatal(err)
+	}
+	for _, g := range []struct {
+		scope  niches.Scope
+		shared int
+	}{{niches.ScopeKept, 3}, {niches.ScopeAll, 2}, {niches.ScopeLooked, 7}, {niches.ScopeLooked, 3}} {
+		var err error
+		if n, err = s.Topics.Regroup(ctx, n, g.scope, g.shared); err != nil {
+			t.Fatal(err)
+		}
+		now, _ := s.Topics.Of(ctx, n)
+		is, _ := now.Of(moon.ID)
+		was, _ := split.Of(moon.ID)
+		if !slices.Equal(is.IDs(), was.IDs()) || is.Lead() != moon.Lead() {
+			t.Errorf("%+v: %v led by %q, and it was %v", g, is.IDs(), is.Lead(), was.IDs())
+		}
+		if fits := now.Fitting(is); g.shared == 3 && g.scope == niches.ScopeLooked &&
+			(len(fits) != 1 || !slices.Contains(fits[0].IDs(), out)) {
+			t.Errorf("what would fit: %+v", fits)
+		}
+	}
+	if err := s.Topics.Join(ctx, n, []uint{moon.ID, out}); err != nil {
+		t.Fatal(err)
+	}
+	now, _ := s.Topics.Of(ctx, n)
+	if is, _ := now.Of(out); is.ID != moon.ID || len(is.Ideas) != len(moon.Ideas) {
+		t.Errorf("taken by hand: %v", is.IDs())
 	}
 }
 

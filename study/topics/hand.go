@@ -160,7 +160,7 @@ func leadOf(t Topic, ids []uint) string {
 
 // Join puts the topics of ideas together, into the first one's.
 func (s *Grouper) Join(ctx context.Context, n niches.Niche, ids []uint) error {
-	return s.Edit(ctx, n, "Joining topics", func(h *Hands) error {
+	return s.Edit(ctx, n, "Merging topics", func(h *Hands) error {
 		var list []Topic
 		all := 0
 		for _, id := range ids {
@@ -203,7 +203,7 @@ func (h *Hands) takeOver(r *store.TopicEdit, other store.TopicEdit) error {
 	out := plan.Published
 	switch {
 	case other.State == out && r.State == out:
-		return input.Bad("ideas", "Two published articles are not joined: take one of them off the sheet first.")
+		return input.Bad("ideas", "Two published articles cannot be merged. Remove one from the plan first.")
 	case other.State == out || r.State == "": // what is out stays where it is out
 		r.State, r.Place, r.Hours, r.Start, r.Deadline = other.State, other.Place, other.Hours, other.Start, other.Deadline
 		r.Address, r.Published = other.Address, other.Published
@@ -242,7 +242,7 @@ func (s *Grouper) Move(ctx context.Context, n niches.Niche, ids []uint, to uint)
 		case target.At == one.At:
 			return input.Bad("to", "They are in that topic already.")
 		case len(ids) == len(one.Ideas) && one.State() != plan.None:
-			return input.Bad("ideas", "The topic would be empty, and it is on the sheet. Join the two instead.")
+			return input.Bad("ideas", "The topic would be empty, and it is in the plan. Merge the two instead.")
 		}
 		r, err := h.row(target)
 		if err != nil {
@@ -269,7 +269,9 @@ func (h *Hands) leave(one Topic, ids []uint) error {
 		return err
 	}
 	if slices.Contains(ids, r.LeadID) {
-		r.LeadID = 0
+		if r.LeadID = 0; r.State != plan.None { // what is in the plan has a lead, whatever is searched most
+			r.LeadID = slices.DeleteFunc(one.IDs(), func(id uint) bool { return slices.Contains(ids, id) })[0]
+		}
 	}
 	if err := h.Save(r); err != nil {
 		return err
@@ -317,7 +319,7 @@ func (s *Grouper) Release(ctx context.Context, n niches.Niche, id uint) error {
 		case one.Decided.ID == 0:
 			return input.Bad("ideas", "Nothing was decided on it by hand.")
 		case one.State() != plan.None:
-			return input.Bad("ideas", "It is on the sheet, which holds its ideas together. Take it off first.")
+			return input.Bad("ideas", "It is in the plan, which fixes its ideas. Remove it from the plan first.")
 		}
 		return h.Remove(one.Decided.ID)
 	})
@@ -362,21 +364,65 @@ func (s *Grouper) Regroup(ctx context.Context, n niches.Niche, scope niches.Scop
 	if err := n.CheckPlan(); err != nil {
 		return n, err
 	}
+	if err := s.fix(ctx, n); err != nil {
+		return n, err
+	}
 	return n, s.store.SetGrouping(ctx, n.ID, string(n.Scope), n.Shared)
+}
+
+// fix fixes the ideas and leads of articles that were put into the plan before plans were fixed.
+func (s *Grouper) fix(ctx context.Context, n niches.Niche) error {
+	open := func(t Topic) bool { return t.State() != plan.None && !fixed(t.Decided) }
+	hands, _, err := s.store.Topics(ctx, n.ID)
+	if err != nil || !slices.ContainsFunc(hands, func(h store.TopicEdit) bool { return h.State != plan.None && !fixed(h) }) {
+		return err
+	}
+	before, err := s.niches.Get(ctx, n.ID)
+	if err != nil {
+		return err
+	}
+	t, err := s.Of(ctx, before)
+	if err != nil || !slices.ContainsFunc(t.List, open) {
+		return err
+	}
+	return s.Edit(ctx, before, "Fixing the phrases of planned articles", func(h *Hands) error {
+		for _, one := range h.topics.List {
+			if open(one) {
+				r, err := h.hold(one)
+				if err == nil {
+					err = h.Save(r)
+				}
+				if err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+}
+
+// hold is what was decided on a topic, with its ideas and its lead as they are now.
+func (h *Hands) hold(one Topic) (*store.TopicEdit, error) {
+	r, err := h.row(one)
+	if err != nil {
+		return nil, err
+	}
+	r.LeadID, r.Phrase = one.ID, one.Lead()
+	return r, h.Put(r.ID, one.IDs())
 }
 
 // Aside is what was decided on the topic of an idea, or on the idea alone where it is in none.
 func (h *Hands) Aside(ctx context.Context, s *Grouper, n niches.Niche, id uint) (*store.TopicEdit, string, error) {
 	one, err := h.topics.Of(id)
 	if err == nil {
-		r, err := h.row(one)
+		r, err := h.hold(one)
 		return r, one.Name, err
 	}
 	idea, err := s.store.Idea(ctx, n.ID, id)
 	if err != nil {
 		return nil, "", err
 	}
-	r := &store.TopicEdit{Phrase: idea.Phrase}
+	r := &store.TopicEdit{Phrase: idea.Phrase, LeadID: id}
 	_, placed, err := s.store.Topics(ctx, n.ID)
 	if err != nil {
 		return nil, "", err

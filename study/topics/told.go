@@ -127,6 +127,14 @@ func (t *Topics) Near(one Topic, most int) (out []Near) {
 	return out
 }
 
+// Fitting lists the topics whose ideas would join an article in the plan if that were open, the most alike first.
+func (t *Topics) Fitting(one Topic) (out []Topic) {
+	for _, n := range t.fitting[one.At] {
+		out = append(out, t.List[n.Topic])
+	}
+	return out
+}
+
 // Beside lists the topics about the same subject that ask why where this one asks how, or the other way:
 // they link to each other.
 func (t *Topics) Beside(one Topic) (out []Topic) {

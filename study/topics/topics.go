@@ -112,6 +112,8 @@ type Topics struct {
 	table    ideas.Table // of the topics
 	grouping *topic.Grouping
 	grouped  []topic.Idea
+	decided  []topic.Hand
+	fitting  map[int][]topic.Near // for what is fixed: what would join it
 	founds   ideatable.Founds
 	byIdea   map[uint]int
 	byHand   map[uint]int
@@ -194,6 +196,7 @@ func (s *Grouper) Of(ctx context.Context, n niches.Niche) (*Topics, error) {
 	t.told.Do(func() {
 		t.hang()
 		t.answered()
+		t.fitting = t.grouping.Fitting(t.decided, topic.Calibrated.Together)
 		t.fillTable()
 	})
 	return t, nil
@@ -234,6 +237,10 @@ func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (
 	return t, nil
 }
 
+// fixed reports whether what was decided on a topic fixes its ideas and its lead: it is an article in the plan. (What was
+// put into it before plans were fixed names no lead; it is fixed with the next change of how ideas are grouped.)
+func fixed(h store.TopicEdit) bool { return h.State != plan.None && h.LeadID != 0 }
+
 // group groups the ideas of a table.
 func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*Topics, error) {
 	founds, err := s.ideas.Founds(ctx, n)
@@ -263,9 +270,10 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*To
 		id := b.Table.ID(i)
 		t.grouped[k] = groupedIdea(b, founds, i)
 		if hand := placed[id]; hand != 0 {
-			decided[k] = topic.Hand{Topic: int32(hand), Leads: byHand[hand].LeadID == id}
+			decided[k] = topic.Hand{Topic: int32(hand), Leads: byHand[hand].LeadID == id, Closed: fixed(byHand[hand])}
 		}
 	}
+	t.decided = decided
 	t.grouping = topic.Calibrated.Grouped(t.grouped, decided, n.Shared)
 	t.List = make([]Topic, len(t.grouping.Groups))
 	for g, one := range t.grouping.Groups {

@@ -83,7 +83,7 @@ func lengthen(r *frame.Request, asked []sieve.Pair) (out []sieve.Pair, problem s
 		text, err := r.Study.Sieves.Lengthen(r.Context(), p.Value)
 		switch {
 		case errors.Is(err, input.ErrNotFound):
-			problem = "The address names a long sieve that is not in this data file, or was not used for long: it was left out."
+			problem = "The link has a sieve that this data file no longer has. It was ignored."
 		case err != nil:
 			return nil, "", err
 		}

@@ -40,16 +40,16 @@ func TestALongSieve(t *testing.T) {
 	webtest.Holds(t, s.Get(again+"0"), "moon map")
 	webtest.Holds(t, s.Get("/niches/1/export.csv?stage=sift&"+strings.SplitN(at, "?", 2)[1]), "moon map")
 	webtest.Lacks(t, s.Get("/niches/1/export.csv?stage=sift&"+strings.SplitN(at, "?", 2)[1]), "mars map")
-	webtest.Holds(t, s.Get("/niches/1/sift?long=0123456789abcdef"), "<b>3</b> left of 3", "not in this data file")
+	webtest.Holds(t, s.Get("/niches/1/sift?long=0123456789abcdef"), "<b>3</b> left of 3", "no longer has. It was ignored")
 }
 
 func TestWhyNot(t *testing.T) {
 	s := webtest.Open(t)
 	s.Add("moon\nbest moon map")
 	for query, want := range map[string]string{
-		"phrase=Moon&words=3&stage=sift":          "Stopped by <b>words at least 3</b>",
+		"phrase=Moon&words=3&stage=sift":          "Removed by <b>words at least 3</b>",
 		"phrase=best+moon+map&words=3&stage=sift": "It is in the list",
-		"phrase=mars": "never found here",
+		"phrase=mars": "not among your ideas",
 		"phrase=":     "",
 	} {
 		if body := s.Get("/niches/1/why?" + query); !strings.Contains(body, want) {
@@ -98,11 +98,11 @@ func TestWhyNotAndLetItThrough(t *testing.T) {
 	s := webtest.Open(t)
 	s.Add("phrase,searches\nmoon jobs,40\nbest moon map,900\n")
 	body := s.Get("/niches/1/why?stage=sift&words=3&lacks=jobs,login&searches-from=100&difficulty=20&phrase=Moon+jobs")
-	webtest.Holds(t, body, "<b>words at least 3</b>", "Let it through: words at least 2",
-		"Let it through: holds none of login",
-		"Let it through: searches from 40", "Let it through: difficulty at most 20, or not measured", "all, at once",
+	webtest.Holds(t, body, "<b>words at least 3</b>", "Loosen to: words at least 2",
+		"Loosen to: contains none of login",
+		"Loosen to: searches at least 40", "Loosen to: difficulty at most 20, or not measured", "All of these at once",
 		"searches-from=40")
-	webtest.Holds(t, s.Get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Take this filter out")
+	webtest.Holds(t, s.Get("/niches/1/why?stage=sift&holds=mars&phrase=moon+jobs"), "Remove this filter")
 	webtest.Holds(t, s.Get("/niches/1/why?stage=sift&words=2&phrase=moon+jobs"), "It is in the list")
 }
 

@@ -88,7 +88,7 @@ func saveSieve(r *frame.Request) error {
 	}
 	said := fmt.Sprintf("Saved “%s”.", saved.Name)
 	if replaced {
-		said = fmt.Sprintf("Saved “%s” in place of what it was.", saved.Name)
+		said = fmt.Sprintf("Saved “%s”. It replaces the earlier one.", saved.Name)
 	}
 	if r.FormValue("usual") != "" {
 		if err := r.Study.Sieves.SetDefault(r.Context(), r.Niche, saved.ID); err != nil {
@@ -117,7 +117,7 @@ func changeSieve(r *frame.Request, do func(*frame.Request, uint) (string, error)
 
 func renameSieve(r *frame.Request, id uint) (string, error) {
 	one, err := r.Study.Sieves.Rename(r.Context(), id, r.FormValue("name"))
-	return fmt.Sprintf("It is called “%s” now.", one.Name), err
+	return fmt.Sprintf("Renamed to “%s”.", one.Name), err
 }
 
 // putBack is where a deleted sieve is kept until the page is shown.
@@ -133,18 +133,18 @@ func deleteSieve(r *frame.Request, id uint) (string, error) {
 		r.Locals(putBack, file.String())
 	}
 	one, err = r.Study.Sieves.Delete(r.Context(), id)
-	return fmt.Sprintf("Deleted “%s”. Addresses that hold its filters still do.", one.Name), err
+	return fmt.Sprintf("Deleted “%s”. Links with its filters still work.", one.Name), err
 }
 
 func usualSieve(r *frame.Request, id uint) (string, error) {
 	if r.FormValue("usual") == "no" {
-		return "This niche begins with no sieve now.", r.Study.Sieves.SetDefault(r.Context(), r.Niche, 0)
+		return "This niche has no default sieve now.", r.Study.Sieves.SetDefault(r.Context(), r.Niche, 0)
 	}
 	one, err := r.Study.Sieves.Get(r.Context(), id)
 	if err == nil {
 		err = r.Study.Sieves.SetDefault(r.Context(), r.Niche, id)
 	}
-	return fmt.Sprintf("This niche begins with “%s” from now on.", one.Name), err
+	return fmt.Sprintf("“%s” is this niche’s default sieve.", one.Name), err
 }
 
 func copySieve(r *frame.Request) error {

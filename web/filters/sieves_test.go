@@ -13,7 +13,7 @@ func TestReadySieve(t *testing.T) {
 	s := webtest.Open(t)
 	s.Add("phrase,searches\nhow to find a dark sky,400\nmoon,9000\n")
 	body := s.Get("/niches/1/sift?ready=Long+and+quiet")
-	for _, want := range []string{"Sieve: <bdi>Long and quiet</bdi></h2>", `name="words" value="5"`,
+	for _, want := range []string{"Sieve: <bdi>Long tail</bdi></h2>", `name="words" value="5"`,
 		`name="searches-from" value="100"`, "<b>1</b> left of 2"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("%q is missing", want)
@@ -50,7 +50,7 @@ func TestSievesAreKept(t *testing.T) {
 		"Quiet nights</bdi> <small class=\"soft\">changed")
 	webtest.Holds(t, s.Get("/niches/1/sift?sieve=Gone+by+now&words=3"), "Gone by now</bdi> <small", "<b>1</b> left of 3")
 	webtest.Holds(t, s.Get("/niches/1/judge"), "looked up")
-	for name, says := range map[string]string{"": "Give the sieve a name", "new PORCH": "is a ready-made sieve",
+	for name, says := range map[string]string{"": "Give the sieve a name", "LONG tail": "is a ready-made sieve",
 		strings.Repeat("x", 61): "longer than 60"} {
 		if status, body := post("", url.Values{"stage": {"sift"}, "name": {name}, "words": {"3"}}); status != 422 ||
 			!strings.Contains(body, says) {
@@ -58,28 +58,28 @@ func TestSievesAreKept(t *testing.T) {
 		}
 	}
 	_, body = post("", url.Values{"stage": {"sift"}, "name": {"quiet nights"}, "words": {"4"}})
-	webtest.Holds(t, body, "in place of what it was")
+	webtest.Holds(t, body, "replaces the earlier one")
 	_, body = post("/1/rename", url.Values{"name": {"Long nights"}})
-	webtest.Holds(t, body, "called “Long nights” now")
-	_, body = post("/copy", url.Values{"name": {"New porch"}})
-	webtest.Holds(t, body, "Copied as “New porch copy”")
+	webtest.Holds(t, body, "Renamed to “Long nights”")
+	_, body = post("/copy", url.Values{"name": {"New site: easy and searched"}})
+	webtest.Holds(t, body, "Copied as “New site: easy and searched copy”")
 	if status, body := post("/2/rename", url.Values{"name": {"LONG nights"}}); status != 422 ||
 		!strings.Contains(body, "There is a sieve named “Long nights” already") {
 		t.Error(status, body)
 	}
 	file := s.Get("/niches/1/sieves.json")
 	webtest.Holds(t, file, `"format": "clever-niche-sieves"`, `"name": "Long nights"`, `"by": "difficulty"`)
-	if one := s.Get("/niches/1/sieves.json?sieve=Long+nights"); strings.Contains(one, "New porch") {
+	if one := s.Get("/niches/1/sieves.json?sieve=Long+nights"); strings.Contains(one, "New site: easy and searched") {
 		t.Error("more than one is exported")
 	}
 	_, body = post("/1/delete", nil)
-	webtest.Holds(t, body, "Deleted “Long nights”", "Put it back", "&#34;name&#34;: &#34;Long nights&#34;")
+	webtest.Holds(t, body, "Deleted “Long nights”", "Restore", "&#34;name&#34;: &#34;Long nights&#34;")
 	if n, _ := s.Study.Niches.Get(context.Background(), 1); n.UsualSieve != 0 {
 		t.Error("what was deleted is usual still")
 	}
 	webtest.Holds(t, s.Get("/niches/1/sift"), "<b>3</b> left of 3")
 	if status, body := post("/import", url.Values{"text": {file}}); status != 200 || !strings.Contains(body,
-		"Saved “<bdi>Long nights</bdi>”") || !strings.Contains(body, "“<bdi>New porch copy</bdi>” in place") {
+		"Saved “<bdi>Long nights</bdi>”") || !strings.Contains(body, "“<bdi>New site: easy and searched copy</bdi>”. It replaces") {
 		t.Error(status, body)
 	}
 	if status, _ := post("/99/delete", nil); status != 404 {

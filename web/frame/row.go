@@ -63,12 +63,12 @@ func (s Speaker) Row(i ideas.Idea) Row {
 	r := Row{NicheID: i.NicheID, ID: i.ID, Phrase: i.Phrase, Decision: i.Decision, Judged: i.LookedUp(),
 		JudgeError: i.JudgeError, Labels: i.Labels(), Note: i.Note(), speaker: s, idea: i}
 	if n := int(i.Value(sieve.Unread).Number); n > 0 {
-		r.Unread = s.Counted(n, "page of the ten was not read", "pages of the ten were not read")
+		r.Unread = s.Counted(n, "page in the top ten could not be read", "pages in the top ten could not be read")
 	}
 	if t := i.Joined; t != nil {
 		r.OfTopic, r.Phrase, r.Hand, r.State = true, t.Name, t.Changed, t.State
 		if t.Page != "" {
-			r.Mine = "My site has a page for it already: " + t.Page
+			r.Mine = "Your site already has a page for this: " + t.Page
 		}
 	}
 	for _, f := range s.shows[1:] {

@@ -232,7 +232,7 @@ func handWords(t topics.Topic) string {
 	if len(out) == 0 {
 		return ""
 	}
-	return "By hand: " + strings.Join(out, ", ") + "; that stays when new ideas come."
+	return "Your changes: " + strings.Join(out, ", ") + ". They stay when new ideas come."
 }
 
 // SeasonWords says when an article is looked for, and by when it has to be out.
@@ -329,7 +329,7 @@ func regroup(r *frame.Request) error {
 	shared := r.Niche.Shared
 	if text := r.FormValue("shared"); text != "" {
 		if _, err := fmt.Sscan(text, &shared); err != nil {
-			return &input.Error{Field: "shared", Reason: "Shared pages are a number."}
+			return &input.Error{Field: "shared", Reason: "Shared results must be a number."}
 		}
 	}
 	scope := r.Niche.Scope

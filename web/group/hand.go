@@ -14,28 +14,28 @@ type act func(r *frame.Request, id uint, ids []uint) (said string, err error)
 // byHand is what can be done, by the last part of the address.
 var byHand = map[string]act{
 	"split": func(r *frame.Request, _ uint, ids []uint) (string, error) {
-		return fmt.Sprintf("Split off %s. u undoes.", r.Speak().Counted(len(ids), "idea", "ideas")),
+		return fmt.Sprintf("Split off %s. Press u to undo.", r.Speak().Counted(len(ids), "idea", "ideas")),
 			r.Study.Topics.Split(r.Context(), r.Niche, ids)
 	},
 	"join": func(r *frame.Request, id uint, ids []uint) (string, error) {
-		return "Joined. u undoes.", r.Study.Topics.Join(r.Context(), r.Niche, append([]uint{id}, ids...))
+		return "Merged. Press u to undo.", r.Study.Topics.Join(r.Context(), r.Niche, append([]uint{id}, ids...))
 	},
 	"move": func(r *frame.Request, _ uint, ids []uint) (string, error) {
 		to, err := frame.IDOf(r.FormValue("target"))
 		if err != nil {
-			return "", &input.Error{Field: "target", Reason: "Choose the topic that they go to."}
+			return "", &input.Error{Field: "target", Reason: "Choose the topic to move them to."}
 		}
-		return fmt.Sprintf("Moved %s. u undoes.", r.Speak().Counted(len(ids), "idea", "ideas")),
+		return fmt.Sprintf("Moved %s. Press u to undo.", r.Speak().Counted(len(ids), "idea", "ideas")),
 			r.Study.Topics.Move(r.Context(), r.Niche, ids, to)
 	},
 	"lead": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "It leads its topic now. u undoes.", r.Study.Topics.Lead(r.Context(), r.Niche, id)
+		return "It is the lead phrase now. Press u to undo.", r.Study.Topics.Lead(r.Context(), r.Niche, id)
 	},
 	"name": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "Named. u undoes.", r.Study.Topics.Name(r.Context(), r.Niche, id, r.FormValue("name"))
+		return "Named. Press u to undo.", r.Study.Topics.Name(r.Context(), r.Niche, id, r.FormValue("name"))
 	},
 	"release": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "It is grouped as its results say. u undoes.", r.Study.Topics.Release(r.Context(), r.Niche, id)
+		return "Grouped by its results again. Press u to undo.", r.Study.Topics.Release(r.Context(), r.Niche, id)
 	},
 	"hub": func(r *frame.Request, id uint, _ []uint) (string, error) {
 		text := r.FormValue("hub")
@@ -46,7 +46,7 @@ var byHand = map[string]act{
 				return "", err
 			}
 		}
-		return "Its hub is chosen. u undoes.", r.Study.Topics.Hub(r.Context(), r.Niche, id, hub, text == "")
+		return "Hub changed. Press u to undo.", r.Study.Topics.Hub(r.Context(), r.Niche, id, hub, text == "")
 	},
 }
 

@@ -69,8 +69,8 @@ func add(r *frame.Request, v *list.Page) error {
 		g.Tree, v.Closed = &t, true
 	}
 	v.Own, v.Buttons = g, []list.Button{{Do: "join-chosen", Name: "join"}}
-	v.Nothing = list.Nothing{Bold: "There is nothing to group.", Says: "Topics are made of what is " + string(g.Scope) +
-		": keep ideas in Judge, or group other ideas with the choice above.", Href: r.Path("judge"), Do: "Keep some"}
+	v.Nothing = list.Nothing{Bold: "Nothing to group yet.", Says: "Topics are made of ideas that are " + string(g.Scope) +
+		". Keep ideas in Judge, or choose other ideas above.", Href: r.Path("judge"), Do: "Go to Judge"}
 	return nil
 }
 

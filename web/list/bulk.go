@@ -20,7 +20,7 @@ import (
 func decideBulk(r *frame.Request) error {
 	d, ok := decisions[r.FormValue("decision")]
 	if !ok {
-		return &input.Error{Field: "decision", Reason: "There is no such decision."}
+		return &input.Error{Field: "decision", Reason: "That option is not available. Reload the page."}
 	}
 	ids, err := several(r)
 	if err != nil {
@@ -32,7 +32,7 @@ func decideBulk(r *frame.Request) error {
 	}
 	said := fmt.Sprintf(d.several, r.Speak().Counted(changed, "idea", "ideas"))
 	if changed == 0 {
-		said = "They were that already."
+		said = "No change needed."
 	}
 	return r.Render("frame/notice", map[string]any{"Said": said})
 }
@@ -47,9 +47,9 @@ func aside(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	said := fmt.Sprintf("Put aside to write: %s. u undoes.", r.Speak().Counted(len(names), "article", "articles"))
+	said := fmt.Sprintf("Added %s to the plan. Press u to undo.", r.Speak().Counted(len(names), "article", "articles"))
 	if len(names) == 1 {
-		said = fmt.Sprintf("Put aside to write: “%s”. u undoes.", names[0])
+		said = fmt.Sprintf("Added “%s” to the plan. Press u to undo.", names[0])
 	}
 	r.Set("HX-Trigger", "topics-changed")
 	return r.Render("frame/notice", map[string]any{"Said": said})
@@ -81,14 +81,14 @@ func labelBulk(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	said := "They had that label already."
+	said := "They have that label already."
 	switch {
 	case len(changed) == 0 && off:
-		said = "They did not have that label."
+		said = "None of them has this label."
 	case len(changed) > 0:
-		says := "Labelled %s “%s”. u undoes."
+		says := "Labelled %s “%s”. Press u to undo."
 		if off {
-			says = "Took from %s the label “%s”. u undoes."
+			says = "Removed from %s the label “%s”. Press u to undo."
 		}
 		said = fmt.Sprintf(says, r.Speak().Counted(len(changed), "idea", "ideas"), label)
 	}
@@ -114,7 +114,7 @@ func idsBetween(r *frame.Request) error {
 	from, err1 := strconv.Atoi(r.Query("begin"))
 	to, err2 := strconv.Atoi(r.Query("end"))
 	if err1 != nil || err2 != nil || from < 0 || to < from {
-		return &input.Error{Field: "begin", Reason: "There are no such places in the list."}
+		return &input.Error{Field: "begin", Reason: "There are no such positions in the list."}
 	}
 	if err := few(to - from + 1); err != nil {
 		return err
@@ -134,9 +134,9 @@ func idsBetween(r *frame.Request) error {
 func few(ideas int) error {
 	switch {
 	case ideas == 0:
-		return &input.Error{Field: "ideas", Reason: "Choose ideas in the list first."}
+		return &input.Error{Field: "ideas", Reason: "Select ideas in the list first."}
 	case ideas > results.MostLookedUp:
-		return &input.Error{Field: "ideas", Reason: fmt.Sprintf("More than %d ideas are not taken at once. Sift "+
+		return &input.Error{Field: "ideas", Reason: fmt.Sprintf("At most %d ideas at a time. Filter "+
 			"them first.", results.MostLookedUp)}
 	}
 	return nil
@@ -170,7 +170,7 @@ const mostDug = 50
 func digPlan(r *frame.Request, ids []uint) (gather.Plan, error) {
 	if len(ids) > mostDug {
 		return gather.Plan{}, &input.Error{Field: "ideas",
-			Reason: fmt.Sprintf("One digs from %d ideas at once at most.", mostDug)}
+			Reason: fmt.Sprintf("You can gather from at most %d ideas at once.", mostDug)}
 	}
 	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
 	p := gather.Plan{Letters: true, Questions: true}
@@ -188,7 +188,7 @@ func estimateDig(r *frame.Request, ids []uint, v jobs.Estimate) error {
 	if err != nil {
 		return err
 	}
-	v.Does, v.Cost = "Dig from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Ask.Cost(v.Estimate)
+	v.Does, v.Cost = "Gather from "+r.Speak().Counted(len(ids), "idea", "ideas"), r.Study.Ask.Cost(v.Estimate)
 	v.Held = r.Speak().Counted(v.Fresh, "answer", "answers")
 	return r.Render("list/lookup-estimate", v)
 }

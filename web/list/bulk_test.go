@@ -30,7 +30,7 @@ func TestLabelsAndNotes(t *testing.T) {
 	webtest.Lacks(t, body, "<b>🔭")
 	webtest.Holds(t, s.Get("/niches/1/sift?label=nowhere"), "<b>0</b> left of 3", "selected>nowhere")
 	if _, _, body := s.Post("/niches/1/bulk/label", url.Values{"all": {"left"}, "stage": {"sift"}, "label": {odd},
-		"off": {"yes"}}, true); !strings.Contains(body, "Took from 2 ideas") {
+		"off": {"yes"}}, true); !strings.Contains(body, "Removed from 2 ideas") {
 		t.Error(body)
 	}
 	webtest.Holds(t, s.Get("/niches/1/sift?"+by), "<b>0</b> left of 3")
@@ -104,12 +104,12 @@ func TestSeveralAtOnce(t *testing.T) {
 	}
 	for _, path := range []string{"", "/copy", "/label"} {
 		status, _, body := s.Post("/niches/1/bulk"+path, url.Values{"decision": {"drop"}, "label": {"x"}}, true)
-		if status != 422 || !strings.Contains(body, "Choose ideas in the list first") {
+		if status != 422 || !strings.Contains(body, "Select ideas in the list first") {
 			t.Errorf("%s: %d %s", path, status, body)
 		}
 	}
 	status, _, body = s.Post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}, "what": {"dig"}}, true)
-	if status != 200 || !strings.Contains(body, "Dig from 2 ideas: at most") {
+	if status != 200 || !strings.Contains(body, "Gather from 2 ideas: at most") {
 		t.Errorf("%d %s", status, body)
 	}
 }

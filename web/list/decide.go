@@ -22,9 +22,9 @@ var decisions = map[string]struct {
 	is            sieve.Decision
 	says, several string
 }{
-	"keep":  {sieve.Kept, "Kept “%s”.", "Kept %s. u undoes."},
-	"drop":  {sieve.Dropped, "Dropped “%s”. u undoes.", "Dropped %s. u undoes."},
-	"clear": {sieve.Undecided, "“%s” is neither kept nor dropped.", "%s neither kept nor dropped. u undoes."},
+	"keep":  {sieve.Kept, "Kept “%s”.", "Kept %s. Press u to undo."},
+	"drop":  {sieve.Dropped, "Dropped “%s”. Press u to undo.", "Dropped %s. Press u to undo."},
+	"clear": {sieve.Undecided, "“%s” is undecided again.", "%s undecided again. Press u to undo."},
 }
 
 // decide keeps, drops or clears one idea.
@@ -32,7 +32,7 @@ func decide(r *frame.Request) error {
 	d, ok := decisions[r.FormValue("decision")]
 	id, err := frame.IDOf(r.FormValue("id"))
 	if err != nil || !ok {
-		return &input.Error{Field: "decision", Reason: "There is no such decision."}
+		return &input.Error{Field: "decision", Reason: "That option is not available. Reload the page."}
 	}
 	if _, err := r.Study.Ideas.Decide(r.Context(), r.Niche.ID, []uint{id}, d.is); err != nil {
 		return err

@@ -299,7 +299,7 @@ func setColumns(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Render("frame/notice", map[string]any{"Said": "The list has other columns now."})
+	return r.Render("frame/notice", map[string]any{"Said": "Columns changed."})
 }
 
 // offered are the columns that a list can have: those that it has first.

@@ -243,7 +243,7 @@ func TestSiftByAddress(t *testing.T) {
 		!strings.Contains(body, "&lt; 10") && strings.Contains(body, ">0<") {
 		t.Error("what is under the floor went silently")
 	}
-	if body := s.Get("/niches/1/sift?difficulty=30"); !strings.Contains(body, "Nothing is left") {
+	if body := s.Get("/niches/1/sift?difficulty=30"); !strings.Contains(body, "Nothing passes") {
 		t.Error("an empty list offers no way out")
 	}
 }

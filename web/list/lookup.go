@@ -73,7 +73,7 @@ func estimateLookup(r *frame.Request) error {
 	}
 	v := jobs.Estimate{Niche: r.Niche, Ideas: len(ids), All: all, Does: lookupOf(r).For(len(ids))}
 	if len(ids) == 0 {
-		v.Error = "Tick ideas in the list, or take all that are left."
+		v.Error = "Select ideas in the list, or look up all that are left."
 		return r.Render("list/lookup-estimate", v)
 	}
 	if digs(r) {

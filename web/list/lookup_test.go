@@ -30,7 +30,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 		"holds": {"star"}}, true); !strings.Contains(body, "Look up 1 idea:") || !strings.Contains(body, `name="all"`) {
 		t.Errorf("estimate of all left: %s", body)
 	}
-	if _, _, body := s.Post("/niches/1/lookup/estimate", nil, true); !strings.Contains(body, "Tick ideas") {
+	if _, _, body := s.Post("/niches/1/lookup/estimate", nil, true); !strings.Contains(body, "Select ideas") {
 		t.Errorf("estimate of nothing: %s", body)
 	}
 	if status, _, _ := s.Post("/niches/1/lookup", url.Values{"id": {"x"}}, true); status != 422 {
@@ -62,7 +62,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 		t.Errorf("the whole story tells of %d results", n)
 	}
 	if status, _, body := s.Post("/niches/1/ideas/1/dig", nil, true); status != 200 ||
-		!strings.Contains(body, "Dig from “moon chart”") {
+		!strings.Contains(body, "Gather from “moon chart”") {
 		t.Errorf("dig: %d %s", status, body)
 	}
 	s.Wait(2)

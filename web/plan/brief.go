@@ -163,7 +163,7 @@ func doAction(r *frame.Request) error {
 	if err := r.Study.Articles.DoAction(r.Context(), r.Niche, id, r.FormValue("done")); err != nil {
 		return err
 	}
-	said := "Noted as done."
+	said := "Marked as done."
 	if r.FormValue("done") == "" {
 		said = "Taken back."
 	}

@@ -118,7 +118,7 @@ func readCalendar(r *frame.Request) (v calendarPage, err error) {
 	for _, m := range sheet.Booked(begin, v.Months) {
 		x, end := axis.X(m.Begin), axis.X(m.Begin.AddDate(0, 1, 0))
 		one := load{X: x, Width: end - x - 2, Over: m.Over(), Short: fmt.Sprintf("%.0f/%.0f", m.Booked, m.Have),
-			Says: fmt.Sprintf("%s: %.0f of %.0f hours booked", m.Begin.Format("January 2006"), m.Booked, m.Have)}
+			Says: fmt.Sprintf("%s: %.0f of %.0f hours planned", m.Begin.Format("January 2006"), m.Booked, m.Have)}
 		if m.Have > 0 {
 			one.Fill = 20 * min(1, m.Booked/m.Have)
 		} else if m.Booked > 0 {
@@ -151,11 +151,11 @@ func calendarRowOf(l article, axis draw.Axis, at int, n niches.Niche) calendarRo
 	row.Says = l.Name + ": "
 	switch {
 	case row.Out:
-		row.Says += "published on " + said(l.Day) + ", settled by " + said(s.Settled)
+		row.Says += "published on " + said(l.Day) + ", rankings settled by " + said(s.Settled)
 	case s.Ready.IsZero():
-		row.Says += fmt.Sprintf("%d hours, not in the calendar yet", l.Hours)
+		row.Says += fmt.Sprintf("%d hours, not scheduled yet", l.Hours)
 	default:
-		row.Says += fmt.Sprintf("%d hours from %s, ready on %s, settled by %s", l.Hours, said(s.Start), l.Ready,
+		row.Says += fmt.Sprintf("%d hours from %s, ready on %s, rankings settled by %s", l.Hours, said(s.Start), l.Ready,
 			said(s.Settled))
 	}
 	if row.Season != "" {

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"math"
 	"net/url"
 	"slices"
 	"strconv"
@@ -12,6 +13,7 @@ import (
 	"cleverniche/study/articles"
 	"cleverniche/study/input"
 	"cleverniche/study/money"
+	"cleverniche/study/niches"
 	"cleverniche/web/frame"
 )
 
@@ -25,14 +27,18 @@ type choicePage struct {
 	Hours, Have int
 	Worth, Free string
 	Cost        string // what the swaps by hand cost; "" nothing
-	Asked       int
+	From        string // what it was chosen from
+	Floor       string // as it is typed
+	RuleCosts   []ruleCost
 	Problem     string
 	Swapped     bool
 	Query       string
 	Here        string // its address
 	Unswapped   string // address of the same choice without what was decided by hand
-	Unjudged    int    // topics that nothing is known of
 }
+
+// ruleCost is what a rule costs, and the address of the proposal without it.
+type ruleCost struct{ Name, Cost, Without string }
 
 // choiceLine is an article that is chosen, or is not.
 type choiceLine struct {
@@ -48,13 +54,36 @@ type choiceLine struct {
 // usualWeeks is for how many weeks one chooses to begin with: a month or so (ours).
 const usualWeeks = 5
 
+// newSite is the site standing under which a site counts as new (ours).
+const newSite = 3
+
 // mostLeft is how many of what was left out are shown.
 const mostLeft = 40
 
+// usualFloor is what an hour has to bring a month to begin with, in micro-units: a tenth of the currency's unit (ours).
+const usualFloor = 100_000
+
+// floorOf reads what an hour has to bring; what is no amount is none.
+func floorOf(text string) int64 {
+	x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
+	if err != nil || !(x > 0) || x > mostFloor {
+		return 0
+	}
+	return int64(math.Round(x * 1e6))
+}
+
+const mostFloor = 1e6
+
+func typedFloor(micros int64) string { return strconv.FormatFloat(float64(micros)/1e6, 'f', -1, 64) }
+
 func rulesOf(r *frame.Request, q url.Values) articles.Rules {
-	rules := articles.Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true}
+	rules := articles.Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true, Floor: usualFloor}
+	if standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite); known && standing >= newSite {
+		rules.LearnFirst = false
+	}
 	if q.Has("weeks") {
 		rules.Weeks, _ = strconv.Atoi(strings.TrimSpace(q.Get("weeks"))) // what is no number is refused as 0
+		rules.Floor = floorOf(q.Get("floor"))
 		rules.SpokesWithHub, rules.LearnFirst, rules.Waits = q.Has("hub"), q.Has("learn"), q.Has("season")
 	}
 	for name, to := range map[string]*[]uint{"in": &rules.In, "out": &rules.Out} {
@@ -68,7 +97,7 @@ func rulesOf(r *frame.Request, q url.Values) articles.Rules {
 }
 
 func queryOf(rules articles.Rules) string {
-	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}}
+	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}, "floor": {typedFloor(rules.Floor)}}
 	for name, on := range map[string]bool{"hub": rules.SpokesWithHub, "learn": rules.LearnFirst, "season": rules.Waits} {
 		if on {
 			q.Set(name, "yes")
@@ -97,6 +126,13 @@ func with(rules articles.Rules, id uint, held plan.Held) articles.Rules {
 	return rules
 }
 
+// leastCost is from what a rule's cost is told, in micro-units: a cent.
+const leastCost = 10_000
+
+// scopes say what topics are made of.
+var scopes = map[niches.Scope]string{niches.ScopeKept: "of ideas you kept", niches.ScopeLooked: "of ideas looked up",
+	niches.ScopeAll: "of all ideas"}
+
 func readChoice(r *frame.Request) (v choicePage, err error) {
 	q, err := url.ParseQuery(string(r.Request().URI().QueryString()))
 	if err != nil {
@@ -108,11 +144,6 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 	if err != nil {
 		return v, err
 	}
-	for _, t := range topics.List {
-		if !t.LookedUp() {
-			v.Unjudged++
-		}
-	}
 	c, err := r.Study.Articles.Choose(r.Context(), r.Niche, v.Rules)
 	var wrong *input.Error
 	if err != nil {
@@ -122,7 +153,9 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 		}
 		return v, err
 	}
-	v.Hours, v.Have, v.Asked = c.Hours, c.Have, c.Asked
+	v.Hours, v.Have, v.Floor = c.Hours, c.Have, typedFloor(v.Rules.Floor)
+	v.From = fmt.Sprintf("Chosen from the %s of %s (%s) that are looked up and not published.",
+		r.Speak().Counted(c.Asked, "topic", "topics"), r.Speak().Count(len(topics.List)), scopes[r.Niche.Scope])
 	v.Worth, v.Free = money.Text(c.Worth, r.Niche.Currency), money.Text(c.Free, r.Niche.Currency)
 	v.Swapped = len(v.Rules.In)+len(v.Rules.Out) > 0
 	if v.Swapped && c.Free > c.Worth {
@@ -132,13 +165,27 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 	plain := v.Rules
 	plain.In, plain.Out = nil, nil
 	v.Here, v.Unswapped = address(v.Rules), address(plain)
+	hub, learn, late, floor := v.Rules, v.Rules, v.Rules, v.Rules
+	hub.SpokesWithHub, learn.LearnFirst, late.Waits, floor.Floor = false, false, false, 0
+	for _, one := range []struct {
+		name    string
+		cost    int64
+		without articles.Rules
+	}{{"New site: start with Learn articles", c.Costs.LearnFirst, learn},
+		{"Write a spoke only with its hub", c.Costs.SpokesWithHub, hub},
+		{"Leave out what would miss its season", c.Costs.LateWaits, late},
+		{"Nothing under " + v.Floor + " for an hour", c.Costs.Floor, floor}} {
+		if one.cost >= leastCost {
+			v.RuleCosts = append(v.RuleCosts, ruleCost{one.name, money.Text(one.cost, r.Niche.Currency), address(one.without)})
+		}
+	}
 	lineOf := func(a articles.ChosenArticle, taken bool) choiceLine {
 		l := choiceLine{ChosenArticle: a, Ready: said(a.Ready), OnSheet: string(a.State())}
 		if low, likely, high, known := a.Article.Worth(); known {
 			l.Worth = money.Range(low, high, r.Niche.Currency)
 			l.Rate = money.Text(likely/int64(a.Hours)/10_000*10_000, r.Niche.Currency)
 		}
-		if a.Hub != topic.NoHub {
+		if a.Hub != topic.NoHub && a.HubHand {
 			l.Hub = topics.List[a.Hub].Name
 		}
 		swapped := plan.In
@@ -147,7 +194,7 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 		}
 		l.Swap = address(with(v.Rules, a.ID, swapped))
 		if a.Held != plan.Free {
-			l.Held = map[plan.Held]string{plan.In: "you put it in", plan.Out: "you left it out"}[a.Held]
+			l.Held = map[plan.Held]string{plan.In: "you included it", plan.Out: "you left it out"}[a.Held]
 			l.Undo = address(with(v.Rules, a.ID, plan.Free))
 		}
 		return l
@@ -174,7 +221,7 @@ func showChoice(r *frame.Request) error {
 		r.Set("HX-Push-Url", r.Path("plan/choice?"+v.Query))
 		return r.Render("plan/chosen", v)
 	}
-	if v.Page, err = r.Page("Choice", stage.Path, -1); err != nil {
+	if v.Page, err = r.Page("Proposal", stage.Path, -1); err != nil {
 		return err
 	}
 	return r.Render("plan/choice", v)
@@ -193,7 +240,7 @@ func takeChoice(r *frame.Request) error {
 		}
 	}
 	if len(ids) == 0 {
-		return &input.Error{Field: "ideas", Reason: "All that is chosen is on the sheet already."}
+		return &input.Error{Field: "ideas", Reason: "All of the proposal is in your plan already."}
 	}
 	if _, err := r.Study.Articles.Add(r.Context(), r.Niche, ids); err != nil {
 		return err

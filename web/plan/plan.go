@@ -58,8 +58,8 @@ type tab struct {
 	Here       bool
 }
 
-var tabs = []struct{ name, path string }{{"Sheet", "plan"}, {"Calendar", "plan/calendar"}, {"Choice", "plan/choice"},
-	{"My pages", "plan/actions"}}
+var tabs = []struct{ name, path string }{{"Articles", "plan"}, {"Calendar", "plan/calendar"}, {"Proposal", "plan/choice"},
+	{"Your pages", "plan/actions"}}
 
 func tabsOf(r *frame.Request, here string) (out []tab) {
 	for _, t := range tabs {
@@ -141,7 +141,7 @@ func lateWords(a articles.Article, now time.Time) string {
 	case s.Ready.IsZero() && !s.Due.IsZero() && s.Due.Before(today):
 		return "your deadline is past"
 	case !s.Start.IsZero() && s.Start.Before(today) && a.State() == plan.ToWrite:
-		return "should have been begun on " + said(s.Start)
+		return "should have been started on " + said(s.Start)
 	}
 	return ""
 }
@@ -191,9 +191,9 @@ func readSheet(r *frame.Request) (v sheetPage, err error) {
 		}
 	}
 	v.Worth = money.Range(low, high, r.Niche.Currency)
-	v.WeekSays = fmt.Sprintf("%.0f of %d hours booked this week", v.Week.Booked, v.Hours)
+	v.WeekSays = fmt.Sprintf("%.0f of %d hours planned this week", v.Week.Booked, v.Hours)
 	if v.Week.Over() {
-		v.WeekSays += fmt.Sprintf(": %.0f more than there are", v.Week.Booked-v.Week.Have)
+		v.WeekSays += fmt.Sprintf(": %.0f too many", v.Week.Booked-v.Week.Have)
 	}
 	secret, err := r.Study.Files.Feed(r.Context(), r.Niche)
 	if secret != "" {
@@ -253,7 +253,7 @@ func changeArticle(r *frame.Request) error {
 	if form.Has("before") {
 		n, err := strconv.ParseUint(form.Get("before"), 10, 32)
 		if err != nil {
-			return &input.Error{Field: "before", Reason: "There is no such place on the sheet."}
+			return &input.Error{Field: "before", Reason: "There is no such position. Reload the page."}
 		}
 		before := uint(n)
 		c.Before = &before
@@ -274,7 +274,7 @@ func changeArticle(r *frame.Request) error {
 	}
 	notice := ""
 	if form.Get("out") != "" {
-		notice = "Taken off the sheet. u undoes."
+		notice = "Removed from the plan. Press u to undo."
 	}
 	return renewed(r, notice)
 }
@@ -284,9 +284,9 @@ func layOut(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	said := fmt.Sprintf("%s have a place in the calendar now. u undoes.", r.Speak().Counted(n, "article", "articles"))
+	said := fmt.Sprintf("%s scheduled. Press u to undo.", r.Speak().Counted(n, "article", "articles"))
 	if n == 1 {
-		said = "1 article has a place in the calendar now. u undoes."
+		said = "1 article scheduled. Press u to undo."
 	}
 	if strings.Contains(r.Get("HX-Current-URL"), "/calendar") {
 		return renewedCalendar(r)
@@ -304,26 +304,26 @@ type file struct {
 func (f file) Name() string { return f.name }
 
 var files = []file{
-	{"topics.csv", "topics as CSV", "text/csv; charset=utf-8; header=present",
+	{"topics.csv", "Topics (CSV)", "text/csv; charset=utf-8; header=present",
 		func(r *frame.Request, w io.Writer) error {
 			return r.Study.Files.PlanCSV(r.Context(), r.Niche, w, false)
 		}},
-	{"sheet.csv", "the sheet as CSV", "text/csv; charset=utf-8; header=present",
+	{"sheet.csv", "Articles (CSV)", "text/csv; charset=utf-8; header=present",
 		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanCSV(r.Context(), r.Niche, w, true) }},
-	{"plan.xlsx", "both as a workbook (XLSX)", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+	{"plan.xlsx", "Both (XLSX)", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanXLSX(r.Context(), r.Niche, w) }},
-	{"plan.ics", "the calendar (iCalendar)", "text/calendar; charset=utf-8",
+	{"plan.ics", "Calendar (iCalendar)", "text/calendar; charset=utf-8",
 		func(r *frame.Request, w io.Writer) error {
 			return r.Study.Files.Calendar(r.Context(), r.Niche, w, briefAddress(r))
 		}},
-	{"briefs.zip", "all briefs as Markdown (ZIP)", "application/zip", func(r *frame.Request, w io.Writer) error {
+	{"briefs.zip", "All briefs (Markdown, ZIP)", "application/zip", func(r *frame.Request, w io.Writer) error {
 		list, err := r.Study.Briefs.All(r.Context(), r.Niche)
 		if err != nil {
 			return err
 		}
 		return briefs.WriteBriefs(w, list)
 	}},
-	{"plan.json", "everything as JSON", "application/json",
+	{"plan.json", "Whole plan (JSON)", "application/json",
 		func(r *frame.Request, w io.Writer) error { return r.Study.Files.PlanJSON(r.Context(), r.Niche, w) }},
 }
 

@@ -38,7 +38,7 @@ func TestWhatIsOutIsNoWork(t *testing.T) {
 		t.Error("a deadline on what is out")
 	}
 	if status, _, body := s.Post("/niches/1/plan/choice?weeks=10", nil, true); status != 422 ||
-		!strings.Contains(body, "is on the sheet already") {
+		!strings.Contains(body, "is in your plan already") {
 		t.Errorf("put there again: %d %s", status, body)
 	}
 }
@@ -47,13 +47,13 @@ func TestWhatIsOutIsNoWork(t *testing.T) {
 func TestSwapsCost(t *testing.T) {
 	s, ids := webtest.Planted(t)
 	choice := s.Get("/niches/1/plan/choice?weeks=10")
-	swap := regexp.MustCompile(`href="([^"]+)" aria-label="leave out: moon map"`).FindStringSubmatch(choice)
+	swap := regexp.MustCompile(`href="([^"]+)" aria-label="Leave out: moon map"`).FindStringSubmatch(choice)
 	if swap == nil {
 		t.Fatal(choice)
 	}
 	left := s.Get(strings.ReplaceAll(swap[1], "&amp;", "&"))
-	webtest.Holds(t, left, "Your swaps cost $", "you left it out")
-	back := regexp.MustCompile(`href="([^"]+)" aria-label="put in: moon map"`).FindStringSubmatch(left)
+	webtest.Holds(t, left, "Your changes cost $", "You left it out")
+	back := regexp.MustCompile(`href="([^"]+)" aria-label="Include: moon map"`).FindStringSubmatch(left)
 	if back == nil {
 		t.Fatal(left)
 	}
@@ -66,28 +66,28 @@ func TestSwapsCost(t *testing.T) {
 // TestGroupAndPlan goes through both with ideas that are kept and not looked up, and with what cannot be.
 func TestGroupAndPlan(t *testing.T) {
 	s := webtest.Open(t)
-	webtest.Holds(t, s.Get("/niches/1/group"), "There is nothing to group", "0 kept · 0 topics")
-	webtest.Holds(t, s.Get("/niches/1/plan"), "Nothing is put aside to write yet")
-	webtest.Holds(t, s.Get("/niches/1/plan/calendar"), "Nothing is sown yet")
-	webtest.Holds(t, s.Get("/niches/1/plan/actions"), "Which site is yours?")
+	webtest.Holds(t, s.Get("/niches/1/group"), "Nothing to group yet", "0 kept · 0 topics")
+	webtest.Holds(t, s.Get("/niches/1/plan"), "Your plan is empty")
+	webtest.Holds(t, s.Get("/niches/1/plan/calendar"), "Nothing planned yet")
+	webtest.Holds(t, s.Get("/niches/1/plan/actions"), "Set your site to see its pages here")
 	s.Add("moon map\nmap of the moon\nstar chart")
 	s.Study.Ideas.Decide(context.Background(), 1, []uint{1, 2, 3}, sieve.Kept)
 	webtest.Holds(t, s.Get("/niches/1/group"), "3 ideas in 2 topics", "3 kept · 2 topics", "not looked up")
 	webtest.Holds(t, s.Get("/niches/1/topics/2/drawer"), "by words", "moon map")
-	webtest.Holds(t, s.Get("/niches/1/group?view=tree"), "No overview yet", "star chart")
+	webtest.Holds(t, s.Get("/niches/1/group?view=tree"), "No hubs yet", "star chart")
 	post := func(path string, form url.Values) (int, string) {
 		status, _, body := s.Post(path, form, true)
 		return status, body
 	}
 	if status, body := post("/niches/1/aside", url.Values{"id": {"3"}, "stage": {"group"}}); status != 200 ||
-		!strings.Contains(body, "Put aside to write: “star chart”") {
+		!strings.Contains(body, "Added “star chart” to the plan") {
 		t.Errorf("%d %s", status, body)
 	}
 	sheet := s.Get("/niches/1/plan")
-	webtest.Holds(t, sheet, "star chart", "1 to write", "has no day to begin yet")
+	webtest.Holds(t, sheet, "star chart", "1 to write", "has no start date")
 	key := regexp.MustCompile(`id="article-(\d+)"`).FindStringSubmatch(sheet)[1]
 	webtest.Holds(t, s.Get("/niches/1/briefs/3"), "Star chart", "is not looked up")
-	webtest.Holds(t, s.Get("/niches/1/plan/choice"), "What a visit brings is not said")
+	webtest.Holds(t, s.Get("/niches/1/plan/choice"), "Set your income per visit")
 	for path, form := range map[string]url.Values{
 		"/niches/1/plan/articles/" + key: {"hours": {"0"}}, "/niches/1/plan/articles/" + key + " ": {"start": {"soon"}},
 		"/niches/1/plan/articles/" + key + "  ": {"before": {"-1"}}, "/niches/1/plan/articles/99": {"hours": {"3"}},
@@ -120,5 +120,5 @@ func TestGroupAndPlan(t *testing.T) {
 	for range 3 {
 		post("/niches/1/undo", nil)
 	}
-	webtest.Holds(t, s.Get("/niches/1/plan"), "Nothing is put aside to write yet")
+	webtest.Holds(t, s.Get("/niches/1/plan"), "Your plan is empty")
 }
