@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -13,11 +14,12 @@ import (
 	"cleverniche/study/topics"
 )
 
-// What the demo has on its sheet.
+// What the demo has in its plan.
 const (
-	demoPublished = 3
-	demoToWrite   = 6
-	demoShared    = 3
+	demoStanding = 2 // published pages that stand in the top ten
+	demoMissed   = 1 // and that do not
+	demoWeeks    = 5
+	demoShared   = 3
 )
 
 // plot fills the demo's Group and Plan by the same use cases that its users have: what is looked up is
@@ -41,43 +43,41 @@ func plot(ctx context.Context, s *study.Study, n niches.Niche) error {
 	if err := publishSome(ctx, s, n); err != nil {
 		return err
 	}
-	topics, err := s.Topics.Of(ctx, n)
-	if err != nil {
-		return err
-	}
-	written, err := s.Articles.Read(ctx, n, topics, topics.List)
-	if err != nil {
-		return err
-	}
-	written = slices.DeleteFunc(written, func(a articles.Article) bool {
-		_, likely, _, known := a.Worth()
-		return a.State() != plan.None || len(a.Own) > 0 || !known || likely == 0
-	})
-	slices.SortStableFunc(written, func(a, b articles.Article) int { // what has a season first, then by worth an hour
-		_, x, _, _ := a.Worth()
-		_, y, _, _ := b.Worth()
-		seasonal := func(a articles.Article) int { return min(1, a.Season.Peak.Months) }
-		if d := seasonal(b) - seasonal(a); d != 0 {
-			return d
-		}
-		return int(y/int64(b.Hours) - x/int64(a.Hours))
-	})
-	var ids []uint
-	for i, a := range written {
-		if i < demoToWrite/2 || len(written)-i <= demoToWrite-demoToWrite/2 {
-			ids = append(ids, a.ID)
-		}
-	}
-	if len(ids) == 0 {
-		return nil
-	}
-	if _, err := s.Articles.Add(ctx, n, ids); err != nil {
+	if err := planSome(ctx, s, n); err != nil {
 		return err
 	}
 	if _, err := s.Articles.LayOut(ctx, n); err != nil {
 		return err
 	}
 	return begin(ctx, s, n)
+}
+
+// planSome puts into the plan what the proposal chooses, and the best article for a season ahead.
+func planSome(ctx context.Context, s *study.Study, n niches.Niche) error {
+	c, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: demoWeeks, SpokesWithHub: true, Waits: true,
+		LeastChance: 0.1, Floor: 100_000})
+	if err != nil {
+		return err
+	}
+	var ids []uint
+	ahead := uint(0)
+	for _, a := range c.Taken {
+		ids = append(ids, a.ID)
+		if !a.Schedule.Due.IsZero() {
+			ahead = a.ID
+		}
+	}
+	for _, a := range c.Left { // the best come first
+		if ahead == 0 && a.Season.Peak.Months > 0 && a.Schedule.Due.After(s.Now().AddDate(0, 2, 0)) {
+			ahead = a.ID
+			ids = append(ids, a.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	_, err = s.Articles.Add(ctx, n, ids)
+	return err
 }
 
 // splitLargest splits the last two wordings off the topic with most of them.
@@ -102,9 +102,14 @@ func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
 	}
 	var own []topics.Topic
 	for _, t := range grouped.List {
-		if len(t.Own) > 0 && len(own) < demoPublished {
+		if len(t.Own) > 0 {
 			own = append(own, t)
 		}
+	}
+	place := func(t topics.Topic) int { return cmp.Or(t.Own[0].Position, 99) }
+	slices.SortStableFunc(own, func(a, b topics.Topic) int { return place(a) - place(b) })
+	if len(own) > demoStanding+demoMissed {
+		own = append(own[:demoStanding], own[len(own)-demoMissed:]...)
 	}
 	for i, t := range own {
 		if _, err := s.Articles.Add(ctx, n, []uint{t.ID}); err != nil {
@@ -142,7 +147,7 @@ func begin(ctx context.Context, s *study.Study, n niches.Niche) error {
 	if err := s.Articles.Change(ctx, n, open[0].Key(), articles.Change{State: &writing}); err != nil {
 		return err
 	}
-	deadline := open[1].Schedule.Ready.AddDate(0, 0, -2).Format(time.DateOnly)
+	deadline := open[1].Schedule.Ready.AddDate(0, 0, 5).Format(time.DateOnly)
 	note := "Ask the club for photographs through their eyepieces"
 	return s.Articles.Change(ctx, n, open[1].Key(), articles.Change{Deadline: &deadline, Note: &note})
 }

@@ -229,18 +229,41 @@ var (
 	demoSeeds = []string{"astronomy binoculars", "telescope for", "see saturn", "how to find", "star tracker"}
 )
 
-// demoSieves choose what is looked up: some of the most searched, and some long ones.
-var demoSieves = []sieve.Sieve{
-	{Filters: []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 4), sieve.At(sieve.ByLeastSearches, 300),
-		sieve.Holding(sieve.ByLacking, "login", "jobs")}},
-	{Filters: []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 5), sieve.At(sieve.ByLeastSearches, 30),
-		sieve.At(sieve.ByMostSearches, 290), sieve.Holding(sieve.ByLacking, "login", "jobs")}},
-}
+// What is sifted before it is looked up, so that money goes to what a young site can use: longer phrases in the middle
+// of the field, and a few of the large ones, to know what they are like.
+var (
+	demoFinds = sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 4),
+		sieve.At(sieve.ByLeastSearches, 100), {By: sieve.ByMostSearches, Number: 800},
+		sieve.Holding(sieve.ByLacking, "login", "jobs", "near me")}}
+	demoLarge = sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.At(sieve.ByLength, 3),
+		sieve.At(sieve.ByLeastSearches, 900), sieve.Holding(sieve.ByLacking, "login", "jobs")}}
+	// demoKept are the finds that are kept.
+	demoKept = sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp),
+		sieve.At(sieve.ByLeastSearches, 100), {By: sieve.ByMostSearches, Number: 800},
+		{By: sieve.ByMostDifficulty, Number: 20}}}.By(sieve.Worth, true)
+)
 
-const demoJudged = 25
+const (
+	demoJudged     = 60
+	demoLargest    = 12
+	demoKeptAtMost = 14
+)
 
 // demoOwn are phrases that pages of the own site were written for.
-const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky objects\nbest way to polar align a mount"
+const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky objects\nbest way to polar align a mount\n" +
+	"is there a good dobsonian telescope under 200\ngood astronomy binoculars for travel\n" +
+	"types of telescope eyepieces\neasiest way to keep an observing log"
+
+// Two more niches: one half way, one just begun.
+var demoMore = []struct {
+	niche niches.Niche
+	seeds []string
+	look  int // ideas that are looked up
+}{
+	{niches.Niche{Name: "Home cheesemaking", Country: "US", Language: "en", OwnSite: "curdcorner.example",
+		VisitMicros: 30_000}, []string{"mozzarella", "cheese press"}, 16},
+	{niches.Niche{Name: "Letterpress at home", Country: "US", Language: "en"}, []string{"linocut"}, 0},
+}
 
 // prepareOnce prepares the demo in a data file without niches. A file stands beside it as long as that is not
 // finished: a demo that was ended meanwhile is half made, and is made again.
@@ -280,12 +303,15 @@ func sow(ctx context.Context, s *study.Study) error {
 		return err
 	}
 	ids := b.Named(strings.Split(demoOwn, "\n")...)
-	for _, f := range demoSieves {
-		some, err := choose(ctx, s, n, f, nil, demoJudged)
+	for _, some := range []struct {
+		by   sieve.Sieve
+		most int
+	}{{demoFinds, demoJudged}, {demoLarge, demoLargest}} {
+		more, err := choose(ctx, s, n, some.by, nil, some.most)
 		if err != nil {
 			return err
 		}
-		ids = append(ids, some...)
+		ids = append(ids, more...)
 	}
 	if job, err = s.Results.LookUp(ctx, n, ids, false); err != nil {
 		return err
@@ -293,20 +319,56 @@ func sow(ctx context.Context, s *study.Study) error {
 	if err := s.Jobs.Wait(ctx, job.ID); err != nil {
 		return err
 	}
-	if err := keepEasiest(ctx, s, n, 3); err != nil {
+	if err := keepFinds(ctx, s, n, demoKeptAtMost); err != nil {
 		return err
 	}
-	return plot(ctx, s, n)
+	if err := plot(ctx, s, n); err != nil {
+		return err
+	}
+	for _, more := range demoMore {
+		if err := sowMore(ctx, s, more.niche, more.seeds, more.look); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
-// keepEasiest keeps, of the judged ideas that some search, those with the best chance.
-func keepEasiest(ctx context.Context, s *study.Study, n niches.Niche, most int) error {
+// sowMore makes a niche, gathers, and looks so many ideas up, of which the easiest are kept.
+func sowMore(ctx context.Context, s *study.Study, niche niches.Niche, seeds []string, look int) error {
+	n, err := s.Niches.Create(ctx, niche)
+	if err != nil {
+		return err
+	}
+	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: seeds, Questions: true})
+	if err == nil {
+		err = s.Jobs.Wait(ctx, job.ID)
+	}
+	if err != nil || look == 0 {
+		return err
+	}
+	ids, err := choose(ctx, s, n, demoFinds, nil, look)
+	if err != nil || len(ids) == 0 {
+		return err
+	}
+	if job, err = s.Results.LookUp(ctx, n, ids, false); err == nil {
+		err = s.Jobs.Wait(ctx, job.ID)
+	}
+	if err != nil {
+		return err
+	}
+	return keepFinds(ctx, s, n, 2)
+}
+
+// keepFinds keeps the looked up ideas that are easy and searched enough, those that bring most first.
+func keepFinds(ctx context.Context, s *study.Study, n niches.Niche, most int) error {
 	b, err := s.Ideas.Table(ctx, n)
 	if err != nil {
 		return err
 	}
-	best := sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp),
-		sieve.At(sieve.ByLeastSearches, 300)}}.By(sieve.PageOne, true)
-	_, err = s.Ideas.Decide(ctx, n.ID, b.Pass(best).IDs(0, most), sieve.Kept)
+	ids := b.Pass(demoKept).IDs(0, most)
+	if len(ids) == 0 {
+		return nil
+	}
+	_, err = s.Ideas.Decide(ctx, n.ID, ids, sieve.Kept)
 	return err
 }

@@ -22,6 +22,7 @@ type Candidate struct {
 	Sells     bool      // commercial: for those who compare or buy
 	Footholds int       // among the ten of its lead
 	PublishBy time.Time // zero: any time is good
+	Chance    float64   // of page one, 0 to 1
 	Held      Held
 }
 
@@ -43,6 +44,8 @@ type Rules struct {
 	LearnFirst bool
 	// LateWaits leaves out what cannot be ready for its season any more.
 	LateWaits bool
+	// LeastChance leaves out what has a smaller chance of page one: what it brings on average, it brings hardly ever.
+	LeastChance float64
 	// Floor leaves out what brings less than that an hour, in the unit of Worth, and leaves hours free instead.
 	Floor   int64
 	Today   time.Time
@@ -51,7 +54,7 @@ type Rules struct {
 
 // Costs are what the rules cost: by how much the choice would be worth more a month without each of them alone. A rule
 // that is not kept costs nothing.
-type Costs struct{ SpokesWithHub, LearnFirst, LateWaits, Floor int64 }
+type Costs struct{ SpokesWithHub, LearnFirst, LateWaits, LeastChance, Floor int64 }
 
 // Choice is what to write.
 type Choice struct {
@@ -113,10 +116,10 @@ func (r Rules) costs(topics []Candidate, hours int, worth int64) (out Costs, err
 		other, err = choose(topics, hours, rules)
 		return max(0, other.Worth-worth)
 	}
-	hub, learn, late, floor := r, r, r, r
-	hub.SpokesWithHub, learn.LearnFirst, late.LateWaits, floor.Floor = false, false, false, 0
+	hub, learn, late, chance, floor := r, r, r, r, r
+	hub.SpokesWithHub, learn.LearnFirst, late.LateWaits, chance.LeastChance, floor.Floor = false, false, false, 0, 0
 	out = Costs{without(r.SpokesWithHub, hub), without(r.LearnFirst, learn), without(r.LateWaits, late),
-		without(r.Floor > 0, floor)}
+		without(r.LeastChance > 0, chance), without(r.Floor > 0, floor)}
 	return out, err
 }
 
@@ -145,6 +148,8 @@ func choose(topics []Candidate, hours int, rules Rules) (Choice, error) {
 			left -= t.Hours
 		case t.Held == Out:
 			c.out[i] = "you left it out"
+		case t.Chance < rules.LeastChance:
+			c.out[i] = fmt.Sprintf("your chance of page one is under %.0f%%", 100*rules.LeastChance)
 		case t.Worth < rules.Floor*int64(t.Hours):
 			c.out[i] = "it earns less an hour than you want at least"
 		case rules.LateWaits && rules.PerWeek > 0 && !t.PublishBy.IsZero() &&

@@ -60,9 +60,10 @@ func TestInOrder(t *testing.T) {
 		return out
 	}
 	for want, works := range map[string][]Work{
-		"bac":  {{"a", 5, 10, in(9), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
-		"abc":  {{"a", 5, 10, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
-		"bca":  {{"a", 10, 1, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}}, // too late anyhow
+		"bac": {{"a", 5, 10, in(9), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
+		"abc": {{"a", 5, 10, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
+		"bca": {{"a", 10, 1, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
+		// d and c would be late behind a.
 		"dcab": {{"a", 5, 9, time.Time{}, false}, {"b", 5, 8, in(9), false}, {"c", 5, 1, in(2), false}, {"d", 5, 2, in(1), false}},
 		"acb":  {{"a", 5, 1, time.Time{}, false}, {"b", 5, 90, time.Time{}, true}, {"c", 5, 0, time.Time{}, false}},
 	} {

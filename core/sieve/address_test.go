@@ -136,16 +136,17 @@ func TestRead(t *testing.T) {
 
 func TestWhatCannotBeReadIsTold(t *testing.T) {
 	for text, says := range map[string]string{
-		"words=abc":                              "Words at least: “abc” is not a whole number.",
-		"words=-3":                               "“-3” is below 0",
-		"cpc=−5":                                 "“−5” is below 0",
-		"words=k":                                "“k” is not a whole number",
-		"cpc=dear":                               "“dear” is not a number",
-		"searches-from=1e999":                    "too large",
-		"searches-to=2e15":                       "too large",
-		"wants=sell":                             "there is no “sell”; there are learn, find, compare, buy",
-		"ready=Luck":                             "There is no sieve “Luck”; there are New site: easy and searched",
-		"searches-from=50&searches-to=40":        "Nothing can pass “searches at least 50” and “searches at most 40” as well",
+		"words=abc":           "Words at least: “abc” is not a whole number.",
+		"words=-3":            "“-3” is below 0",
+		"cpc=−5":              "“−5” is below 0",
+		"words=k":             "“k” is not a whole number",
+		"cpc=dear":            "“dear” is not a number",
+		"searches-from=1e999": "too large",
+		"searches-to=2e15":    "too large",
+		"wants=sell":          "there is no “sell”; there are learn, find, compare, buy",
+		"ready=Luck":          "There is no sieve “Luck”; there are New site: easy and searched",
+		"searches-from=50&searches-to=40": "Nothing can pass “searches at least 50” and “searches at most 40” " +
+			"as well",
 		"holds=" + strings.Repeat("a b,c", 4000): "",
 	} {
 		s, problems := Read(pairs(text), Sieve{})

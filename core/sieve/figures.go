@@ -236,11 +236,12 @@ var (
 	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "pages with the exact phrase at most", Unit: "pages",
 		Figure: ExactPages,
 		within: atMost})
-	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with the phrase in the title at most", Unit: "pages",
-		Figure: TitlePages, within: atMost})
-	ByName = criterion(Criterion{Key: "name-free", Name: "domain available", Control: Switch, Figure: FreeName, within: isTrue})
-	ByNear = criterion(Criterion{Key: "near-free", Name: "domain or a similar one available", Control: Switch, Figure: NearName,
+	ByTitles = criterion(Criterion{Key: "titles", Start: 10000, Name: "pages with the phrase in the title at most",
+		Unit: "pages", Figure: TitlePages, within: atMost})
+	ByName = criterion(Criterion{Key: "name-free", Name: "domain available", Control: Switch, Figure: FreeName,
 		within: isTrue})
+	ByNear = criterion(Criterion{Key: "near-free", Name: "domain or a similar one available", Control: Switch,
+		Figure: NearName, within: isTrue})
 )
 
 var (
@@ -289,8 +290,8 @@ var (
 		Means: "How far the difficulty is above your reach. 0: a 50% chance of the top five or better."})
 	Unread = figure(Figure{Key: "unread", Name: "pages not read", Form: Count, From: FromTen, Export: true,
 		SmallestFirst: true, Means: "How many of the top ten could not be read and are left out."})
-	ByUnread = criterion(Criterion{Key: "unread", Name: "unread pages in the top ten at most", Unit: "pages", Figure: Unread,
-		Most: 10, Zero: true, within: atMost})
+	ByUnread = criterion(Criterion{Key: "unread", Name: "unread pages in the top ten at most", Unit: "pages",
+		Figure: Unread, Most: 10, Zero: true, within: atMost})
 
 	PageOneLow  = chanceEnd(PageOne, "low", "least")
 	PageOneHigh = chanceEnd(PageOne, "high", "most")

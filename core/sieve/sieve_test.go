@@ -544,8 +544,9 @@ func TestBuiltIn(t *testing.T) {
 	fair := hard
 	fair.ID, fair.Difficulty = 4, 21
 	table := NewTable("en", ideas([]facts{easy, many, hard, fair}))
-	want := map[string][]int{"New site: easy and searched": {0, 1}, "Long tail": {0, 1, 2, 3}, "Small buying phrases": {0, 2, 3},
-		"Weak top five": {0, 1}, "100 visits a day": {1}, "Mid volume": {0, 3}, "Few links needed": {0, 1}}
+	want := map[string][]int{"New site: easy and searched": {0, 1}, "Long tail": {0, 1, 2, 3},
+		"Small buying phrases": {0, 2, 3},
+		"Weak top five":        {0, 1}, "100 visits a day": {1}, "Mid volume": {0, 3}, "Few links needed": {0, 1}}
 	for _, s := range BuiltIn() {
 		if err := s.Check(); err != nil {
 			t.Errorf("%s: %v", s.Name, err)

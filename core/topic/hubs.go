@@ -27,8 +27,8 @@ const (
 
 // Hubs proposes for each topic the overview that it is a spoke of: the index of another topic, or
 // NoHub. A spoke says all that its hub's lead says, and more: of several such the one that says most;
-// or some of it that not every topic says. Where both are looked up, they share pages, too. What has few spokes is no hub, and
-// what is one hangs on none itself. given are hubs that somebody chose, by topic; they stay, but for one
+// or some of it that not every topic says. Where both are looked up, they share pages, too. What has few spokes is no
+// hub, and what is one hangs on none itself. given are hubs that somebody chose, by topic; they stay, but for one
 // that hangs on another itself: its spokes hang on that one, too.
 func Hubs(topics []Subject, given map[int]int) []int {
 	s := newHubSearch(topics, flat(given))

@@ -18,8 +18,9 @@ import (
 type Rules struct {
 	Weeks                            int
 	SpokesWithHub, LearnFirst, Waits bool
-	Floor                            int64  // micro-units that an hour has to bring at least
-	In, Out                          []uint // leads of topics that are in or out whatever they bring
+	LeastChance                      float64 // of page one, 0 to 1
+	Floor                            int64   // micro-units that an hour has to bring at least
+	In, Out                          []uint  // leads of topics that are in or out whatever they bring
 }
 
 // MostWeeks is for how many weeks one chooses at most.
@@ -80,7 +81,8 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	for i, a := range articles {
 		_, likely, _, _ := a.Worth()
 		topics[i] = plan.Candidate{Name: a.Name, Hours: a.Hours, Worth: likely, Hub: plan.NoHub, Sells: a.Sells(),
-			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Schedule.Due}
+			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Schedule.Due,
+			Chance: a.Idea.Value(sieve.PageOne).Number}
 		if h, there := at[a.Hub]; there && a.Hub != topic.NoHub && a.HubHand { // a proposed hub holds nothing back
 			topics[i].Hub = h
 		}
@@ -93,7 +95,7 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	}
 	out.Have, out.Asked = rules.Weeks*n.WeekHours, len(topics)
 	c, err := plan.Choose(topics, out.Have, plan.Rules{SpokesWithHub: rules.SpokesWithHub, LearnFirst: rules.LearnFirst,
-		LateWaits: rules.Waits, Floor: rules.Floor, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
+		LateWaits: rules.Waits, LeastChance: rules.LeastChance, Floor: rules.Floor, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
 	if err != nil {
 		return out, input.Bad("weeks", "It cannot be chosen: %v.", err)
 	}

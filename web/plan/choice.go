@@ -29,6 +29,7 @@ type choicePage struct {
 	Cost        string // what the swaps by hand cost; "" nothing
 	From        string // what it was chosen from
 	Floor       string // as it is typed
+	Chance      int    // the same, in percent
 	RuleCosts   []ruleCost
 	Problem     string
 	Swapped     bool
@@ -63,6 +64,11 @@ const mostLeft = 40
 // usualFloor is what an hour has to bring a month to begin with, in micro-units: a tenth of the currency's unit (ours).
 const usualFloor = 100_000
 
+// usualChance is the chance of page one under which nothing is proposed to begin with (ours).
+const usualChance = 0.1
+
+func percentOf(x float64) int { return int(math.Round(100 * x)) }
+
 // floorOf reads what an hour has to bring; what is no amount is none.
 func floorOf(text string) int64 {
 	x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
@@ -77,13 +83,16 @@ const mostFloor = 1e6
 func typedFloor(micros int64) string { return strconv.FormatFloat(float64(micros)/1e6, 'f', -1, 64) }
 
 func rulesOf(r *frame.Request, q url.Values) articles.Rules {
-	rules := articles.Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true, Floor: usualFloor}
+	rules := articles.Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true,
+		LeastChance: usualChance, Floor: usualFloor}
 	if standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite); known && standing >= newSite {
 		rules.LearnFirst = false
 	}
 	if q.Has("weeks") {
 		rules.Weeks, _ = strconv.Atoi(strings.TrimSpace(q.Get("weeks"))) // what is no number is refused as 0
 		rules.Floor = floorOf(q.Get("floor"))
+		percent, _ := strconv.Atoi(strings.TrimSpace(q.Get("chance")))
+		rules.LeastChance = float64(max(0, min(100, percent))) / 100
 		rules.SpokesWithHub, rules.LearnFirst, rules.Waits = q.Has("hub"), q.Has("learn"), q.Has("season")
 	}
 	for name, to := range map[string]*[]uint{"in": &rules.In, "out": &rules.Out} {
@@ -97,7 +106,8 @@ func rulesOf(r *frame.Request, q url.Values) articles.Rules {
 }
 
 func queryOf(rules articles.Rules) string {
-	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}, "floor": {typedFloor(rules.Floor)}}
+	q := url.Values{"weeks": {strconv.Itoa(rules.Weeks)}, "floor": {typedFloor(rules.Floor)},
+		"chance": {strconv.Itoa(percentOf(rules.LeastChance))}}
 	for name, on := range map[string]bool{"hub": rules.SpokesWithHub, "learn": rules.LearnFirst, "season": rules.Waits} {
 		if on {
 			q.Set(name, "yes")
@@ -154,6 +164,7 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 		return v, err
 	}
 	v.Hours, v.Have, v.Floor = c.Hours, c.Have, typedFloor(v.Rules.Floor)
+	v.Chance = percentOf(v.Rules.LeastChance)
 	v.From = fmt.Sprintf("Chosen from the %s of %s (%s) that are looked up and not published.",
 		r.Speak().Counted(c.Asked, "topic", "topics"), r.Speak().Count(len(topics.List)), scopes[r.Niche.Scope])
 	v.Worth, v.Free = money.Text(c.Worth, r.Niche.Currency), money.Text(c.Free, r.Niche.Currency)
@@ -165,8 +176,8 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 	plain := v.Rules
 	plain.In, plain.Out = nil, nil
 	v.Here, v.Unswapped = address(v.Rules), address(plain)
-	hub, learn, late, floor := v.Rules, v.Rules, v.Rules, v.Rules
-	hub.SpokesWithHub, learn.LearnFirst, late.Waits, floor.Floor = false, false, false, 0
+	hub, learn, late, chance, floor := v.Rules, v.Rules, v.Rules, v.Rules, v.Rules
+	hub.SpokesWithHub, learn.LearnFirst, late.Waits, chance.LeastChance, floor.Floor = false, false, false, 0, 0
 	for _, one := range []struct {
 		name    string
 		cost    int64
@@ -174,6 +185,7 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 	}{{"New site: start with Learn articles", c.Costs.LearnFirst, learn},
 		{"Write a spoke only with its hub", c.Costs.SpokesWithHub, hub},
 		{"Leave out what would miss its season", c.Costs.LateWaits, late},
+		{fmt.Sprintf("Nothing with a page-one chance under %d%%", v.Chance), c.Costs.LeastChance, chance},
 		{"Nothing under " + v.Floor + " for an hour", c.Costs.Floor, floor}} {
 		if one.cost >= leastCost {
 			v.RuleCosts = append(v.RuleCosts, ruleCost{one.name, money.Text(one.cost, r.Niche.Currency), address(one.without)})

@@ -16,6 +16,7 @@ import (
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/money"
+	"cleverniche/study/topics"
 	"cleverniche/web/frame"
 	"cleverniche/web/group"
 	"cleverniche/web/jobs"
@@ -83,6 +84,7 @@ type article struct {
 	LateWords          string
 	Today              string
 	CSRF               string
+	Fits               []topics.Topic // what would join it by its results, and joins by hand alone
 }
 
 // sheetPage is the running sheet.
@@ -91,6 +93,7 @@ type sheetPage struct {
 	Tabs     []tab
 	Articles []article
 	This     []article // what is to be done this week
+	Next     *article  // the next to be begun after it; nil none
 	Week     plan.Load
 	WeekSays string
 	Late     int
@@ -146,6 +149,9 @@ func lateWords(a articles.Article, now time.Time) string {
 	return ""
 }
 
+// Starts is the day that writing starts, in words.
+func (a article) Starts() string { return said(a.Start) }
+
 func days(n int) string { return fmt.Sprintf("%d %s", n, frame.Plural(n, "day", "days")) }
 
 func typed(t time.Time) string {
@@ -173,6 +179,9 @@ func readSheet(r *frame.Request) (v sheetPage, err error) {
 	var low, high int64
 	for _, a := range sheet.Articles {
 		l := line(r, a)
+		if !a.Gone && a.State() != plan.Published {
+			l.Fits = sheet.Topics.Fitting(a.Topic)
+		}
 		v.Articles = append(v.Articles, l)
 		if a.State() == plan.Published {
 			continue
@@ -188,6 +197,8 @@ func readSheet(r *frame.Request) (v sheetPage, err error) {
 			v.Unplaced++
 		case a.Start.Before(end) && a.Schedule.Ready.After(v.Week.Begin), a.Start.Before(end) && a.State() == plan.ToWrite:
 			v.This = append(v.This, l)
+		case v.Next == nil || a.Start.Before(v.Next.Start):
+			v.Next = &l
 		}
 	}
 	v.Worth = money.Range(low, high, r.Niche.Currency)
@@ -258,7 +269,12 @@ func changeArticle(r *frame.Request) error {
 		before := uint(n)
 		c.Before = &before
 	}
-	if form.Get("out") != "" {
+	notice := ""
+	if form.Has("take") {
+		notice = "Phrases added to the article. Press u to undo."
+		err = take(r, id, form.Get("take"))
+	} else if form.Get("out") != "" {
+		notice = "Removed from the plan. Press u to undo."
 		err = r.Study.Articles.Remove(r.Context(), r.Niche, id)
 	} else {
 		err = r.Study.Articles.Change(r.Context(), r.Niche, id, c)
@@ -272,11 +288,25 @@ func changeArticle(r *frame.Request) error {
 	if form.Get("calendar") != "" {
 		return renewedCalendar(r)
 	}
-	notice := ""
-	if form.Get("out") != "" {
-		notice = "Removed from the plan. Press u to undo."
-	}
 	return renewed(r, notice)
+}
+
+// take puts the topic of an idea into an article in the plan.
+func take(r *frame.Request, article uint, text string) error {
+	id, err := frame.IDOf(text)
+	if err != nil {
+		return err
+	}
+	sheet, err := r.Study.Articles.Plan(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	for _, a := range sheet.Articles {
+		if a.Key() == article && !a.Gone {
+			return r.Study.Topics.Join(r.Context(), r.Niche, []uint{a.ID, id})
+		}
+	}
+	return &input.Error{Field: "article", Reason: "That article is no longer in the plan. Reload the page."}
 }
 
 func layOut(r *frame.Request) error {
