@@ -6,7 +6,7 @@ async function newNiche(page, port) {
   await page.goto(`http://127.0.0.1:${port}/`);
   await expect(page).toHaveURL(/niches\/new/);
   await page.getByLabel("Name").fill("Sky");
-  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByRole("button", { name: "Create niche" }).click();
   await page.getByLabel("Seeds, one a line").fill("telescope\nmoon filter\nstar tracker");
   await page.getByRole("button", { name: "Gather" }).click();
 }
@@ -22,7 +22,7 @@ test("the stand-in stops in the middle of a job", async ({ page }) => {
   await stop(web, "SIGKILL");
   const job = page.locator(".job").first();
   await expect(job).toContainText("cannot be reached", { timeout: 30_000 });
-  await expect(job).toContainText("What was fetched is kept.");
+  await expect(job).toContainText("Fetched data is saved.");
   expect(await page.locator("#arrivals tbody tr").count()).toBeGreaterThan(0);
   web = await standin(world);
   await page.waitForTimeout(500);

@@ -429,7 +429,7 @@ test("settings of writing: hours, kinds, lead and the week", async ({ page, at }
   await page.getByLabel("Hours a week").fill("0");
   await page.getByLabel("A how-to").fill("9");
   await page.getByLabel("Days from publishing").fill("60");
-  await page.getByLabel("A week begins on").selectOption("Sunday");
+  await page.getByLabel("Week starts on").selectOption("Sunday");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("Saved.")).toBeVisible();
   await page.goto(at("plan/choice"));
@@ -438,7 +438,7 @@ test("settings of writing: hours, kinds, lead and the week", async ({ page, at }
   await expect(page.locator(".week")).toContainText("Say how many hours you have a week");
   await page.goto(at("settings"));
   await expect(page.getByLabel("A how-to")).toHaveValue("9");
-  await expect(page.getByLabel("A week begins on")).toHaveValue("0");
+  await expect(page.getByLabel("Week starts on")).toHaveValue("0");
   await page.getByLabel("Hours a week").fill("8");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("Saved.")).toBeVisible();

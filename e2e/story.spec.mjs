@@ -438,7 +438,7 @@ test("what the engine leans on is learnt from results pages, and told", async ({
   // A niche that has looked nothing up says what to do.
   await page.goto(`${app.address}/niches/new`);
   await page.getByLabel("Name").fill("Nothing looked up");
-  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByRole("button", { name: "Create niche" }).click();
   await page.goto(page.url().replace(/gather.*/, "engine"));
   await expect(page.locator("main")).toContainText("Each look-up teaches more.");
   await page.getByRole("link", { name: "Judge", exact: true }).last().click();
@@ -576,7 +576,7 @@ test("what I suppose for one idea changes its chance, and can be taken back", as
   await expect(page.locator("details.money tbody tr")).toHaveCount(4);
   await page.locator(".worth .why").first().focus();
   await expect(page.getByRole("tooltip", { name: /as the trade counts/ })).toBeVisible();
-  await page.getByRole("button", { name: "as for all ideas" }).click();
+  await page.getByRole("button", { name: "Reset" }).click();
   await expect(page.locator("main.story")).not.toContainText("supposed for this idea alone");
   expect(parseFloat(await chance.innerText())).toBe(before);
 });
@@ -644,11 +644,11 @@ test("a new niche starts empty with a next step", async ({ page, app }) => {
   await page.getByRole("link", { name: "New niche…" }).click();
   await page.getByLabel("Name").fill("Home cheesemaking");
   await page.getByLabel("Own site").fill("not a domain");
-  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByRole("button", { name: "Create niche" }).click();
   await expect(page.locator("#wrong")).toContainText("no domain of a site");
   await expect(page.getByLabel("Name")).toHaveValue("Home cheesemaking");
   await page.getByLabel("Own site").fill("curdnotes.example");
-  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByRole("button", { name: "Create niche" }).click();
   await expect(page.getByText("This niche is empty.")).toBeVisible();
   await page.locator("#trail").getByRole("link", { name: /Sift/ }).click();
   await expect(page.getByText("No ideas yet.")).toBeVisible();
@@ -656,7 +656,7 @@ test("a new niche starts empty with a next step", async ({ page, app }) => {
   await page.getByLabel("Seeds, one a line").fill("feta");
   await page.getByRole("button", { name: "Gather" }).click();
   await expect(page.locator(".job").first()).toContainText("done", { timeout: 20_000 });
-  await page.getByRole("link", { name: "Sift them" }).click();
+  await page.getByRole("link", { name: "Go to Sift" }).click();
   await expect(rows(page).first()).toContainText("feta");
 });
 
@@ -706,7 +706,7 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
 test("two niches are kept apart", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/new`);
   await page.getByLabel("Name").fill("Home cheesemaking");
-  await page.getByRole("button", { name: "Make the niche" }).click();
+  await page.getByRole("button", { name: "Create niche" }).click();
   await page.getByLabel(/Paste phrases/).fill("feta brine\ncheese press");
   await page.getByRole("button", { name: "Import" }).click();
   await expect(page.locator(".report")).toContainText("2 new ideas");

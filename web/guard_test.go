@@ -120,7 +120,7 @@ func TestBadLinesAreCounted(t *testing.T) {
 	s.Get("/niches/1/gather")
 	body := bytes.Repeat([]byte("!!\n"), 90_000)
 	_, _, page := s.Post("/niches/1/import", url.Values{"list": {string(body)}}, false)
-	if len(page) > 200_000 || !strings.Contains(page, "90,000 lines not used, the first 200 of them here") {
+	if len(page) > 200_000 || !strings.Contains(page, "90,000 lines skipped, the first 200 of them here") {
 		t.Errorf("%d bytes", len(page))
 	}
 }

@@ -282,7 +282,7 @@ var (
 	Ceiling = figure(Figure{Key: "ceiling", Name: "ceiling", Unit: "a month", Form: Amount,
 		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true,
 		Means: "The size of the ad market: searches × cost per click. An upper limit, not a forecast."})
-	FirstVisits = figure(Figure{Key: "first-visits", Name: "visits a day in first place", Form: Tenths,
+	FirstVisits = figure(Figure{Key: "first-visits", Name: "visits a day at no. 1", Form: Tenths,
 		From: FromDemand, Places: 1, Export: true, scale: hundredths, wide: true,
 		Means: "Visits a day that no. 1 brings: the trade counts 42% of searches as clicks on it."})
 	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,

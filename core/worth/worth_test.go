@@ -17,7 +17,7 @@ func TestByHand(t *testing.T) {
 			t.Errorf("%s: %v, by hand %v", name, got, want)
 		}
 	}
-	near("visits a day in first place", VisitsADay(6000), 6000*0.421/30.4)
+	near("visits a day at no. 1", VisitsADay(6000), 6000*0.421/30.4)
 	near("ceiling", float64(Ceiling(1000, 470_000)), 470e6)
 	near("cautious", float64(Cautious(1000, 470_000)), 47e6)
 	near("clicks until a sale", ClicksUntilSale(0.02), 50)

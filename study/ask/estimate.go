@@ -17,7 +17,7 @@ type Estimate struct {
 }
 
 // Cost writes the estimate's money.
-func (s *Asker) Cost(e Estimate) string { return money.Text(e.Micros, s.options.Currency) }
+func (s *Asker) Cost(e Estimate) string { return money.Most(e.Micros, s.options.Currency) }
 
 // Estimate adds the questions of one kind that have no fresh answer.
 func (s *Asker) Estimate(ctx context.Context, e *Estimate, q Question, keys []string, workers int) error {

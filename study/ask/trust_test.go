@@ -42,7 +42,7 @@ func TestInDoubt(t *testing.T) {
 	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	v := studytest.Finish(t, s, j, err)
 	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error,
-		"nobody knows whether $0.002 was paid") {
+		"nobody knows whether under $0.01 was paid") {
 		t.Fatalf("%+v", v)
 	}
 	if !v.Lacks() {

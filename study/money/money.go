@@ -8,19 +8,33 @@ import (
 	"golang.org/x/text/message"
 )
 
-// Text writes micro-units of a currency for people: with the currency's number
-// of decimals, or more when the amount is small and not zero.
+// Text writes micro-units of a currency for people: with the currency's decimals, and never finer; what is less than the
+// smallest coin is "under" it.
 func Text(micros int64, code string) string {
 	unit, err := currency.ParseISO(code)
 	if err != nil {
 		return strconv.FormatFloat(float64(micros)/1e6, 'f', 2, 64) + " " + code
 	}
 	digits, _ := currency.Standard.Rounding(unit)
-	for small := int64(1_000_000); digits < 4 && micros != 0 && micros%(small/pow10(digits)) != 0 &&
-		micros < 100_000; digits++ {
-	}
 	p := message.NewPrinter(language.English)
-	return p.Sprintf("%v%.*f", currency.NarrowSymbol(unit), digits, float64(micros)/1e6)
+	write := func(micros int64) string {
+		return p.Sprintf("%v%.*f", currency.NarrowSymbol(unit), digits, float64(micros)/1e6)
+	}
+	if coin := 1_000_000 / pow10(digits); micros > 0 && micros < coin {
+		return "under " + write(coin)
+	}
+	return write(micros)
+}
+
+// Most writes the most that something costs, rounded up to the currency's smallest coin.
+func Most(micros int64, code string) string {
+	unit, err := currency.ParseISO(code)
+	if err != nil {
+		return Text(micros, code)
+	}
+	digits, _ := currency.Standard.Rounding(unit)
+	coin := 1_000_000 / pow10(digits)
+	return Text((micros+coin-1)/coin*coin, code)
 }
 
 func pow10(n int) int64 {
@@ -31,23 +45,22 @@ func pow10(n int) int64 {
 	return p
 }
 
-// wholeFrom is the amount from which a range is written in whole units.
-const wholeFrom = 10_000_000
-
-// Range writes a range of money for people: "$4–12"; one amount where both are the same.
+// Range writes a range of money for people, in whole units: "$4–12"; "up to $9" from less than one, and "under $1" where
+// all of it is.
 func Range(low, high int64, code string) string {
-	digits := 2
-	if high >= wholeFrom {
-		digits = 0
-	}
 	symbol := code + " "
 	if unit, err := currency.ParseISO(code); err == nil {
 		symbol = message.NewPrinter(language.English).Sprint(currency.NarrowSymbol(unit))
 	}
 	p := message.NewPrinter(language.English)
-	a, b := p.Sprintf("%.*f", digits, float64(low)/1e6), p.Sprintf("%.*f", digits, float64(high)/1e6)
-	if a == b {
-		return symbol + a
+	whole := func(micros int64) string { return p.Sprintf("%.0f", float64(micros)/1e6) }
+	switch {
+	case high < 1_000_000:
+		return "under " + symbol + "1"
+	case low < 1_000_000:
+		return "up to " + symbol + whole(high)
+	case whole(low) == whole(high):
+		return symbol + whole(low)
 	}
-	return symbol + a + "–" + b
+	return symbol + whole(low) + "–" + whole(high)
 }

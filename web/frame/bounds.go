@@ -32,6 +32,7 @@ var bounds = map[string]template.HTMLAttr{
 	"week hours":    between(0, plan.MostWeekHours),
 	"article hours": between(1, plan.MostArticleHours),
 	"lead days":     between(plan.FewestLead, plan.MostLead),
+	"percent":       between(0, 100),
 	"weeks":         between(1, articles.MostWeeks),
 }
 

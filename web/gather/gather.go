@@ -21,7 +21,7 @@ import (
 
 // Screen is the stage.
 var Screen = frame.Screen{Stages: []frame.Stage{
-	{Place: 1, Path: "gather", Name: "Gather", Question: "What do people search around this subject?",
+	{Place: 1, Path: "gather", Name: "Gather", Question: "What do people search for on this subject?",
 		Count: func(c ideas.Counts, sp frame.Speaker) string {
 			return sp.Counted(c.Seeds, "seed", "seeds") + " · " + sp.Counted(c.Ideas, "idea", "ideas")
 		}},

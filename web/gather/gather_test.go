@@ -31,8 +31,8 @@ func TestLettersAreAskedForWhenTicked(t *testing.T) {
 		study.Options{Options: ask.Options{Prices: map[ask.Question]int64{ask.Suggestions: 1000, ask.Demand: 10}}})
 	s.Get("/niches/1/gather")
 	// 100 phrases' demand figures are reckoned with each seed.
-	for form, want := range map[string]string{"": "at most 2 lookups, $0.002", "letters": "at most 28 lookups, $0.028",
-		"questions": "at most 16 lookups, $0.016"} {
+	for form, want := range map[string]string{"": "at most 2 lookups, $0.01", "letters": "at most 28 lookups, $0.03",
+		"questions": "at most 16 lookups, $0.02"} {
 		if _, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {"moon"}, form: {"yes"}},
 			true); !strings.Contains(body,
 			want) {

@@ -195,7 +195,7 @@ func worthOf(st results.Story, sp frame.Speaker) []figure {
 		return nil
 	}
 	day := st.First.Number / worth.DaysAMonth
-	out := []figure{{"visits a day in first place", fmt.Sprintf("%.1f", day),
+	out := []figure{{"visits a day at no. 1", fmt.Sprintf("%.1f", day),
 		fmt.Sprintf("%s, as the trade counts: no. 1 gets %.0f of 100 clicks. Many searches end without a click, so fewer "+
 			"come. 80 to 100 a day is a common bar.", st.First.Because, 100*worth.OfClicks.At(1))}}
 	if st.Visits.Because != "" {

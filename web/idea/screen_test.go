@@ -25,7 +25,7 @@ func TestSupposeInTheBrowser(t *testing.T) {
 	}
 	body := s.Get("/niches/1/ideas/1")
 	for _, want := range []string{`name="links" inputmode="numeric" value="4"`, `value="92.5"`,
-		"supposed for this idea alone", "as for all ideas", "with 4 planned solid"} {
+		"Uses what-if values for this idea", "Reset", "with 4 planned solid"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("%q is missing", want)
 		}
@@ -42,7 +42,7 @@ func TestSupposeInTheBrowser(t *testing.T) {
 		t.Error("a mistake has changed what was supposed")
 	}
 	s.Post("/niches/1/ideas/1/suppose", url.Values{"clear": {"yes"}, "links": {"9"}}, false)
-	if strings.Contains(s.Get("/niches/1/ideas/1"), "supposed for this idea alone") {
+	if strings.Contains(s.Get("/niches/1/ideas/1"), "Uses what-if values for this idea") {
 		t.Error("it is not taken back")
 	}
 }

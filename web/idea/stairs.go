@@ -163,9 +163,9 @@ func verdictWords(ev results.Evidence) string {
 	v := ev.Verdict
 	switch {
 	case v.Locked != "":
-		return fmt.Sprintf("Locked: %s. It is not mine to win.", v.Locked)
+		return fmt.Sprintf("Locked: %s. Nobody else can win it.", v.Locked)
 	case ev.Field().Room(difficulty.TheGoal):
-		return "So few pages answer it that any page stands among the first five."
+		return "So few pages answer it that any page makes the top five."
 	}
 	return difficulty.Says(v.Difficulty, ev.Mine.Counts(), v.Reach, v.TopFive)
 }
@@ -177,7 +177,7 @@ type task struct{ What, Text string }
 func (v *View) toDo(ev results.Evidence) (out []task) {
 	add := func(what, text string) { out = append(out, task{what, text}) }
 	if n := len(ev.MyPages); n > 0 {
-		add("Mine", fmt.Sprintf("My page stands at %d already: better it instead of writing a rival to it.", ev.MyPages[0]))
+		add("Your page", fmt.Sprintf("It already ranks no. %d. Improve it instead of writing another.", ev.MyPages[0]))
 	}
 	if ev.Verdict.Locked != "" {
 		add("Leave it", v.LinksWords)
@@ -194,9 +194,9 @@ func (v *View) toDo(ev results.Evidence) (out []task) {
 		}
 	}
 	if len(at) > 0 {
-		add("Stand before", fmt.Sprintf("%s at %s.", frame.Plural(len(at), "The foothold", "The footholds"), listed(at)))
+		add("You can outrank", fmt.Sprintf("No. %s.", listed(at)))
 	} else {
-		add("Stand before", "Nobody: none of the ten is a foothold.")
+		add("You can outrank", "No one yet; there is no foothold.")
 	}
 	if v.Season.PublishBy != "" {
 		add("Publish by", v.Season.PublishBy+". "+v.Season.Words+".")

@@ -128,9 +128,9 @@ func needed(ev results.Evidence) (links, fit string) {
 	v := ev.Verdict
 	switch {
 	case v.Locked != "":
-		return "Nothing that a page can do.", ""
+		return "Nothing you can do.", ""
 	case v.TopFive.Mean >= even:
-		return "Your reach is enough for a 50% chance of the top five.", ""
+		return "Your reach is already enough for a 50% chance of the top five.", ""
 	case v.LinksOK:
 		links = fmt.Sprintf("%s solid %s to the page.", frame.Capital(difficulty.Number(v.Links)),
 			frame.Plural(v.Links, "link", "links"))

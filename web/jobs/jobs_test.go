@@ -23,7 +23,7 @@ func TestJobsTellThePage(t *testing.T) {
 		t.Error("the end of a job does not renew the list")
 	}
 	webtest.Lacks(t, s.Get("/niches/1/judge"), `id="job-1"`)
-	webtest.Holds(t, s.Get("/niches/1/gather"), `id="job-1"`, "done just now")
+	webtest.Holds(t, s.Get("/niches/1/gather"), `id="job-1"`, "Done just now")
 	if status, _, _ := s.Do(httptest.NewRequest("GET", "/niches/1/jobs/7", nil)); status != 404 {
 		t.Errorf("a job that is not there: %d", status)
 	}

@@ -18,12 +18,12 @@ func TestLookupInTheBrowser(t *testing.T) {
 		study.Options{Options: ask.Options{Depth: 20, Prices: map[ask.Question]int64{ask.Results: 2000}}})
 	s.Add("moon chart\nstar map")
 	body := s.Get("/niches/1/sift")
-	if !strings.Contains(body, "is not known until it is looked up") ||
-		!strings.Contains(body, "At most 41 lookups, $0.002") {
+	if !strings.Contains(body, "Look it up to see who ranks") ||
+		!strings.Contains(body, "At most 41 lookups, $0.01") {
 		t.Error("an idea that is not looked up does not say what that would cost")
 	}
 	if _, _, body := s.Post("/niches/1/lookup/estimate", url.Values{"id": {"1", "2"}}, true); !strings.Contains(body,
-		"Look up 2 ideas: at most 82 lookups, $0.004") {
+		"Look up 2 ideas: at most 82 lookups, $0.01") {
 		t.Errorf("estimate of the chosen: %s", body)
 	}
 	if _, _, body := s.Post("/niches/1/lookup/estimate", url.Values{"all": {"left"}, "stage": {"sift"},
@@ -41,19 +41,19 @@ func TestLookupInTheBrowser(t *testing.T) {
 		!strings.Contains(body, "Look up “moon chart”") {
 		t.Errorf("start: %d %s", status, body)
 	}
-	if body := s.Wait(1); !strings.Contains(body, "1 judged") || !strings.Contains(body, "$0.002") {
+	if body := s.Wait(1); !strings.Contains(body, "1 judged") || !strings.Contains(body, "under $0.01") {
 		t.Errorf("the job: %s", body)
 	}
 	body = s.Get("/niches/1/judge")
 	for _, want := range []string{"The stairs to page one", "10 footholds", "1 looked up",
-		"the mean over what this engine may lean on", "your site is not in the link graph"} {
+		"the average over what this engine may lean on", "your site is not in the link graph"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the drawer lacks %q", want)
 		}
 	}
 	body = s.Get("/niches/1/ideas/1")
-	for _, want := range []string{"How the difficulty comes about", "is &lt;it&gt; so?", "Fit, item by item",
-		"ask again (≤ $0.002)", "dig (≤ $", "The results behind them"} {
+	for _, want := range []string{"How difficulty is computed", "is &lt;it&gt; so?", "Fit, item by item",
+		"Check again (at most $0.01)", "Gather from this (at most ", "The results behind them"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the whole story lacks %q", want)
 		}
@@ -82,14 +82,14 @@ func TestSilentSourceInTheBrowser(t *testing.T) {
 	}
 	body := s.Wait(1)
 	if !strings.Contains(body, "the outside cannot be reached: it is silent") ||
-		!strings.Contains(body, "What was fetched is kept.") || !strings.Contains(body, "Go on") {
+		!strings.Contains(body, "Fetched data is saved.") || !strings.Contains(body, "Resume") {
 		t.Errorf("the stopped job: %s", body)
 	}
 	if status, _, _ := s.Post("/niches/1/jobs/1/cancel", nil, true); status != 200 {
 		t.Errorf("cancel: %d", status)
 	}
 	if body := s.Wait(1); !strings.Contains(body, "cancelled; what was fetched is kept") ||
-		strings.Contains(body, "Go on") {
+		strings.Contains(body, "Resume") {
 		t.Errorf("the cancelled job: %s", body)
 	}
 	if status, _, _ := s.Post("/niches/1/jobs/1/explode", nil, true); status != 404 {

@@ -75,7 +75,7 @@ func TestNewNicheForm(t *testing.T) {
 	if status != 303 || h.Get("Location") != "/niches/2/gather" {
 		t.Errorf("%d %v", status, h)
 	}
-	if body := s.Get("/niches/2/gather"); !strings.Contains(body, "This niche is empty") {
+	if body := s.Get("/niches/2/gather"); !strings.Contains(body, "No ideas yet") {
 		t.Error("an empty niche has no next step")
 	}
 }

@@ -25,7 +25,7 @@ import (
 )
 
 // stage is Plan on the trail. Exports of ideas that name no sieve take what is kept.
-var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan", Question: "What do I write, when, and with what in it?",
+var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan", Question: "What do you write, when, and what goes into it?",
 	Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
 	First: sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
 

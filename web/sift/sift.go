@@ -16,7 +16,7 @@ var stages = []frame.Stage{
 	{Place: 2, Path: "sift", Name: "Sift", Question: "Which are worth a closer look?", CountsItsSieve: true,
 		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Left) + " left" },
 		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}.By(sieve.Searches, true)},
-	{Place: 3, Path: "judge", Name: "Judge", Question: "Can your site get onto page one, and what do searchers want?",
+	{Place: 3, Path: "judge", Name: "Judge", Question: "Can your site reach page one, and what do searchers want?",
 		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.LookedUp) + " looked up" },
 		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty,
 			false)},
@@ -33,7 +33,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 
 func add(r *frame.Request, v *list.Page) error {
 	v.Buttons = []list.Button{{Do: "label", Name: "label"}, {Do: "bulk-delete", Name: "delete"}}
-	v.Nothing = list.Nothing{Bold: "No ideas yet.", Says: "Type a few seeds, and see what people search around them.",
+	v.Nothing = list.Nothing{Bold: "No ideas yet.", Says: "Type a few seeds to see what people search for.",
 		Href: r.Path("gather"), Do: "Gather ideas"}
 	return nil
 }
