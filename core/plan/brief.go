@@ -18,8 +18,10 @@ type Brief struct {
 	Kind      serp.PageType // what to write
 	Also      serp.PageType // a second kind that searchers want; "" when there is none
 	Words     int           // median of the ten that fit; 0 when none could be read
-	Questions []Heading     // in the searchers' own words
-	Headings  []Heading     // that several of the ten have
+	Least     int           // words of the shorter half's middle, and of the longer one's: the range to write
+	Most      int
+	Questions []Heading // in the searchers' own words
+	Headings  []Heading // that several of the ten have
 	Mention   []Mention
 	Read      int      // pages of the ten that could be read
 	Lack      []string // what the weak ones of the ten lack, that this article should have
@@ -88,6 +90,7 @@ func BriefOf(s Subject) Brief {
 	if n := len(lengths); n > 0 {
 		slices.Sort(lengths)
 		b.Words = (lengths[(n-1)/2] + lengths[n/2]) / 2
+		b.Least, b.Most = lengths[n/4], lengths[n-1-n/4]
 	}
 	b.Because = fmt.Sprintf("%s; %d answer what most of them do, and the middle one of these has %d words",
 		advice.Because, len(fitting), b.Words)
@@ -100,16 +103,17 @@ func BriefOf(s Subject) Brief {
 	return b
 }
 
-// titled sets the first letter in capitals, and in English “I”: the rest stays as people type it.
+// titled sets a phrase as one types it into a site: in English every word but the small ones begins with a capital
+// letter (common practice, no source), elsewhere the first.
 func titled(lead, lang string) string {
 	if lang == "en" {
 		words := strings.Split(lead, " ")
 		for i, w := range words {
-			if w == "i" {
-				words[i] = "I"
+			if small := phrase.IsFunctionWord(w, lang) && len(w) <= 3 && !short[w] || w == "vs" || w == "with"; i == 0 || !small {
+				words[i] = strings.ToUpper(w[:1]) + w[1:]
 			}
 		}
-		lead = strings.Join(words, " ")
+		return strings.Join(words, " ")
 	}
 	for i, r := range lead {
 		return strings.ToUpper(string(r)) + lead[i+len(string(r)):]
@@ -117,8 +121,13 @@ func titled(lead, lang string) string {
 	return lead
 }
 
+// short are small words that begin with a capital letter in a title all the same.
+var short = map[string]bool{"i": true, "is": true, "are": true, "be": true, "do": true, "did": true, "can": true,
+	"was": true, "my": true, "you": true, "it": true, "its": true, "how": true, "who": true, "why": true, "our": true,
+	"his": true, "her": true}
+
 // byKind is what a title may say of an article's kind (common practice, no source).
-var byKind = map[serp.PageType]string{serp.HowTo: "step by step", serp.Comparison: "compared",
+var byKind = map[serp.PageType]string{serp.HowTo: "step by step", serp.Comparison: "our picks",
 	serp.Article: "what to know first"}
 
 // titles are proposals that hold the lead phrase: alone, and with what other searchers add or ask, in
@@ -254,19 +263,51 @@ func questions(s Subject, texts []text) []Heading {
 	return out
 }
 
-// besideTheSubject holds when all that a question has in common with a lead stands behind a preposition in
-// both: “is baking good for beginners” beside “best telescope for beginners”.
+// besideTheSubject holds when all that a question has in common with a lead stands behind a preposition in both: “is
+// baking good for beginners” beside “best telescope for beginners”; or when it is how they ask.
 func besideTheSubject(lead, q, lang string) bool {
-	ahead := append(telling(phrase.Ahead(lead, lang), lang), telling(phrase.Ahead(q, lang), lang)...)
-	of, common := telling(lead, lang), false
-	for _, stem := range telling(q, lang) {
+	ahead := append(subject(phrase.Ahead(lead, lang), lang), subject(phrase.Ahead(q, lang), lang)...)
+	of, common := subject(lead, lang), false
+	for _, stem := range subject(q, lang) {
 		if slices.Contains(of, stem) {
 			if common = true; slices.Contains(ahead, stem) {
 				return false
 			}
 		}
 	}
-	return common
+	return common || askedAlike(lead, q, lang)
+}
+
+// askedAlike holds when two phrases share words of how one asks, such as should, i or buy: then the engine may relate
+// them for these alone. What has no word in common was related for what it is about.
+func askedAlike(lead, q, lang string) bool {
+	words := phrase.Words(lead)
+	return slices.ContainsFunc(phrase.Words(q), func(w string) bool {
+		return slices.Contains(words, w) && len(w) > 0 && !phrase.Has(phrase.Shapes(w, lang), phrase.Question) &&
+			!plainWords[w]
+	})
+}
+
+// plainWords are shared by phrases that have nothing to do with each other.
+var plainWords = map[string]bool{"a": true, "an": true, "the": true, "to": true, "of": true, "in": true, "on": true,
+	"at": true, "for": true, "with": true, "from": true, "by": true, "and": true, "or": true}
+
+// subject are the telling stems but for words that say how something is sought and not what: “which cheese press should i
+// buy” has nothing in common with “should i buy a telescope”.
+func subject(normal, lang string) []string {
+	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool {
+		return phrase.Has(phrase.Shapes(w, lang), phrase.Buying) || phrase.Has(phrase.Shapes(w, lang), phrase.Verdict)
+	})
+	if len(words) == 0 {
+		return nil
+	}
+	rest := strings.Join(words, " ")
+	if !slices.ContainsFunc(words, func(w string) bool {
+		return !Praises(w, lang) && !phrase.IsLight(w, lang) && !phrase.IsFunctionWord(w, lang)
+	}) {
+		return nil
+	}
+	return telling(rest, lang)
 }
 
 // telling are the content stems of a phrase but for best, get and the like, rising; all where there are no others.
@@ -321,6 +362,7 @@ func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	most := func(a, b Heading) int { return cmp.Or(b.Have-a.Have, strings.Compare(a.Text, b.Text)) }
 	slices.SortFunc(out, most)
 	slices.SortFunc(general, most)
+	general = slices.DeleteFunc(general, func(h Heading) bool { return 3*h.Have < len(texts) })
 	if len(out) < enoughHeadings {
 		out = append(out, general...)
 	}
@@ -336,7 +378,9 @@ func mentions(s Subject, texts []text) (out []Mention) {
 				one.Do++
 			}
 		}
-		out = append(out, one)
+		if 2*one.Do >= len(texts) { // what most of the pages say
+			out = append(out, one)
+		}
 	}
 	return out
 }

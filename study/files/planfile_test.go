@@ -176,13 +176,13 @@ func TestPapers(t *testing.T) {
 	topics, _ := s.Topics.Of(ctx, n)
 	one, _ := topics.Of(ids["moon map"])
 	b, err := s.Briefs.Of(ctx, n, topics, one)
-	if err != nil || b.Title != "Moon map" {
+	if err != nil || b.Title != "Moon Map" {
 		t.Fatalf("%q, %v", b.Title, err)
 	}
 	wants := map[string][]string{
-		"md": {"# Moon map\n", "- \\# no heading\n", "- 1\\. no list\n", "- \\<b\\>bold\\</b\\> \\& \\*stars\\* \\_lines\\_",
+		"md": {"# Moon Map\n", "- \\# no heading\n", "- 1\\. no list\n", "- \\<b\\>bold\\</b\\> \\& \\*stars\\* \\_lines\\_",
 			"- map of the moon\n", "- line two; three\\\\four\n"},
-		"html": {"<h1>Moon map</h1>", "&lt;b&gt;bold", `<html lang="en">`},
+		"html": {"<h1>Moon Map</h1>", "&lt;b&gt;bold", `<html lang="en">`},
 	}
 	for _, p := range briefs.Papers() {
 		var out bytes.Buffer
@@ -196,7 +196,7 @@ func TestPapers(t *testing.T) {
 		}
 		if p.Name == "docx" {
 			got := opened(t, out.Bytes(), "brief.docx", "txt")
-			for _, want := range []string{"Moon map", "<b>bold</b> & *stars*", "=SUM(A1)", "🔭 ירח", "map of the moon"} {
+			for _, want := range []string{"Moon Map", "<b>bold</b> & *stars*", "=SUM(A1)", "🔭 ירח", "map of the moon"} {
 				if !strings.Contains(got, want) {
 					t.Errorf("LibreOffice reads no %q in %q", want, got)
 				}

@@ -162,7 +162,9 @@ print(json.dumps({"title": p.title, "author": p.author, "language": p.language, 
 		!slices.Contains(doc.Styles["List Bullet"], "<b>no markup</b> & so") {
 		t.Errorf("styles %q", doc.Styles)
 	}
-	if !slices.Equal(doc.Links, []string{"https://mine.example/moon?a=1&b=2", "https://other.example/x"}) {
+	slices.Sort(doc.Links)
+	if n := len(doc.Links); n < 12 || doc.Links[0] != "http://moon0.example/" ||
+		!slices.Equal(doc.Links[n-2:], []string{"https://mine.example/moon?a=1&b=2", "https://other.example/x"}) {
 		t.Errorf("links %q", doc.Links)
 	}
 	if slices.ContainsFunc(doc.Files, func(name string) bool { return strings.Contains(name, "thumbnail") }) {

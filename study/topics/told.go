@@ -135,6 +135,11 @@ func (t *Topics) Fitting(one Topic) (out []Topic) {
 	return out
 }
 
+// OneSubject reports whether two topics are about one thing: their leads share a word that says the subject.
+func (t *Topics) OneSubject(a, b Topic) bool {
+	return slices.ContainsFunc(a.core, func(stem string) bool { return slices.Contains(b.core, stem) })
+}
+
 // Beside lists the topics about the same subject that ask why where this one asks how, or the other way:
 // they link to each other.
 func (t *Topics) Beside(one Topic) (out []Topic) {

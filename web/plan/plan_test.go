@@ -86,7 +86,7 @@ func TestGroupAndPlan(t *testing.T) {
 	sheet := s.Get("/niches/1/plan")
 	webtest.Holds(t, sheet, "star chart", "1 to write", "has no start date")
 	key := regexp.MustCompile(`id="article-(\d+)"`).FindStringSubmatch(sheet)[1]
-	webtest.Holds(t, s.Get("/niches/1/briefs/3"), "Star chart", "is not looked up")
+	webtest.Holds(t, s.Get("/niches/1/briefs/3"), "Star Chart", "Look up the lead phrase")
 	webtest.Holds(t, s.Get("/niches/1/plan/choice"), "Set your income per visit")
 	for path, form := range map[string]url.Values{
 		"/niches/1/plan/articles/" + key: {"hours": {"0"}}, "/niches/1/plan/articles/" + key + " ": {"start": {"soon"}},
