@@ -7,7 +7,7 @@ async function newNiche(page, port) {
   await expect(page).toHaveURL(/niches\/new/);
   await page.getByLabel("Name").fill("Sky");
   await page.getByRole("button", { name: "Create niche" }).click();
-  await page.getByLabel("Seeds, one a line").fill("telescope\nmoon filter\nstar tracker");
+  await page.getByLabel("Seeds, one per line").fill("telescope\nmoon filter\nstar tracker");
   await page.getByRole("button", { name: "Gather" }).click();
 }
 
@@ -27,9 +27,9 @@ test("the stand-in stops in the middle of a job", async ({ page }) => {
   web = await standin(world);
   await page.waitForTimeout(500);
   await expect(async () => {
-    if (await page.getByRole("button", { name: "Go on" }).isVisible())
-      await page.getByRole("button", { name: "Go on" }).click();
-    await expect(job).toContainText("done", { timeout: 4000 });
+    if (await page.getByRole("button", { name: "Resume" }).isVisible())
+      await page.getByRole("button", { name: "Resume" }).click();
+    await expect(job).toContainText("Done", { timeout: 4000 });
   }).toPass({ timeout: 40_000 });
   await stop(app);
   await stop(web);
@@ -45,7 +45,7 @@ test("the program is killed in the middle of a job and started again", async ({ 
   app = await serve(port, world, data);
   await page.goto(`http://127.0.0.1:${port}/niches/1/gather`);
   expect(await page.locator("#arrivals tbody tr").count()).toBeGreaterThan(0);
-  await expect(page.locator(".job").first()).toContainText("done", { timeout: 40_000 });
+  await expect(page.locator(".job").first()).toContainText("Done", { timeout: 40_000 });
   await expect(page.locator(".job")).toHaveCount(1);
   await stop(app);
   await stop(web);

@@ -11,7 +11,7 @@ test("two tabs: what one did not touch stays, what both changed is shown before 
   const other = await context.newPage();
   await page.goto(at("settings"));
   await other.goto(at("settings"));
-  await other.getByLabel("Hours a week").fill("11");
+  await other.getByLabel("Hours per week").fill("11");
   await other.getByLabel("Solid links I plan").fill("2");
   await other.getByRole("button", { name: "Save", exact: true }).click();
   await expect(other.locator(".said")).toContainText("Saved");
@@ -22,7 +22,7 @@ test("two tabs: what one did not touch stays, what both changed is shown before 
   await expect(page.getByLabel("Solid links I plan")).toHaveValue("5");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.locator(".said")).toContainText("Saved");
-  await expect(page.getByLabel("Hours a week")).toHaveValue("11");
+  await expect(page.getByLabel("Hours per week")).toHaveValue("11");
   await expect(page.getByLabel("Solid links I plan")).toHaveValue("5");
 });
 
@@ -50,13 +50,13 @@ test("two tabs: a note on the sheet and a part of a brief", async ({ page, conte
   };
   for (const tab of [page, other]) await tab.goto(new URL(brief, at("plan")).href);
   await edit(other, "Is it theirs?");
-  await other.locator("#section-questions").getByRole("button", { name: "Keep" }).click();
+  await other.locator("#section-questions").getByRole("button", { name: "Save" }).click();
   await expect(other.locator("#section-questions li")).toHaveText("Is it theirs?");
   await edit(page, "Is it mine?");
-  await page.locator("#section-questions").getByRole("button", { name: "Keep" }).click();
+  await page.locator("#section-questions").getByRole("button", { name: "Save" }).click();
   await expect(page.locator("#section-questions .wrong")).toContainText("That version: “Is it theirs?”");
   await expect(page.locator("#text-questions")).toHaveValue("Is it mine?");
-  await page.locator("#section-questions").getByRole("button", { name: "Keep" }).click();
+  await page.locator("#section-questions").getByRole("button", { name: "Save" }).click();
   await expect(page.locator("#section-questions li")).toHaveText("Is it mine?");
 });
 
@@ -66,14 +66,14 @@ test("ideas are deleted, an import is undone, a niche is archived, deleted and b
 }) => {
   await page.goto(at("sift")); // the first of it is planned
   await page.keyboard.press("c");
-  await page.getByRole("button", { name: "delete", exact: true }).click();
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
   await says(page).toContainText("belong to articles in your plan");
   await page.goto(at("sift?holds=star+tracker"));
   const phrase = await selected(page).innerText();
   const left = async () => Number((await page.locator("#left b").innerText()).replace(/\D/g, ""));
   const all = await left();
   await page.keyboard.press("c");
-  await page.getByRole("button", { name: "delete", exact: true }).click();
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
   await says(page).toContainText("Deleted 1 idea");
   await expect.poll(left).toBe(all - 1);
   await page.keyboard.press("u");

@@ -51,7 +51,7 @@ test("screenshots", async ({ page }) => {
   await page.locator("main.brief").waitFor();
   await shot("brief");
   await page.goto(`${address}/niches/1/gather`);
-  await page.getByLabel("Seeds, one a line").fill("dobsonian telescope\nred flashlight");
+  await page.getByLabel("Seeds, one per line").fill("dobsonian telescope\nred flashlight");
   await page.getByRole("button", { name: "Gather" }).click();
   await page.waitForTimeout(700);
   await page.screenshot({ path: "../docs/screenshots/gather.png" });

@@ -225,7 +225,7 @@ func startStandin(ctx context.Context, program string, args ...string) (host str
 // The demo's niche, and what is gathered and looked up before it is first opened.
 var (
 	demoNiche = niches.Niche{Name: "Backyard astronomy", Country: "US", Language: "en", OwnSite: "nightporch.example",
-		Endings: "example test", VisitMicros: 40_000}
+		Endings: "example test", VisitMicros: 60_000}
 	demoSeeds = []string{"astronomy binoculars", "telescope for", "see saturn", "how to find", "star tracker"}
 )
 
@@ -330,7 +330,7 @@ func sow(ctx context.Context, s *study.Study) error {
 			return err
 		}
 	}
-	return nil
+	return s.Niches.Opened(ctx, n.ID) // it is what one sees first
 }
 
 // sowMore makes a niche, gathers, and looks so many ideas up, of which the easiest are kept.

@@ -306,7 +306,7 @@ var (
 
 // What is known of topics alone, and the kind of article that an idea asks for.
 var (
-	Members = figure(Figure{Key: "wordings", Name: "wordings", Heading: "", Form: Count, OfTopics: true,
+	Members = figure(Figure{Key: "wordings", Name: "phrases", Heading: "", Form: Count, OfTopics: true,
 		Means: "How many phrases one article answers."})
 	Article = figure(Figure{Key: "article", Name: "kind of article", Form: Name, Names: names(serp.Articles),
 		From: FromTen, Export: true, SmallestFirst: true,

@@ -149,7 +149,7 @@ func (s *Planner) DoAction(ctx context.Context, n niches.Niche, id uint, what st
 const ownJob = "own pages"
 
 func (s *Planner) ownKind() jobs.Kind {
-	return jobs.Kind{Name: ownJob, Workers: 1, Brings: "of my pages found", Do: s.ownStep}
+	return jobs.Kind{Name: ownJob, Workers: 1, Brings: "of your pages found", Do: s.ownStep}
 }
 
 // EstimateOwnPages says what looking for the pages of the niche's own site would ask at most.

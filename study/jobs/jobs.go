@@ -140,12 +140,12 @@ func (r *Runner) View(ctx context.Context, j store.Job) (v Job, err error) {
 // Pause stops a job so that it can go on; CancelJob for good. What was fetched
 // is kept either way.
 func (r *Runner) Pause(ctx context.Context, niche, id uint) error {
-	return r.End(ctx, niche, id, store.Paused, "paused; what was fetched is kept")
+	return r.End(ctx, niche, id, store.Paused, "Paused. Fetched data is saved.")
 }
 
 // Cancel ends a job for good.
 func (r *Runner) Cancel(ctx context.Context, niche, id uint) error {
-	return r.End(ctx, niche, id, store.Cancelled, "cancelled; what was fetched is kept")
+	return r.End(ctx, niche, id, store.Cancelled, "Cancelled. Fetched data is saved.")
 }
 
 // CancelAll ends the jobs of a niche that are not done, for good.

@@ -21,7 +21,7 @@ import (
 // top is the lookup of the top ten: the results, their pages and their links, on which an idea is judged.
 var top = Lookup{Key: "ten", From: sieve.FromTen, Tells: sieve.LookedUp, Name: "looked up", Act: "look up",
 	job:    "judge",
-	brings: "judged", title: "Look up %d %s", one: "Look up “%s”", has: "the results of %d", fails: "JudgeError",
+	brings: "looked up", title: "Look up %d %s", one: "Look up “%s”", has: "the results of %d", fails: "JudgeError",
 	estimate: (*Researcher).estimateTop, most: (*Researcher).estimateNew, do: (*Researcher).lookUpTop}
 
 // mostSeen is of how many results at hand an estimate looks at the pages; of the

@@ -14,7 +14,7 @@ const pagesKey = "pages"
 // pages is the lookup of how many pages say the exact phrase, and how many of them in the title.
 var pages = func() Lookup {
 	l := Lookup{Key: pagesKey, From: sieve.FromTotals, Tells: sieve.ExactPages, Name: "counted", Act: "count pages",
-		job: "count", brings: "asked for", title: "Count pages for %d %s", has: "%d answers", fails: "CountError",
+		job: "count", brings: "checked", title: "Count pages for %d %s", has: "%d answers", fails: "CountError",
 		do: (*Researcher).countPages}
 	l.estimate, l.most = simple(ask.Totals, func(niches.Niche) int { return 2 },
 		func(s *Researcher, n niches.Niche, phrase string) (keys []string) {

@@ -85,7 +85,7 @@ func (h *Hands) row(t Topic) (*store.TopicEdit, error) {
 	}
 	if len(t.Ideas) > MostByHand {
 		return nil, input.Bad("ideas", "The topic has %d ideas; by hand, no more than %d are held together. Ask for more "+
-			"shared pages first.", len(t.Ideas), MostByHand)
+			"shared results first.", len(t.Ideas), MostByHand)
 	}
 	r := &store.TopicEdit{Phrase: t.Lead()}
 	if t.Decided.ID != 0 {
@@ -116,7 +116,7 @@ func (h *Hands) make(r *store.TopicEdit, ideas []uint) error {
 // chosen are the topic of ideas, which has to be one, and them.
 func (h *Hands) chosen(ids []uint) (Topic, error) {
 	if len(ids) == 0 {
-		return Topic{}, input.Bad("ideas", "Choose ideas of the topic first.")
+		return Topic{}, input.Bad("ideas", "Select ideas of the topic first.")
 	}
 	one, err := h.topics.Of(ids[0])
 	if err != nil {
@@ -175,7 +175,7 @@ func (s *Grouper) Join(ctx context.Context, n niches.Niche, ids []uint) error {
 		}
 		switch {
 		case len(list) < 2:
-			return input.Bad("ideas", "Choose two topics or more to join.")
+			return input.Bad("ideas", "Select two topics or more to merge.")
 		case all > MostByHand:
 			return input.Bad("ideas", "Together they have %d ideas; one article answers no more than %d.", all, MostByHand)
 		}

@@ -302,13 +302,13 @@ func cellOf(place int, address string, own bool) Cell {
 		page = strings.TrimPrefix(u.Host, "www.") + u.RequestURI()
 	}
 	if place == 0 {
-		return Cell{Says: page + " does not stand for it"}
+		return Cell{Says: page + " does not rank for it"}
 	}
 	shade := "p" + fmt.Sprint((place+2)/3) // three places share a shade
 	if !own {
 		shade += " other"
 	}
-	return Cell{place, shade, fmt.Sprintf("%s on place %d", page, place)}
+	return Cell{place, shade, fmt.Sprintf("%s: no. %d", page, place)}
 }
 
 // whole shows a topic on a page of its own.
@@ -350,7 +350,7 @@ func regroup(r *frame.Request) error {
 
 // Grouped says what was grouped into how many topics.
 func Grouped(t *topics.Topics, sp frame.Speaker) string {
-	says := fmt.Sprintf("%s in %s, by %d shared pages.", sp.Counted(t.Ideas, "idea", "ideas"),
+	says := fmt.Sprintf("%s in %s, by %d shared results.", sp.Counted(t.Ideas, "idea", "ideas"),
 		sp.Counted(len(t.List), "topic", "topics"), t.Shared)
 	if t.Left > 0 {
 		says += fmt.Sprintf(" The %s least searched are left out.", sp.Count(t.Left))

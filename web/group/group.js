@@ -40,7 +40,7 @@ document.addEventListener("click", (event) => {
   const id = form.dataset.topic;
   const act = button.dataset.topic;
   if (act === "release") return change(id, "release", new URLSearchParams());
-  if (!chosen(form).length) return notice("Choose ideas of the topic first, with the boxes before them.");
+  if (!chosen(form).length) return notice("Select ideas of the topic first, with the boxes before them.");
   change(id, "split", withIDs(chosen(form)), chosen(form)[0]);
 });
 
@@ -65,7 +65,7 @@ document.addEventListener("change", (event) => {
     const ids = chosen(form);
     if (!ids.length) {
       input.value = "";
-      return notice("Choose ideas of the topic first, with the boxes before them.");
+      return notice("Select ideas of the topic first, with the boxes before them.");
     }
     const values = withIDs(ids);
     values.set("target", input.value);

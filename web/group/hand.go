@@ -32,7 +32,7 @@ var byHand = map[string]act{
 		return "It is the lead phrase now. Press u to undo.", r.Study.Topics.Lead(r.Context(), r.Niche, id)
 	},
 	"name": func(r *frame.Request, id uint, _ []uint) (string, error) {
-		return "Named. Press u to undo.", r.Study.Topics.Name(r.Context(), r.Niche, id, r.FormValue("name"))
+		return "Renamed. Press u to undo.", r.Study.Topics.Name(r.Context(), r.Niche, id, r.FormValue("name"))
 	},
 	"release": func(r *frame.Request, id uint, _ []uint) (string, error) {
 		return "Grouped by its results again. Press u to undo.", r.Study.Topics.Release(r.Context(), r.Niche, id)

@@ -68,7 +68,7 @@ func add(r *frame.Request, v *list.Page) error {
 		t := TreeOf(topics, left)
 		g.Tree, v.Closed = &t, true
 	}
-	v.Own, v.Buttons = g, []list.Button{{Do: "join-chosen", Name: "join"}}
+	v.Own, v.Buttons = g, []list.Button{{Do: "join-chosen", Name: "Merge"}}
 	v.Nothing = list.Nothing{Bold: "Nothing to group yet.", Says: "Topics are made of ideas that are " + string(g.Scope) +
 		". Keep ideas in Judge, or choose other ideas above.", Href: r.Path("judge"), Do: "Go to Judge"}
 	return nil

@@ -235,7 +235,7 @@ Object.assign(actions, {
   "join-chosen": async () => {
     const ids = all ? await idsBetween(0, count() - 1) : [...chosen];
     const [first, ...others] = ids.filter((id) => !but.has(id));
-    if (!others.length) return notice("Choose two topics or more to join.");
+    if (!others.length) return notice("Select two topics or more to merge.");
     const asked = new URLSearchParams(others.map((id) => ["id", id]));
     if (!(await send(`${base}/topics/${first}/join`, asked, "#notice"))) return;
     none();

@@ -351,7 +351,7 @@ func foldInto(rows []frame.Row, behind map[uint]ideas.Wordings, sp frame.Speaker
 		}
 		rows[i].Folded = fmt.Sprintf("+%d, %s", len(w.Phrases), sp.Count(int(w.Searches)))
 		rows[i].Wordings = fmt.Sprintf("%s more, searched %s times a month together: %s",
-			sp.Counted(len(w.Phrases), "wording", "wordings"), sp.Count(int(w.Searches)),
+			sp.Counted(len(w.Phrases), "variant", "variants"), sp.Count(int(w.Searches)),
 			strings.Join(w.Phrases[:min(len(w.Phrases), mostNamed)], ", "))
 	}
 }

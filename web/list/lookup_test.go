@@ -41,7 +41,7 @@ func TestLookupInTheBrowser(t *testing.T) {
 		!strings.Contains(body, "Look up “moon chart”") {
 		t.Errorf("start: %d %s", status, body)
 	}
-	if body := s.Wait(1); !strings.Contains(body, "1 judged") || !strings.Contains(body, "under $0.01") {
+	if body := s.Wait(1); !strings.Contains(body, "1 looked up") || !strings.Contains(body, "under $0.01") {
 		t.Errorf("the job: %s", body)
 	}
 	body = s.Get("/niches/1/judge")
@@ -88,7 +88,7 @@ func TestSilentSourceInTheBrowser(t *testing.T) {
 	if status, _, _ := s.Post("/niches/1/jobs/1/cancel", nil, true); status != 200 {
 		t.Errorf("cancel: %d", status)
 	}
-	if body := s.Wait(1); !strings.Contains(body, "cancelled; what was fetched is kept") ||
+	if body := s.Wait(1); !strings.Contains(body, "Cancelled. Fetched data is saved.") ||
 		strings.Contains(body, "Resume") {
 		t.Errorf("the cancelled job: %s", body)
 	}
