@@ -410,10 +410,7 @@ test("what is taken along is read by others", async ({ page, at }) => {
   expect(list.length).toBeGreaterThan(4);
   expect(new Set(list.map((e) => e.uid)).size).toBe(list.length);
   const about = list.filter((e) => e.summary.includes(name));
-  expect(about.map((e) => e.summary)).toEqual([
-    `Write: ${name} (6 h)`,
-    `Last day to publish: ${name}`,
-  ]);
+  expect(about.map((e) => e.summary)).toEqual([`Write: ${name} (6 h)`, `Last day to publish: ${name}`]);
   expect(about[0].description).toBe("two lines,\nand a = sign");
   expect(about[1].startDate.toString()).toBe("2026-01-31");
   expect(about[1].startDate.isDate).toBe(true);

@@ -12,18 +12,18 @@ test("two tabs: what one did not touch stays, what both changed is shown before 
   await page.goto(at("settings"));
   await other.goto(at("settings"));
   await other.getByLabel("Hours per week").fill("11");
-  await other.getByLabel("Solid links I plan").fill("2");
+  await other.getByLabel("Solid links you plan").fill("2");
   await other.getByRole("button", { name: "Save", exact: true }).click();
   await expect(other.locator(".said")).toContainText("Saved");
-  await page.getByLabel("Solid links I plan").fill("5");
+  await page.getByLabel("Solid links you plan").fill("5");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.locator("#wrong")).toContainText("changed since, perhaps in another tab");
   await expect(page.locator(".theirs")).toHaveText("Saved in another tab: 2");
-  await expect(page.getByLabel("Solid links I plan")).toHaveValue("5");
+  await expect(page.getByLabel("Solid links you plan")).toHaveValue("5");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.locator(".said")).toContainText("Saved");
   await expect(page.getByLabel("Hours per week")).toHaveValue("11");
-  await expect(page.getByLabel("Solid links I plan")).toHaveValue("5");
+  await expect(page.getByLabel("Solid links you plan")).toHaveValue("5");
 });
 
 test("two tabs: a note on the sheet and a part of a brief", async ({ page, context, at }) => {
@@ -64,7 +64,9 @@ test("ideas are deleted, an import is undone, a niche is archived, deleted and b
   page,
   at,
 }) => {
-  await page.goto(at("sift")); // the first of it is planned
+  await page.goto(at("plan"));
+  const planned = await page.locator("#running-sheet tbody th > a").first().getAttribute("href");
+  await page.goto(at(`sift?idea=${planned.match(/\d+$/)[0]}`));
   await page.keyboard.press("c");
   await page.getByRole("button", { name: "Delete", exact: true }).click();
   await says(page).toContainText("belong to articles in your plan");

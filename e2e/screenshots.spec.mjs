@@ -45,6 +45,8 @@ test("screenshots", async ({ page }) => {
   await shot("group");
   await page.goto(`${address}/niches/1/plan`);
   await shot("sheet");
+  await page.goto(`${address}/niches/1/plan/choice`);
+  await shot("proposal");
   await page.goto(`${address}/niches/1/plan/calendar`);
   await shot("calendar");
   await page.locator(".calendar-name").getByRole("link").first().click();
@@ -55,7 +57,7 @@ test("screenshots", async ({ page }) => {
   await page.getByRole("button", { name: "Gather" }).click();
   await page.waitForTimeout(700);
   await page.screenshot({ path: "../docs/screenshots/gather.png" });
-  await page.locator(".job", { hasText: "dobsonian" }).getByText("done").waitFor();
+  await page.locator(".job", { hasText: "dobsonian" }).getByText("Done").waitFor();
   await page
     .getByLabel(/Paste phrases/)
     .fill("phrase,searches,cpc\nmoon map for walls,210,0.35\n🔭,5,\nstar wheel,many,\n");
@@ -64,7 +66,5 @@ test("screenshots", async ({ page }) => {
   await shot("import");
   await page.goto(`${address}/niches/1/settings`);
   await shot("settings");
-  await page.goto(`${address}/niches/new`);
-  await shot("new-niche");
   await stop(child);
 });

@@ -685,7 +685,9 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await expect(page.getByRole("heading", { name: "How difficulty is computed" })).toBeVisible();
   await expect(page.locator(".result")).toHaveCount(10);
   await expect(page.locator(".verdict")).toContainText(/: \d+ %(, \d+–\d+)?\./);
-  await expect(page.locator(".todo dt").filter({ hasText: /To get there|Your page|You can outrank/ })).not.toHaveCount(0);
+  await expect(
+    page.locator(".todo dt").filter({ hasText: /To get there|Your page|You can outrank/ }),
+  ).not.toHaveCount(0);
   await expect(page.locator(".result .more").first()).toBeHidden();
   await page.locator(".result summary").first().focus();
   await page.keyboard.press("Enter");

@@ -40,8 +40,8 @@ var (
 			"mere mill mont port ridge side spring stead stone ton vale view ville water well wick wood worth"),
 	}
 	groups = strings.Fields("Society Circle Club Guild Association Group")
-	nicks  = strings.Fields("blue brown cloudy dusty early fuzzy green happy jolly late lazy little lucky mad mellow north " +
-		"old quiet rainy red rusty slow south sunny tiny wild")
+	nicks  = strings.Fields("blue brown cloudy dusty early fuzzy green happy jolly late lazy little lucky mad mellow " +
+		"north old quiet rainy red rusty slow south sunny tiny wild")
 	things = strings.Fields("acorn badger barn beetle bike birch cactus canoe crow dog duck fern fox garage goat hammer " +
 		"heron kettle ladder lamp maple moth otter owl pan pebble pine river robin shed spoon tractor van willow wren")
 )

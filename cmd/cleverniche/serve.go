@@ -250,7 +250,8 @@ const (
 )
 
 // demoOwn are phrases that pages of the own site were written for.
-const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky objects\nbest way to polar align a mount\n" +
+const demoOwn = "how to find the andromeda galaxy\nbest telescope for deep sky objects\n" +
+	"best way to polar align a mount\n" +
 	"is there a good dobsonian telescope under 200\ngood astronomy binoculars for travel\n" +
 	"types of telescope eyepieces\neasiest way to keep an observing log"
 

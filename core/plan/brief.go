@@ -109,7 +109,8 @@ func titled(lead, lang string) string {
 	if lang == "en" {
 		words := strings.Split(lead, " ")
 		for i, w := range words {
-			if small := phrase.IsFunctionWord(w, lang) && len(w) <= 3 && !short[w] || w == "vs" || w == "with"; i == 0 || !small {
+			small := phrase.IsFunctionWord(w, lang) && len(w) <= 3 && !short[w] || w == "vs" || w == "with"
+			if i == 0 || !small {
 				words[i] = strings.ToUpper(w[:1]) + w[1:]
 			}
 		}
@@ -292,8 +293,8 @@ func askedAlike(lead, q, lang string) bool {
 var plainWords = map[string]bool{"a": true, "an": true, "the": true, "to": true, "of": true, "in": true, "on": true,
 	"at": true, "for": true, "with": true, "from": true, "by": true, "and": true, "or": true}
 
-// subject are the telling stems but for words that say how something is sought and not what: “which cheese press should i
-// buy” has nothing in common with “should i buy a telescope”.
+// subject are the telling stems but for words that say how something is sought and not what: “which cheese press
+// should i buy” has nothing in common with “should i buy a telescope”.
 func subject(normal, lang string) []string {
 	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool {
 		return phrase.Has(phrase.Shapes(w, lang), phrase.Buying) || phrase.Has(phrase.Shapes(w, lang), phrase.Verdict)

@@ -64,8 +64,9 @@ func TestInOrder(t *testing.T) {
 		"abc": {{"a", 5, 10, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
 		"bca": {{"a", 10, 1, in(1), false}, {"b", 5, 20, time.Time{}, false}, {"c", 5, 5, time.Time{}, false}},
 		// d and c would be late behind a.
-		"dcab": {{"a", 5, 9, time.Time{}, false}, {"b", 5, 8, in(9), false}, {"c", 5, 1, in(2), false}, {"d", 5, 2, in(1), false}},
-		"acb":  {{"a", 5, 1, time.Time{}, false}, {"b", 5, 90, time.Time{}, true}, {"c", 5, 0, time.Time{}, false}},
+		"dcab": {{"a", 5, 9, time.Time{}, false}, {"b", 5, 8, in(9), false}, {"c", 5, 1, in(2), false},
+			{"d", 5, 2, in(1), false}},
+		"acb": {{"a", 5, 1, time.Time{}, false}, {"b", 5, 90, time.Time{}, true}, {"c", 5, 0, time.Time{}, false}},
 	} {
 		if got := names(works, 5); got != want {
 			t.Errorf("%s, and not %s", got, want)

@@ -15,10 +15,11 @@ type Work struct {
 	After bool      // it comes after what is not, but for what is due
 }
 
-// InOrder says in which order works bring most: by what an hour of each brings. One that has to be out by a day comes
-// earlier only where it would be too late otherwise, and in time when it does; of those that are due, the earliest due
-// first (Jackson 1955's rule tells whether all can be in time; from memory). What is too late whatever comes first counts
-// as not due. Hours are written at so many a week; with none, what is due comes first. It returns indexes.
+// InOrder says in which order works bring most: by what an hour of each brings. One that has to be out by a day
+// comes earlier only where it would be too late otherwise, and in time when it does; of those that are due, the
+// earliest due first (Jackson 1955's rule tells whether all can be in time; from memory). What is too late whatever
+// comes first counts as not due. Hours are written at so many a week; with none, what is due comes first. It returns
+// indexes.
 func InOrder(works []Work, today time.Time, perWeek int) []int {
 	byRate := make([]int, len(works))
 	for i := range works {

@@ -259,8 +259,9 @@ type Near struct {
 	Alike float64 // mean chance that a member of the one is one need with a member of the other
 }
 
-// Fitting lists for each closed topic what would have joined it were it open: the topics whose members are as likely one
-// need with its members as members of one topic are on average, the most alike first. hands is what Grouped was given.
+// Fitting lists for each closed topic what would have joined it were it open: the topics whose members are as likely
+// one need with its members as members of one topic are on average, the most alike first. hands is what Grouped was
+// given.
 func (g *Grouping) Fitting(hands []Hand, together float64) map[int][]Near {
 	out := map[int][]Near{}
 	for t, group := range g.Groups {

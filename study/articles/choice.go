@@ -95,7 +95,8 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	}
 	out.Have, out.Asked = rules.Weeks*n.WeekHours, len(topics)
 	c, err := plan.Choose(topics, out.Have, plan.Rules{SpokesWithHub: rules.SpokesWithHub, LearnFirst: rules.LearnFirst,
-		LateWaits: rules.Waits, LeastChance: rules.LeastChance, Floor: rules.Floor, Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
+		LateWaits: rules.Waits, LeastChance: rules.LeastChance, Floor: rules.Floor,
+		Today: plan.Day(s.store.Now()), PerWeek: n.WeekHours})
 	if err != nil {
 		return out, input.Bad("weeks", "It cannot be chosen: %v.", err)
 	}

@@ -457,8 +457,8 @@ func (d draft) address() []string {
 			about = more
 		}
 	}
-	return []string{"Address: /" + slug, "Description, up to " + fmt.Sprint(longestDescription) + " characters, to write from: " +
-		about}
+	return []string{"Address: /" + slug, fmt.Sprintf(
+		"Description, up to %d characters, to write from: %s", longestDescription, about)}
 }
 
 // longestDescription is how much of a page's description engines show (common practice, no source).

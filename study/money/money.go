@@ -8,8 +8,8 @@ import (
 	"golang.org/x/text/message"
 )
 
-// Text writes micro-units of a currency for people: with the currency's decimals, and never finer; what is less than the
-// smallest coin is "under" it.
+// Text writes micro-units of a currency for people: with the currency's decimals, and never finer; what is less than
+// the smallest coin is "under" it.
 func Text(micros int64, code string) string {
 	unit, err := currency.ParseISO(code)
 	if err != nil {
@@ -45,8 +45,8 @@ func pow10(n int) int64 {
 	return p
 }
 
-// Range writes a range of money for people, in whole units: "$4–12"; "up to $9" from less than one, and "under $1" where
-// all of it is.
+// Range writes a range of money for people, in whole units: "$4–12"; "up to $9" from less than one, and "under $1"
+// where all of it is.
 func Range(low, high int64, code string) string {
 	symbol := code + " "
 	if unit, err := currency.ParseISO(code); err == nil {

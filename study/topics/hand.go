@@ -374,7 +374,9 @@ func (s *Grouper) Regroup(ctx context.Context, n niches.Niche, scope niches.Scop
 func (s *Grouper) fix(ctx context.Context, n niches.Niche) error {
 	open := func(t Topic) bool { return t.State() != plan.None && !fixed(t.Decided) }
 	hands, _, err := s.store.Topics(ctx, n.ID)
-	if err != nil || !slices.ContainsFunc(hands, func(h store.TopicEdit) bool { return h.State != plan.None && !fixed(h) }) {
+	if err != nil || !slices.ContainsFunc(hands, func(h store.TopicEdit) bool {
+		return h.State != plan.None && !fixed(h)
+	}) {
 		return err
 	}
 	before, err := s.niches.Get(ctx, n.ID)

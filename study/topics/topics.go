@@ -237,8 +237,9 @@ func (s *Grouper) atTurn(ctx context.Context, n niches.Niche, seat *groupSeat) (
 	return t, nil
 }
 
-// fixed reports whether what was decided on a topic fixes its ideas and its lead: it is an article in the plan. (What was
-// put into it before plans were fixed names no lead; it is fixed with the next change of how ideas are grouped.)
+// fixed reports whether what was decided on a topic fixes its ideas and its lead: it is an article in the plan.
+// (What was put into it before plans were fixed names no lead; it is fixed with the next change of how ideas are
+// grouped.)
 func fixed(h store.TopicEdit) bool { return h.State != plan.None && h.LeadID != 0 }
 
 // group groups the ideas of a table.

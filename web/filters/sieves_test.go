@@ -79,7 +79,8 @@ func TestSievesAreKept(t *testing.T) {
 	}
 	webtest.Holds(t, s.Get("/niches/1/sift"), "<b>3</b> left of 3")
 	if status, body := post("/import", url.Values{"text": {file}}); status != 200 || !strings.Contains(body,
-		"Saved “<bdi>Long nights</bdi>”") || !strings.Contains(body, "“<bdi>New site: easy and searched copy</bdi>”. It replaces") {
+		"Saved “<bdi>Long nights</bdi>”") || !strings.Contains(body,
+		"“<bdi>New site: easy and searched copy</bdi>”. It replaces") {
 		t.Error(status, body)
 	}
 	if status, _ := post("/99/delete", nil); status != 404 {

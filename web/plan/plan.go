@@ -25,9 +25,10 @@ import (
 )
 
 // stage is Plan on the trail. Exports of ideas that name no sieve take what is kept.
-var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan", Question: "What do you write, when, and what goes into it?",
-	Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
-	First: sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
+var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan",
+	Question: "What do you write, when, and what goes into it?",
+	Count:    func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Sheet) + " to write" },
+	First:    sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
 
 // Screen is Plan.
 var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
@@ -59,7 +60,8 @@ type tab struct {
 	Here       bool
 }
 
-var tabs = []struct{ name, path string }{{"Articles", "plan"}, {"Calendar", "plan/calendar"}, {"Proposal", "plan/choice"},
+var tabs = []struct{ name, path string }{{"Articles", "plan"}, {"Calendar", "plan/calendar"},
+	{"Proposal", "plan/choice"},
 	{"Your pages", "plan/actions"}}
 
 func tabsOf(r *frame.Request, here string) (out []tab) {
