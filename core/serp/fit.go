@@ -407,11 +407,11 @@ func (q Query) alone(title, site string) likeness {
 func typeLikeness(t PageType, majority intent.Class, settled bool) likeness {
 	switch {
 	case !settled:
-		return likeness{1, "the ten serve no one want", true}
+		return likeness{1, "the top ten have mixed intent", true}
 	case t.Want() == majority:
-		return likeness{1, fmt.Sprintf("%s, as most of the ten serve %s", t, majority), true}
+		return likeness{1, fmt.Sprintf("%s: fits the main intent (%s)", t, majority), true}
 	}
-	return likeness{0, fmt.Sprintf("%s, where most of the ten serve %s", t, majority), false}
+	return likeness{0, fmt.Sprintf("%s: other than the main intent (%s)", t, majority), false}
 }
 
 // body is the mean over the phrase's stems of tf/(tf+k1), scaled to reach 1 at

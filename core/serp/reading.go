@@ -266,7 +266,7 @@ func (rd Reader) weaknesses(q Query, e Entry, read bool, all Reading, fresher bo
 		"%s, where %d of %d serve %s", e.Type, all.Serve[all.Majority], len(all.Ten()), all.Majority)
 	thin := math.Max(ThinWords, float64(all.MedianWords)/2)
 	add(read && textual(e.Type) && float64(e.Words) < thin, WeakThin,
-		"%d words, the middle of the ten is %d", e.Words, all.MedianWords)
+		"%d words; median of the top ten: %d", e.Words, all.MedianWords)
 	add(fresher && !e.Touched.IsZero() && rd.AsOf.Sub(e.Touched) >= staleDuration, WeakStale,
 		"last touched %s", e.Touched.Format("January 2006"))
 	return out

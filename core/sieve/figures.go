@@ -141,7 +141,7 @@ var (
 
 var (
 	LookedUp = figure(Figure{Key: "judged", Name: "looked up", Form: Moment, From: FromTen, Export: true,
-		wide: true, Means: "When the ten were looked up."})
+		wide: true, Means: "When the top ten were looked up."})
 	SearchesSource = figure(Figure{Key: "source", Name: "searches from", From: FromDemand, Export: true, Unheld: true,
 		Means: "Where the searches come from."})
 	Locked = figure(Figure{Key: "locked", Name: "locked", Form: Yes, From: FromTen, Export: true, Unheld: true,

@@ -89,7 +89,7 @@ func TestTheFormRemembers(t *testing.T) {
 		t.Error("a filter that was taken out is shown as set")
 	}
 	body = s.Get("/niches/1/sift?lacks=&words=2&words-off=yes")
-	webtest.Holds(t, body, `name="lacks" value=""`, "asks for nothing yet", `name="words-off" value="yes"`,
+	webtest.Holds(t, body, `name="lacks" value=""`, "not set yet", `name="words-off" value="yes"`,
 		"<b>2</b> left of 2")
 }
 

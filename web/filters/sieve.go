@@ -59,7 +59,7 @@ type toll struct {
 	Ideas, Cost string
 }
 
-// control is a filter of the sieve, or one that has begun and asks for nothing yet.
+// control is a filter of the sieve, or one that has begun and not set yet.
 type control struct {
 	*sieve.Criterion
 	ID          string // apart from others of its criterion
@@ -72,7 +72,7 @@ type control struct {
 	Without     string // how
 	Options     []sieve.Choice
 	count
-	at int // its place in the sieve; −1 when it asks for nothing yet
+	at int // its place in the sieve; −1 when it not set yet
 }
 
 // count is what a filter left and took.

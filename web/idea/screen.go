@@ -199,7 +199,7 @@ func worthOf(st results.Story, sp frame.Speaker) []figure {
 		fmt.Sprintf("%s, as the trade counts: no. 1 gets %.0f of 100 clicks. Many searches end without a click, so fewer "+
 			"come. 80 to 100 a day is a common bar.", st.First.Because, 100*worth.OfClicks.At(1))}}
 	if st.Visits.Because != "" {
-		out = append(out, figure{"visits a month to expect of my page", sp.Count(int(math.Round(st.Visits.Number))),
+		out = append(out, figure{"expected visits a month", sp.Count(int(math.Round(st.Visits.Number))),
 			st.Visits.Because + ". The chances of the positions are those of your reach against the top ten."})
 	}
 	micros, ok := st.Idea.CPCMicros()

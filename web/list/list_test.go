@@ -239,7 +239,7 @@ func TestSiftByAddress(t *testing.T) {
 	if body := s.Get("/niches/1/sift?words=abc"); !strings.Contains(body, "not a whole number") {
 		t.Error("a bad number is not told")
 	}
-	if body := s.Get("/niches/1/sift?from=400"); !strings.Contains(body, "1 of them not known") ||
+	if body := s.Get("/niches/1/sift?from=400"); !strings.Contains(body, "1 of these not known yet") ||
 		!strings.Contains(body, "&lt; 10") && strings.Contains(body, ">0<") {
 		t.Error("what is under the floor went silently")
 	}

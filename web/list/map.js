@@ -143,7 +143,7 @@ function paint(quick = false) {
   c.restore();
   c.fillStyle = css("--mine");
   c.textAlign = "left";
-  c.fillText(`my reach ${Math.round(points.reach)}`, Math.min(line + 6, pad.left + map.wide - 60), pad.top + 10);
+  c.fillText(`your reach ${Math.round(points.reach)}`, Math.min(line + 6, pad.left + map.wide - 60), pad.top + 10);
   if (map.box) outline(c);
   if (!quick) return;
   clearTimeout(resting);

@@ -191,7 +191,7 @@ func reachWords(r *frame.Request) (string, error) {
 		says += " No link to a page is planned. " + counts(someLinks)
 	}
 	if !known {
-		says += " My site is not in the link graph, as one that opens today."
+		says += " Your site is not in the link graph yet."
 	}
 	return says, nil
 }

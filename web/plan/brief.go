@@ -149,7 +149,7 @@ func showActions(r *frame.Request) error {
 	if v.Jobs, err = progress.Open(r); err != nil {
 		return err
 	}
-	if v.Page, err = r.Page("My pages", stage.Path, -1); err != nil {
+	if v.Page, err = r.Page("Your pages", stage.Path, -1); err != nil {
 		return err
 	}
 	return r.Render("plan/actions", v)
