@@ -33,14 +33,14 @@ type briefSection struct {
 
 // empties say why a section has nothing, where that is worth saying.
 var empties = map[string]string{
-	"questions": "nobody asks anything that is known of",
-	"headings":  "no heading stands on two pages of the ten",
-	"lack":      "the weak pages lack nothing that an article can have",
-	"facts":     "no two pages carry a table, steps, prices or a video",
-	"links":     "no article of mine belongs to it yet",
-	"when":      "any time is good: it has no season and no deadline",
-	"wordings":  "this is the only one",
-	"note":      "none yet",
+	"questions": "No related questions found",
+	"headings":  "No heading is shared by two of the top ten",
+	"lack":      "No gap an article could fill",
+	"facts":     "No two results have a table, steps, prices or a video",
+	"links":     "None of your articles is about this yet",
+	"when":      "Any time: no season and no deadline",
+	"wordings":  "None",
+	"note":      "None yet",
 }
 
 func briefOf(r *frame.Request) (briefs.Brief, error) {
