@@ -447,7 +447,7 @@ test("what the engine leans on is learnt from results pages, and told", async ({
 
 test("the scale is told, with the demo's own phrases and sites", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/judge`);
-  await page.locator("#drawer").getByRole("link", { name: "What the numbers mean" }).click();
+  await page.locator("#drawer").getByRole("link", { name: "Numbers" }).click();
   await expect(page.getByRole("heading", { name: "The scale", level: 1 })).toBeVisible();
   await expect(page.locator(".document tbody tr")).toHaveCount(7);
   await expect(page.locator(".document")).toContainText("50% chance of the top five");
