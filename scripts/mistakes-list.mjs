@@ -374,8 +374,8 @@ export const mistakes = [
   ],
   [
     "core/topic/merge.go",
-    "if m.hand[topic] != 0 && m.hand[n.other] != 0 {",
-    "if false {",
+    "m.hand[topic] != 0 && m.hand[n.other] != 0 ||",
+    "false ||",
     "topics that were split by hand are one again",
   ],
   ["core/topic/topic.go", "t.leadByHand(hands)", "_ = hands", "a lead by hand does not lead"],
@@ -549,7 +549,7 @@ export const mistakes = [
     "every article is ready first",
   ],
   [
-    "core/plan/choose.go",
+    "core/plan/order.go",
     "cmp.Compare(rate(y), rate(x))",
     "cmp.Compare(rate(x), rate(y))",
     "the worst hour is written first",
@@ -593,10 +593,10 @@ export const mistakes = [
     "every week begins on a Sunday",
   ],
   [
-    "core/plan/calendar.go",
-    "return cmp.Compare(rate[b], rate[a])\n\t})\n\treturn out",
-    "return cmp.Compare(rate[a], rate[b])\n\t})\n\treturn out",
-    "what brings least an hour is laid out first",
+    "core/plan/order.go",
+    "longest := 0\n\t\tfor k",
+    "longest := len(out) - 1\n\t\tfor k",
+    "fewer works are in time than could be",
   ],
   [
     "core/plan/brief.go",
@@ -696,14 +696,14 @@ export const mistakes = [
   ],
   [
     "study/topics/hand.go",
-    "if slices.Contains(ids, r.LeadID) {\n\t\tr.LeadID = 0\n\t}",
-    "",
+    "if r.LeadID = 0; r.State != plan.None {",
+    "if r.State != plan.None {",
     "a lead that left still leads",
   ],
   [
     "study/topics/hand.go",
-    'case one.State() != plan.None:\n\t\t\treturn input.Bad("ideas", "It is on the sheet',
-    'case false:\n\t\t\treturn input.Bad("ideas", "It is on the sheet',
+    'case one.State() != plan.None:\n\t\t\treturn input.Bad("ideas", "It is in the plan, which',
+    'case false:\n\t\t\treturn input.Bad("ideas", "It is in the plan, which',
     "what is planned is regrouped",
   ],
   [
@@ -1080,5 +1080,30 @@ export const mistakes = [
     "reset",
     "a half-made demo stays",
     "faults.spec.mjs",
+  ],
+  [
+    "core/topic/merge.go",
+    "m.closed[m.hand[topic]] || m.closed[m.hand[n.other]] {",
+    "false {",
+    "a view edits the plan",
+  ],
+  [
+    "core/plan/choose.go",
+    "case t.Worth < rules.Floor*int64(t.Hours):",
+    "case t.Worth < rules.Floor:",
+    "the least income for an hour is that of an article",
+  ],
+  ["core/plan/choose.go", "return max(0, other.Worth-worth)", "return 0", "rules cost nothing"],
+  [
+    "core/serp/reading.go",
+    'if e.Named && (e.Type == Home || e.Type == Official || lastSegment(e.URL) == "") {',
+    "if false {",
+    "the site that is named does not speak for Find",
+  ],
+  [
+    "study/money/money.go",
+    "Text((micros+coin-1)/coin*coin, code)",
+    "Text(micros/coin*coin, code)",
+    "the most that something costs is rounded down",
   ],
 ];
