@@ -1093,7 +1093,7 @@ export const mistakes = [
     "case t.Worth < rules.Floor:",
     "the least income for an hour is that of an article",
   ],
-  ["core/plan/choose.go", "return max(0, other.Worth-worth)", "return 0", "rules cost nothing"],
+  ["core/plan/choose.go", "max(0, other.Worth-worth)", "max(0, worth-other.Worth)", "rules cost nothing"],
   [
     "core/serp/reading.go",
     'if e.Named && (e.Type == Home || e.Type == Official || lastSegment(e.URL) == "") {',

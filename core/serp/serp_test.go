@@ -294,6 +294,28 @@ func TestArticle(t *testing.T) {
 	}
 }
 
+// TestNamedSite: the front page of the site that a phrase names, and official pages of it, speak for those who look for
+// it; its articles do not, nor does a site that is not named.
+func TestNamedSite(t *testing.T) {
+	page := func(site string) *Page { return &Page{SiteName: site, Text: "words", Words: 1} }
+	for phrase, want := range map[string]bool{"halvorn": true, "halvorn website": true, "dusk lane warranty": true,
+		"telescope": false, "lane": false} {
+		e := Entry{Site: "halvorn.example", Type: Official, URL: "http://halvorn.example/x"}
+		e.Named = named(phrase, e, page("Dusk Lane"))
+		if e.Named != want || (e.want() == intent.Find) != want {
+			t.Errorf("%s: named %v, for %v", phrase, e.Named, e.want())
+		}
+	}
+	e := Entry{Named: true, Type: Article, URL: "http://halvorn.example/blog/x"}
+	if front := (Entry{Named: true, Type: Shelf, URL: "http://halvorn.example/"}); e.want() != intent.Learn ||
+		front.want() != intent.Find {
+		t.Errorf("an article is for %v, a front page for %v", e.want(), front.want())
+	}
+	if r := (Reading{Entries: []Entry{e}}); r.NamedFirst() {
+		t.Error("an article of the named site is what was looked for")
+	}
+}
+
 func TestKindOfSite(t *testing.T) {
 	for name, c := range map[string]struct {
 		pages []SiteKind

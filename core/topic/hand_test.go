@@ -44,6 +44,10 @@ func TestByHand(t *testing.T) {
 			[][]int{{0, 1, 2}}},
 		"a new idea joins what it is like": {append(alike(3), other), []Hand{{Topic: 1}, {}, {}, {Topic: 2}},
 			[][]int{{0, 1, 2}, {3}}},
+		"what is closed is not joined": {alike(3), []Hand{{Topic: 1, Closed: true}, {Topic: 1, Closed: true}, {}},
+			[][]int{{0, 1}, {2}}},
+		"not even by a variant": {append(alike(1), Idea{Phrase: "x", Searches: 2, Variant: "v"},
+			Idea{Phrase: "y", Searches: 1, Variant: "v"}), []Hand{{}, {Topic: 1, Closed: true}, {}}, [][]int{{0}, {1}, {2}}},
 		"a lead by hand": {alike(3), []Hand{{}, {}, {Topic: 1, Leads: true}}, [][]int{{2, 0, 1}}},
 		"not looked up, put there by hand": {append(alike(2), unseen), []Hand{{}, {Topic: 1}, {Topic: 1}},
 			[][]int{{0, 1, 2}}},
@@ -55,6 +59,11 @@ func TestByHand(t *testing.T) {
 		}
 	}
 	g := Calibrated.Grouped(alike(4), []Hand{{Topic: 1}, {Topic: 2}, {Topic: 1}, {Topic: 2}}, Shared)
+	closed := []Hand{{Topic: 1, Closed: true}, {}, {Topic: 2}}
+	fits := Calibrated.Grouped(alike(3), closed, Shared).Fitting(closed, Calibrated.Together)
+	if len(fits) != 1 || len(fits[0]) != 1 || fits[0][0].Topic != 1 {
+		t.Errorf("what would join the closed topic: %+v", fits)
+	}
 	if why := g.Groups[0].Members[1].Because("idea 0"); why != "put here by hand" {
 		t.Errorf("because: %s", why)
 	}
