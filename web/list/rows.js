@@ -94,23 +94,21 @@ function put(rows, place) {
   htmx.process(list);
 }
 
-let busy = false;
+let filling; // while rows are being fetched: whoever asks meanwhile waits for the same
 let known = 0; // rows, by what was put in
-let told; // what waits for rows to be there
 
-async function fill() {
-  if (busy || !body()) return;
-  busy = true;
-  try {
-    for (let from = wanted(); from !== null; from = wanted()) {
-      const list = body();
-      const rows = await rowsFrom(from).catch(() => null);
-      if (!rows || !body()) return;
-      if (list === body()) put(rows, from); // or the list is another one by now
-    }
-  } finally {
-    busy = false;
-    told?.();
+function fill() {
+  filling ??= fetchWanted().finally(() => (filling = undefined));
+  return filling;
+}
+
+async function fetchWanted() {
+  if (!body()) return;
+  for (let from = wanted(); from !== null; from = wanted()) {
+    const list = body();
+    const rows = await rowsFrom(from).catch(() => null);
+    if (!rows || !body()) return;
+    if (list === body()) put(rows, from); // or the list is another one by now
   }
 }
 
@@ -123,7 +121,6 @@ export async function reach(place) {
     const list = find("#list");
     if (list.scrollHeight > list.clientHeight) list.scrollTop += start;
     else scrollBy(0, start);
-    if (busy) await new Promise((done) => (told = done));
     await fill();
   }
   return on();
