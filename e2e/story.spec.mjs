@@ -5,7 +5,7 @@ import Papa from "papaparse";
 import { test, expect, rows, selected, phrases, addFilter } from "./app.mjs";
 
 test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
-  await page.goto(`${app.address}/niches/1/sift`);
+  await page.goto(app.address);
   await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");
   await expect(page.locator("#trail li.here b")).toHaveText("Sift");
   await expect.poll(() => rows(page).count()).toBeGreaterThan(20);

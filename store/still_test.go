@@ -214,3 +214,30 @@ func TestOnlyOursIsRestored(t *testing.T) {
 		}
 	}
 }
+
+// TestClosedIsWhole: once it is closed, the data file by itself has all that was done, also where somebody still reads.
+func TestClosedIsWhole(t *testing.T) {
+	s, n := open(t)
+	s.AddIdeas(ctx, n.ID, finds("a", "b"))
+	rows, err := s.read(ctx).Raw("SELECT id FROM ideas").Rows()
+	if err != nil || !rows.Next() {
+		t.Fatal("nothing is read", err)
+	}
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	defer rows.Close()
+	alone := filepath.Join(t.TempDir(), "alone.db")
+	if err := os.WriteFile(alone, []byte(mustRead(t, s.path)), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	pool, err := sql.Open(driverName, addressOf(alone, "mode=rw"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer pool.Close()
+	ideas := 0
+	if err := pool.QueryRow("SELECT count(*) FROM ideas").Scan(&ideas); err != nil || ideas != 2 {
+		t.Errorf("the file by itself has %d ideas, %v", ideas, err)
+	}
+}

@@ -75,12 +75,22 @@ func (s *Store) open(there bool) (err error) {
 	return s.openMark(there)
 }
 
+// closing is how long the log is brought into the file at most when that is closed.
+const closing = 3 * time.Second
+
 // mostAtOnce is how many read at once.
 const mostAtOnce = 6
 
-// Close closes the data file.
+// Close closes the data file. What is in the log is brought into the file first: SQLite does so only for the last one that
+// leaves, and somebody may still read; then a copy of the file alone would miss the end. Nothing is lost where that fails.
 func (s *Store) Close() error {
 	var errs []error
+	if s.later != nil {
+		s.dirty.Store(true)
+		soon, done := context.WithTimeout(context.Background(), closing)
+		_ = s.Checkpoint(soon)
+		done()
+	}
 	if s.opened.spare != nil {
 		errs = append(errs, s.opened.spare.Close())
 	}
