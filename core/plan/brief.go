@@ -111,15 +111,20 @@ func titled(lead, lang string) string {
 		for i, w := range words {
 			small := phrase.IsFunctionWord(w, lang) && len(w) <= 3 && !short[w] || w == "vs" || w == "with"
 			if i == 0 || !small {
-				words[i] = strings.ToUpper(w[:1]) + w[1:]
+				words[i] = capital(w)
 			}
 		}
 		return strings.Join(words, " ")
 	}
-	for i, r := range lead {
-		return strings.ToUpper(string(r)) + lead[i+len(string(r)):]
+	return capital(lead)
+}
+
+// capital begins with a capital letter.
+func capital(s string) string {
+	for _, r := range s {
+		return strings.ToUpper(string(r)) + strings.TrimPrefix(s, string(r))
 	}
-	return lead
+	return s
 }
 
 // short are small words that begin with a capital letter in a title all the same.
@@ -284,8 +289,7 @@ func besideTheSubject(lead, q, lang string) bool {
 func askedAlike(lead, q, lang string) bool {
 	words := phrase.Words(lead)
 	return slices.ContainsFunc(phrase.Words(q), func(w string) bool {
-		return slices.Contains(words, w) && len(w) > 0 && !phrase.Has(phrase.Shapes(w, lang), phrase.Question) &&
-			!plainWords[w]
+		return slices.Contains(words, w) && !plainWords[w] && !phrase.Has(phrase.Shapes(w, lang), phrase.Question)
 	})
 }
 

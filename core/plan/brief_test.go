@@ -54,6 +54,9 @@ func TestBrief(t *testing.T) {
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("got  %+v\nwant %+v", got, want)
 	}
+	if one := BriefOf(Subject{Lead: "paint an éclair", Lang: "en"}); one.Titles[0] != "Paint an Éclair" {
+		t.Errorf("%q", one.Titles)
+	}
 	if none := BriefOf(Subject{Lead: "élan", Lang: "fr"}); none.Titles[0] != "Élan" || none.Words != 0 ||
 		!strings.HasPrefix(none.Because, "there are no results") {
 		t.Errorf("without results: %+v", none)

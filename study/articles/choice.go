@@ -63,16 +63,21 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	if err != nil {
 		return out, err
 	}
-	var list []topics.Topic
+	var list, unknown []topics.Topic // to choose from, and what has its days in the calendar besides
 	for _, one := range t.List {
-		if one.LookedUp() && one.State() != plan.Published {
+		switch {
+		case one.State() == plan.Published:
+		case one.LookedUp():
 			list = append(list, one)
+		case one.State() != plan.None:
+			unknown = append(unknown, one)
 		}
 	}
-	articles, err := s.Read(ctx, n, t, list)
+	all, err := s.Read(ctx, n, t, append(list, unknown...))
 	if err != nil {
 		return out, err
 	}
+	articles := all[:len(list)]
 	at := map[int]int{}
 	for i, a := range articles {
 		at[a.At] = i
@@ -103,7 +108,7 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 	for _, task := range c.Taken {
 		out.Taken = append(out.Taken, ChosenArticle{Article: articles[task.Candidate], Held: topics[task.Candidate].Held})
 	}
-	s.days(n, articles, out.Taken)
+	s.days(n, all, out.Taken)
 	for _, l := range c.Left {
 		out.Left = append(out.Left, ChosenArticle{Article: articles[l.Candidate], Because: l.Because,
 			Held: topics[l.Candidate].Held})
@@ -122,7 +127,8 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 func (s *Planner) days(n niches.Niche, all []Article, taken []ChosenArticle) {
 	var list []plan.Article
 	for _, a := range all {
-		if a.State() != plan.None && !a.Start.IsZero() {
+		chosen := slices.ContainsFunc(taken, func(c ChosenArticle) bool { return c.At == a.At })
+		if !chosen && a.State() != plan.None && !a.Start.IsZero() {
 			list = append(list, a.scheduled())
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"math"
 	"reflect"
 	"testing"
+	"time"
 
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
@@ -146,6 +147,39 @@ func TestOwnPagesAndActions(t *testing.T) {
 	}
 	if list, _, _ = s.Articles.Actions(ctx, n, 0); !list[0].IsDone {
 		t.Error("what was done is not ticked")
+	}
+}
+
+// TestReadyAfterWhatIsBooked: what was put into the plan before it was looked up has its days as well, each once.
+func TestReadyAfterWhatIsBooked(t *testing.T) {
+	s, n, ids := studytest.Planted(t)
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["not looked up moon map"], ids["moon map"]}); err != nil {
+		t.Fatal(err)
+	}
+	sheet, _ := s.Articles.Plan(ctx, n)
+	change(t, s, n, sheet.Articles[0].Key(), articles.Change{Hours: studytest.Text("80")})
+	if laid, err := s.Articles.LayOut(ctx, n); err != nil || laid != 2 {
+		t.Fatalf("%d laid out, %v", laid, err)
+	}
+	c, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 10})
+	if err != nil || len(c.Taken) != 2 {
+		t.Fatalf("%+v, %v", c, err)
+	}
+	if sheet, err = s.Articles.Plan(ctx, n); err != nil {
+		t.Fatal(err)
+	}
+	var last time.Time
+	days := map[string]time.Time{}
+	for _, a := range sheet.Articles {
+		days[a.Name] = a.Schedule.Ready
+		if last.Before(a.Schedule.Ready) {
+			last = a.Schedule.Ready
+		}
+	}
+	for _, a := range c.Taken {
+		if day, booked := days[a.Name]; booked && !a.Ready.Equal(day) || !booked && !a.Ready.After(last) {
+			t.Errorf("%s is ready on %s; in the calendar on %s, where all is booked until %s", a.Name, a.Ready, day, last)
+		}
 	}
 }
 

@@ -372,11 +372,9 @@ func (s *Grouper) Regroup(ctx context.Context, n niches.Niche, scope niches.Scop
 
 // fix fixes the ideas and leads of articles that were put into the plan before plans were fixed.
 func (s *Grouper) fix(ctx context.Context, n niches.Niche) error {
-	open := func(t Topic) bool { return t.State() != plan.None && !fixed(t.Decided) }
+	open := func(h store.TopicEdit) bool { return h.State != plan.None && !fixed(h) }
 	hands, _, err := s.store.Topics(ctx, n.ID)
-	if err != nil || !slices.ContainsFunc(hands, func(h store.TopicEdit) bool {
-		return h.State != plan.None && !fixed(h)
-	}) {
+	if err != nil || !slices.ContainsFunc(hands, open) {
 		return err
 	}
 	before, err := s.niches.Get(ctx, n.ID)
@@ -384,12 +382,12 @@ func (s *Grouper) fix(ctx context.Context, n niches.Niche) error {
 		return err
 	}
 	t, err := s.Of(ctx, before)
-	if err != nil || !slices.ContainsFunc(t.List, open) {
+	if err != nil || !slices.ContainsFunc(t.List, func(one Topic) bool { return open(one.Decided) }) {
 		return err
 	}
 	return s.Edit(ctx, before, "Fixing the phrases of planned articles", func(h *Hands) error {
 		for _, one := range h.topics.List {
-			if open(one) {
+			if open(one.Decided) {
 				r, err := h.hold(one)
 				if err == nil {
 					err = h.Save(r)

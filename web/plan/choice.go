@@ -165,8 +165,8 @@ func readChoice(r *frame.Request) (v choicePage, err error) {
 	}
 	v.Hours, v.Have, v.Floor = c.Hours, c.Have, typedFloor(v.Rules.Floor)
 	v.Chance = percentOf(v.Rules.LeastChance)
-	v.From = fmt.Sprintf("Chosen from the %s of %s (%s) that are looked up and not published.",
-		r.Speak().Counted(c.Asked, "topic", "topics"), r.Speak().Count(len(topics.List)), scopes[r.Niche.Scope])
+	v.From = fmt.Sprintf("Chosen from %s of %s (%s): those looked up and not published.",
+		r.Speak().Count(c.Asked), r.Speak().Counted(len(topics.List), "topic", "topics"), scopes[r.Niche.Scope])
 	v.Worth, v.Free = money.Text(c.Worth, r.Niche.Currency), money.Text(c.Free, r.Niche.Currency)
 	v.Swapped = len(v.Rules.In)+len(v.Rules.Out) > 0
 	if v.Swapped && c.Free > c.Worth {
