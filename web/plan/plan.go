@@ -305,6 +305,9 @@ func take(r *frame.Request, article uint, text string) error {
 	}
 	for _, a := range sheet.Articles {
 		if a.Key() == article && !a.Gone {
+			if one, err := sheet.Topics.Of(id); err == nil && one.At == a.At {
+				return nil // pressed twice, or in two tabs
+			}
 			return r.Study.Topics.Join(r.Context(), r.Niche, []uint{a.ID, id})
 		}
 	}

@@ -63,6 +63,32 @@ func TestSwapsCost(t *testing.T) {
 	}
 }
 
+// TestTakingTwice: what is added to an article is in it once, also where its button is pressed twice; a topic that is
+// gone, or an article, is told.
+func TestTakingTwice(t *testing.T) {
+	s, ids := webtest.Planted(t)
+	key := s.Plan(ids["star chart"])[0]
+	take := func(article uint, id string) (int, string) {
+		status, _, body := s.Post(fmt.Sprintf("/niches/1/plan/articles/%d", article), url.Values{"take": {id}}, true)
+		return status, body
+	}
+	for range 2 {
+		if status, body := take(key, fmt.Sprint(ids["moon map"])); status != 200 || !strings.Contains(body, "5 phrases") {
+			t.Errorf("%d %.300s", status, body)
+		}
+	}
+	for _, of := range []struct {
+		article uint
+		id      string
+	}{{key, "9999"}, {key, "moon"}, {99, fmt.Sprint(ids["moon map"])}} {
+		if status, body := take(of.article, of.id); status == 200 || status >= 500 {
+			t.Errorf("%v: %d %.200s", of, status, body)
+		}
+	}
+	s.Post("/niches/1/undo", nil, true)
+	webtest.Holds(t, s.Get("/niches/1/plan"), "2 phrases")
+}
+
 // TestGroupAndPlan goes through both with ideas that are kept and not looked up, and with what cannot be.
 func TestGroupAndPlan(t *testing.T) {
 	s := webtest.Open(t)
