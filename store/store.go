@@ -81,8 +81,9 @@ const closing = 3 * time.Second
 // mostAtOnce is how many read at once.
 const mostAtOnce = 6
 
-// Close closes the data file. What is in the log is brought into the file first: SQLite does so only for the last one that
-// leaves, and somebody may still read; then a copy of the file alone would miss the end. Nothing is lost where that fails.
+// Close closes the data file. What is in the log is brought into the file first: SQLite does so only for the last one
+// that leaves, and somebody may still read; then a copy of the file alone would miss the end. Nothing is lost where
+// that fails.
 func (s *Store) Close() error {
 	var errs []error
 	if s.later != nil {
