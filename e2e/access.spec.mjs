@@ -113,14 +113,22 @@ test("magnified to 200 %, nothing is cut off", async ({ page, at }) => {
 
 test("what has the focus shows it, targets are large enough, and little moves", async ({ page, at }) => {
   await page.addInitScript(() => {
-    window.moved = 0;
+    window.moved = { sum: 0, what: [] };
     new PerformanceObserver((list) => {
-      for (const e of list.getEntries()) if (!e.hadRecentInput) window.moved += e.value;
+      for (const e of list.getEntries()) {
+        if (e.hadRecentInput) continue;
+        window.moved.sum += e.value;
+        for (const { node, previousRect: from, currentRect: to } of e.sources) {
+          const name = node?.nodeType === 1 ? `${node.tagName}.${node.className}` : node?.parentElement?.className;
+          window.moved.what.push(`${name} from ${from.x},${from.y} to ${to.x},${to.y}`);
+        }
+      }
     }).observe({ type: "layout-shift", buffered: true });
   });
   for (const path of ["sift", "group", "group?view=tree", "plan", "gather"]) {
     await page.goto(at(path), { waitUntil: "networkidle" });
-    expect(await page.evaluate(() => window.moved), `${path} moves`).toBeLessThan(0.02);
+    const moved = await page.evaluate(() => window.moved);
+    expect(moved.sum, `${path} moves: ${moved.what.join("; ")}`).toBeLessThan(0.02);
     const small = await page.evaluate(() =>
       [
         ...document.querySelectorAll(
