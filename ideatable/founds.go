@@ -6,6 +6,7 @@ import (
 	"strings"
 	"sync"
 
+	"cleverniche/core/phrase"
 	"cleverniche/core/topic"
 	"cleverniche/store"
 )
@@ -45,7 +46,7 @@ func (b *Tables) Founds(ctx context.Context, niche store.Niche) (Founds, error) 
 	if revision != f.revision {
 		changed := map[uint]topic.Idea{}
 		err = b.store.FoundsSince(ctx, niche.ID, f.revision, func(row store.Found) {
-			changed[row.IdeaID] = f.read(row)
+			changed[row.IdeaID] = f.read(row, niche.Language)
 		})
 		if err != nil {
 			return Founds{}, fmt.Errorf("reading what was found in the niche %s: %w", niche.Name, err)
@@ -66,7 +67,7 @@ func (b *Tables) Founds(ctx context.Context, niche store.Niche) (Founds, error) 
 }
 
 // read numbers what was found.
-func (f *foundSeat) read(row store.Found) (out topic.Idea) {
+func (f *foundSeat) read(row store.Found, lang string) (out topic.Idea) {
 	for _, url := range strings.Split(row.Pages, "\n") {
 		if url == "" {
 			continue
@@ -77,7 +78,7 @@ func (f *foundSeat) read(row store.Found) (out topic.Idea) {
 		}
 		out.Results = append(out.Results, n)
 	}
-	for _, stem := range strings.Fields(row.Stems) {
+	for _, stem := range phrase.Subject(strings.Fields(row.Stems), lang) {
 		out.Stems = append(out.Stems, f.stems.Of(stem))
 	}
 	for _, stem := range strings.Fields(row.Said) {

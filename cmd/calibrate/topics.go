@@ -133,7 +133,8 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 		}
 		for _, p := range pairs {
 			trials = append(trials, trial{[]float64{math.Log(p.Pages), p.Rarest, p.Words, oneIf(p.Titles == topic.Echoed),
-				-oneIf(p.Titles == topic.Apart), 1}, l.needs[p.A] == l.needs[p.B], 1 / float64(max(1, same))})
+				-oneIf(p.Titles == topic.Apart), oneIf(p.SameIntent), 1}, l.needs[p.A] == l.needs[p.B],
+				1 / float64(max(1, same))})
 		}
 	}
 	weights, err := logistic(trials)
@@ -148,7 +149,7 @@ func fitTopics(train []phrases) (topic.Model, []float64, error) {
 	}
 	to := func(v float64) float64 { return math.Round(v*10) / 10 }
 	best := topic.Model{Pages: to(weights[0]), Rarest: to(weights[1]), Words: to(weights[2]), Echoed: to(weights[3]),
-		Apart: to(weights[apartColumn]), Even: to(-weights[5])}
+		Apart: to(weights[apartColumn]), Intent: to(weights[5]), Even: to(-weights[6])}
 	var means []float64
 	top := -1.0
 	for _, t := range togethers {
@@ -235,7 +236,7 @@ func topicsCommand(p *plan) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			m.Name = fmt.Sprintf("%s, worlds %s", p.day.Format("2 January 2006"), numbers(p.train))
+			m.Name = fmt.Sprintf("%s, %d worlds", p.day.Format("2 January 2006"), len(p.train))
 			text := topicsText(*p, m, means, train, test)
 			if _, err := fmt.Fprint(cmd.OutOrStdout(), text); err != nil || !write {
 				return err
@@ -258,12 +259,12 @@ func topicsSource(p plan, m topic.Model) string {
 
 package topic
 
-// Calibrated was found on pairs of phrases in worlds %s of the stand-in, without the
-// hobby %s; docs/topics.md has what it reaches on others.
+// Calibrated was found on pairs of phrases in %d worlds of the stand-in, without the hobby
+// %s; docs/topics.md has what it reaches on others.
 var Calibrated = Model{Name: %q,
-	Pages: %.1f, Rarest: %.1f, Words: %.1f, Echoed: %.1f, Apart: %.1f,
+	Pages: %.1f, Rarest: %.1f, Words: %.1f, Intent: %.1f, Echoed: %.1f, Apart: %.1f,
 	Even: %.1f, Together: %g}
-`, numbers(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Echoed, m.Apart, m.Even, m.Together)
+`, len(p.train), p.heldOut, m.Name, m.Pages, m.Rarest, m.Words, m.Intent, m.Echoed, m.Apart, m.Even, m.Together)
 }
 
 func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) string {
@@ -272,18 +273,20 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 	say("# Calibration of topics\n")
 	say("Written by `go run ./cmd/calibrate topics --write`, which repeats it. Phrases of the stand-in web are " +
 		"looked up, and")
-	say("grouped by their results and their words as these results read them; what they are compared with is the " +
+	say("grouped by their results and the words of their subject as these results read them; what they are compared with is the " +
 		"needs that the")
 	say("stand-in hides. Thin lists hold all wordings of every %dth need of all hobbies; dense ones those needs of "+
 		"one hobby that", everyNeed)
 	say("say its commonest word, up to %d phrases, as a niche that grew from one seed does. Pairs share at least "+
 		"%d pages.\n", mostDense, topic.Shared)
-	say("Calibrated on worlds %s without the hobby %s: %d lists. Measured on worlds %s, all hobbies: %d lists.\n",
-		numbers(p.train), p.heldOut, len(train), numbers(p.test), len(test))
+	say("Calibrated without the hobby %s on %d lists of the worlds", p.heldOut, len(train))
+	say("%s.", numbers(p.train))
+	say("Measured on worlds %s, all hobbies: %d lists.\n", numbers(p.test), len(test))
 	say("| constant | value |\n|---|---|")
 	say("| weight of shared pages, of their logarithm | %.1f |\n| weight of the rarest of them | %.1f |", m.Pages,
 		m.Rarest)
-	say("| weight of shared words | %.1f |", m.Words)
+	say("| weight of shared words of the subject | %.1f |", m.Words)
+	say("| what it adds when both ask for the same kind of thing, by their words | %.1f |", m.Intent)
 	say("| what it adds when the titles found for one say all that only the other says | %.1f |", m.Echoed)
 	say("| what it takes off when each says something that the titles found for the other do not | %.1f |", m.Apart)
 	say("| sum for even odds | %.1f |", m.Even)

@@ -12,6 +12,8 @@ type lexicon struct {
 	phrases                                                         map[Shape][]string
 	function                                                        map[string]bool
 	light                                                           map[string]bool // see IsLight
+	asking                                                          map[string]bool // see Subject; beside light ones
+	negations                                                       map[string]bool // of the light ones: they change the subject
 	asked                                                           []string        // before a seed, most asked first
 	// last are words that ask for a site where they end the phrase.
 	last       map[string]bool

@@ -56,6 +56,15 @@ var inEnglish = lexicon{
 	light: set("get gets got getting need needs needed make makes made making use uses used using do does doing go goes " +
 		"going want wants have has having see seen set put take takes keep keeps know let try up down out off much many " +
 		"more most less very too also just not no vs versus kind kinds sort sorts thing things way ways"),
+	negations: set("not no"),
+	asking: set("best top good great greatest ideal recommended recommend recommendations recommendation favorite " +
+		"favourite popular leading decent reliable review reviews rating ratings rated ranking rankings ranked tested " +
+		"tests picks opinion opinions verdict comparison comparisons compare compared guide guides brand brands option " +
+		"options choice choices buy buying price prices priced pricing cheap cheapest affordable sale sales deal deals " +
+		"cost costs recipe recipes homemade diy tutorial tutorials instructions instruction steps step easy easily simple " +
+		"simply quick quickly fast basic basics ideas idea tips tip tricks trick advice help explained explanation " +
+		"meaning definition define mean means example examples list lists type types look looks like through enough " +
+		"possible really actually exactly right proper properly correctly correct made scratch"),
 	asked: strings.Fields("how what which why when where can is are do does should will who"),
 	most:  "most",
 	superlative: func(w string) bool {

@@ -16,6 +16,8 @@ type Pair struct {
 	Rarest float64 // the highest 1/ln(1+n) among them
 	Words  float64 // share of their stems that both have (Jaccard 1901)
 	Titles Titles
+
+	SameIntent bool // their words ask for the same kind of thing
 }
 
 // Titles is what the titles of two ideas' results tell about them, where each of the two
@@ -62,7 +64,8 @@ func (s sheets) pair(a, b int) Pair {
 		}
 	}
 	words, titles := compare(x, y)
-	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: words, Titles: titles}
+	return Pair{A: a, B: b, Shared: shared, Pages: float64(sum), Rarest: float64(rarest), Words: words, Titles: titles,
+		SameIntent: x[intentOf] == y[intentOf]}
 }
 
 // compare is the share of stems that two have in common, of all that they have, and what

@@ -46,7 +46,7 @@ func leadFirst(ideas []Idea) []int32 {
 }
 
 // sheet is what is looked at of an idea again and again, in one piece of memory: how
-// many pages, stems and said stems it has; the pages, the rarest first, each once; how
+// many pages, stems and said stems it has, and its intent; the pages, the rarest first, each once; how
 // high each stands, from 0; the stems, rising, each once; and the said ones, likewise.
 type sheet []int32
 
@@ -54,6 +54,7 @@ const (
 	countOfPages = iota
 	countOfStems
 	countOfSaid
+	intentOf
 	sheetHead
 )
 
@@ -141,6 +142,7 @@ func sheetsOf(ideas []Idea, order []int32) sheets {
 		stems := rising(s[sheetHead+2*n:], ideas[i].Stems)
 		said := rising(s[sheetHead+2*n+stems:], ideas[i].Said)
 		s[countOfPages], s[countOfStems], s[countOfSaid] = int32(n), int32(stems), int32(said)
+		s[intentOf] = int32(ideas[i].Intent)
 	}
 	begins := make([]int32, len(out.ideas))
 	for place, i := range out.ideas {

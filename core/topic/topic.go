@@ -8,7 +8,9 @@
 // as in a dense one. Of that sum the logarithm counts, since the tenth page in common
 // tells less than the second; and the rarest page counts on its own, since a page
 // written for two ideas and hardly found otherwise says that somebody took them for
-// one. Where each of two says something that the other does not, the titles of what was
+// one. Of the words those count that say what it is about, not those that say how somebody
+// asks: “best”, “reviews” and “2026” are exchanged for one another, but “venus” is not for
+// “mars”; and whether both ask for the same kind of thing. Where each of two says something that the other does not, the titles of what was
 // found tell: those found for "goat cheese recipe" say "homemade", too, but not "blue".
 // From all this comes the chance that the two are one need, by a logistic
 // regression on worlds whose needs are known; see calibrated.go.
@@ -45,9 +47,11 @@ type Idea struct {
 	Searches float64
 	Variant  string   // variant key: same key, suspected variants
 	Results  []uint32 // numbers of the pages of its ten, in their order; none while it is not looked up
-	Stems    []uint32 // numbers of its content stems, best as its results read them: phrase.AsRead
+	// numbers of the stems that say what it is about, best as its results read it: phrase.AsRead, phrase.Subject
+	Stems []uint32
 	// numbers of the stems that many titles of its results say: phrase.Said; none when the titles are not known
-	Said []uint32
+	Said   []uint32
+	Intent int8 // what its words say that searchers are after, as a number
 }
 
 // Hand is what somebody decided on an idea by hand.
@@ -133,6 +137,7 @@ type Model struct {
 	Pages    float64 // weight of the logarithm of the pages that two ideas share; see Pair
 	Rarest   float64 // weight of the rarest of them
 	Words    float64 // weight of the words
+	Intent   float64 // what it adds when both ask for the same kind of thing, by their words
 	Echoed   float64 // what Echoed titles add
 	Apart    float64 // what Apart titles take off
 	Even     float64 // what all must come to for even odds
@@ -142,6 +147,9 @@ type Model struct {
 // Chance is the probability that two ideas are one need.
 func (m Model) Chance(p Pair) float64 {
 	sum := m.Pages*math.Log(p.Pages) + m.Rarest*p.Rarest + m.Words*p.Words - m.Even
+	if p.SameIntent {
+		sum += m.Intent
+	}
 	switch p.Titles {
 	case Echoed:
 		sum += m.Echoed

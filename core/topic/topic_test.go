@@ -36,14 +36,14 @@ func told(ideas []Idea, topics []Group) string {
 // counts 1/ln 3 = 0.9102, one that three have 1/ln 4 = 0.7213.
 func TestPairsByHand(t *testing.T) {
 	ideas := []Idea{
-		{"a", 100, "", pages(1, 2, 3), []uint32{7, 8, 8}, nil},
-		{"b", 90, "", pages(1, 3, 2), []uint32{8, 7, 9}, nil},
-		{"c", 80, "", pages(9, 9, 3, 1), nil, nil}, // one page twice is one page, where it stands first
+		{"a", 100, "", pages(1, 2, 3), []uint32{7, 8, 8}, nil, 0},
+		{"b", 90, "", pages(1, 3, 2), []uint32{8, 7, 9}, nil, 0},
+		{"c", 80, "", pages(9, 9, 3, 1), nil, nil, 0}, // one page twice is one page, where it stands first
 	}
 	want := []Pair{
-		{0, 1, 3, 0.7213*1*1 + 0.7213*0.5*0.6309 + 0.9102*0.6309*0.5, 0.9102, 2.0 / 3, Nothing},
-		{0, 2, 2, 0.7213*1*0.4307 + 0.7213*0.5*0.5, 0.7213, 0, Nothing},
-		{1, 2, 2, 0.7213*1*0.4307 + 0.7213*0.6309*0.5, 0.7213, 0, Nothing},
+		{0, 1, 3, 0.7213*1*1 + 0.7213*0.5*0.6309 + 0.9102*0.6309*0.5, 0.9102, 2.0 / 3, Nothing, true},
+		{0, 2, 2, 0.7213*1*0.4307 + 0.7213*0.5*0.5, 0.7213, 0, Nothing, true},
+		{1, 2, 2, 0.7213*1*0.4307 + 0.7213*0.6309*0.5, 0.7213, 0, Nothing, true},
 	}
 	got := Pairs(ideas, 2)
 	slices.SortFunc(got, func(a, b Pair) int { return 10*(a.A-b.A) + a.B - b.B })
@@ -77,7 +77,7 @@ func TestTitles(t *testing.T) {
 		"titles not known":       {[]uint32{goat}, []uint32{blue}, recipes, nil, Nothing},
 		"no words":               {nil, []uint32{blue}, recipes, recipes, Nothing},
 	} {
-		ideas := []Idea{{"a", 2, "", pages(1, 2), c.a, c.saidA}, {"b", 1, "", pages(1, 2), c.b, c.saidB}}
+		ideas := []Idea{{"a", 2, "", pages(1, 2), c.a, c.saidA, 0}, {"b", 1, "", pages(1, 2), c.b, c.saidB, 0}}
 		both := []Idea{ideas[1], ideas[0]}
 		if got, back := Pairs(ideas, 2)[0].Titles, Pairs(both, 2)[0].Titles; got != c.want || back != c.want {
 			t.Errorf("%s: %v, and the other way %v, want %v", name, got, back, c.want)
@@ -116,17 +116,17 @@ func TestGroupByHand(t *testing.T) {
 	const clean, lens, age, cheddar, gouda = 1, 2, 3, 4, 5
 	ideas := []Idea{
 		// the same page first: is one need
-		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil, nil},
-		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}, nil}, // leads
-		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}, nil},
-		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}, nil}, // three pages, all further down
-		{"clean a lens", 40, "clean", pages(10, 11, 12), []uint32{clean, lens, lens}, nil},
-		{"cheddar age", 30, "age cheddar", nil, nil, nil}, // a variant, not looked up
-		{"f", 85, "f", nil, nil, nil},                     // nobody's variant
-		{"g", 20, "f", nil, nil, nil},                     // a variant of f
-		{"h", 10, "h", pages(4, 4, 4, 4), nil, nil},       // one page four times is one page
-		{"i", 5, "", nil, nil, nil},                       // without a key
-		{"j", 4, "", nil, nil, nil},
+		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil, nil, 0},
+		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}, nil, 0}, // leads
+		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}, nil, 0},
+		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}, nil, 0}, // three pages, all further down
+		{"clean a lens", 40, "clean", pages(10, 11, 12), []uint32{clean, lens, lens}, nil, 0},
+		{"cheddar age", 30, "age cheddar", nil, nil, nil, 0}, // a variant, not looked up
+		{"f", 85, "f", nil, nil, nil, 0},                     // nobody's variant
+		{"g", 20, "f", nil, nil, nil, 0},                     // a variant of f
+		{"h", 10, "h", pages(4, 4, 4, 4), nil, nil, 0},       // one page four times is one page
+		{"i", 5, "", nil, nil, nil, 0},                       // without a key
+		{"j", 4, "", nil, nil, nil, 0},
 	}
 	if got, want := told(ideas, simple.Group(ideas, 3)),
 		"age cheddar+cheddar+ripen+cheddar age? f+g? age gouda clean a lens h i j"; got != want {
@@ -210,9 +210,9 @@ func TestFound(t *testing.T) {
 // need whatever they say, and those with no page in common for two.
 func TestSameTenNeedNoWord(t *testing.T) {
 	ideas := []Idea{
-		{"star party", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{1, 2}, nil},
-		{"stargazing evening", 80, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{3, 4}, nil},
-		{"party star", 70, "", pages(11, 12, 13, 14), []uint32{1, 2}, nil},
+		{"star party", 90, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{1, 2}, nil, 0},
+		{"stargazing evening", 80, "", pages(1, 2, 3, 4, 5, 6, 7, 8, 9, 10), []uint32{3, 4}, nil, 0},
+		{"party star", 70, "", pages(11, 12, 13, 14), []uint32{1, 2}, nil, 0},
 	}
 	if got, want := told(ideas, ByResults(ideas, Shared)), "star party+stargazing evening party star"; got != want {
 		t.Errorf("got %s, want %s", got, want)

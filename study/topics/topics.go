@@ -269,7 +269,7 @@ func (s *Grouper) group(ctx context.Context, n niches.Niche, b ideas.Table) (*To
 	decided := make([]topic.Hand, len(at))
 	for k, i := range at {
 		id := b.Table.ID(i)
-		t.grouped[k] = groupedIdea(b, founds, i)
+		t.grouped[k] = groupedIdea(b, founds, i, n.Language)
 		if hand := placed[id]; hand != 0 {
 			decided[k] = topic.Hand{Topic: int32(hand), Leads: byHand[hand].LeadID == id, Closed: fixed(byHand[hand])}
 		}
@@ -326,9 +326,10 @@ func (s *Grouper) scope(n niches.Niche, b ideas.Table, placed map[uint]uint,
 }
 
 // groupedIdea is an idea of a table as grouping looks at it.
-func groupedIdea(b ideas.Table, founds ideatable.Founds, i int) topic.Idea {
+func groupedIdea(b ideas.Table, founds ideatable.Founds, i int, lang string) topic.Idea {
 	idea := founds.Of[b.Table.ID(i)]
 	idea.Phrase = b.Table.Phrase(i)
+	idea.Intent = topic.Asked(idea.Phrase, lang)
 	searches, _ := b.Table.Number(i, sieve.Searches)
 	idea.Searches = max(0, searches)
 	if v, known := b.Table.Number(i, sieve.Variant); known {
