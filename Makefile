@@ -8,7 +8,7 @@
 SHELL := /bin/bash
 .DEFAULT_GOAL := build
 .PHONY: build demo demo-reset test test-go test-e2e check mistakes bench measure screenshots tools e2e-tools clean \
-	benchmarks hardening fuzz parts test-all test-race test-go test-e2e other-days
+	benchmarks hardening fuzz manual parts test-all test-race test-go test-e2e other-days
 
 build:
 	go build -o bin/ ./cmd/...
@@ -78,6 +78,10 @@ hardening: build
 # Every reader and all routes, fed with what nobody sends. Ten minutes.
 fuzz:
 	scripts/fuzz
+
+# The manual, from the same text as help: docs/man and docs/commands.md.
+manual: build
+	bin/cleverniche manual docs
 
 # The third-party parts that are shipped: their licences, and a list in SPDX.
 parts:

@@ -170,7 +170,7 @@ func TestIntentAgainstTheTruth(t *testing.T) {
 		if r.Difficulty == nil {
 			continue
 		}
-		joined[[2]string{want[r.Phrase], strings.ToLower(r.Wants)}]++
+		joined[[2]string{want[r.Phrase], strings.ToLower(r.Intent)}]++
 	}
 	t.Logf("by words and the ten, %d phrases: accuracy %.3f, macro-F1 %.3f; %s", len(records), joined.accuracy(),
 		joined.macroF1(), joined.worst(5))

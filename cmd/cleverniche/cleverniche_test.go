@@ -64,7 +64,7 @@ type record struct {
 	Searches   *int
 	Difficulty *float64
 	PageOne    *float64 `json:"page_one_chance"`
-	Wants      string
+	Intent     string
 }
 
 // TestMainJobWithoutABrowser goes from a seed to an exported idea.
@@ -100,7 +100,7 @@ func TestMainJobWithoutABrowser(t *testing.T) {
 	for _, i := range ideas {
 		if i.Difficulty != nil {
 			judged++
-			if *i.Difficulty < 0 || *i.Difficulty > 100 || *i.PageOne < 0 || *i.PageOne > 1 || i.Wants == "" {
+			if *i.Difficulty < 0 || *i.Difficulty > 100 || *i.PageOne < 0 || *i.PageOne > 1 || i.Intent == "" {
 				t.Errorf("%+v", i)
 			}
 		}
@@ -133,7 +133,7 @@ func TestExitCodes(t *testing.T) {
 		{"a seed without a word", "", []string{"gather", "🔭"}, exitInput, "no word"},
 		{"no such niche", "", []string{"gather", "moon", "--niche", "Mars"}, exitInput, "no niche named"},
 		{"unknown flag", "", []string{"gather", "--fast"}, exitInput, "unknown flag"},
-		{"bad lines", "moon\n🔭\n", []string{"import", "-"}, exitPartly, "line 2 not used"},
+		{"bad lines", "moon\n🔭\n", []string{"import", "-"}, exitPartly, "line 2 skipped"},
 		{"no such file", "", []string{"import", "/nonexistent"}, exitInput, "no such file"},
 		{"nothing to judge", "", []string{"judge"}, exitInput, "--all-left"},
 		{"at most fewer than one", "", []string{"judge", "--all-left", "--most", "-1"}, exitInput, "--most"},

@@ -167,7 +167,7 @@ func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	differs := func(got map[string]map[string]any) (out []string) {
 		for _, p := range phrases {
 			// What the engine leans on is learnt from all, so that what befell one moves the chances of the others a little.
-			for key, by := range map[string]float64{"difficulty": 6, "page_one_chance": 0.1, "wants": 0, "footholds": 0} {
+			for key, by := range map[string]float64{"difficulty": 6, "page_one_chance": 0.1, "intent": 0, "footholds": 0} {
 				is, number := got[p][key].(float64)
 				was, _ := want[p][key].(float64)
 				if number && math.Abs(is-was) > by || !number && fmt.Sprint(got[p][key]) != fmt.Sprint(want[p][key]) {

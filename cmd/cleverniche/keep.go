@@ -17,8 +17,9 @@ import (
 )
 
 func backupCommand() *cobra.Command {
-	return &cobra.Command{Use: "backup FILE", Short: "Copy the data file, also while the application serves it",
-		Args: args(cobra.ExactArgs(1)),
+	return &cobra.Command{Use: "backup FILE", Short: "Copy the data file, even while it is in use", GroupID: "file",
+		Example: examples("cleverniche backup today.db", "cleverniche backup /media/stick/niches.db"),
+		Args:    args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, list []string) error {
 			c, err := readConfig(cmd.Flags())
 			if err != nil {
@@ -39,15 +40,17 @@ func backupCommand() *cobra.Command {
 			case err != nil:
 				return err
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "%s holds all that %s does\n", list[0], c.dataFile())
+			fmt.Fprintf(cmd.OutOrStdout(), "Copied to %s: all of %s.\n", list[0], c.dataFile())
 			return nil
 		}}
 }
 
 func restoreCommand() *cobra.Command {
 	return &cobra.Command{Use: "restore FILE",
-		Short: "Put a backup in the place of the data file, which is kept beside it; no program may be using it",
-		Args:  args(cobra.ExactArgs(1)),
+		Short:   "Put a backup in the place of the data file",
+		Long:    "Put a backup in the place of the data file, which is kept beside it. No program may be using it.",
+		Example: examples("cleverniche restore today.db", "cleverniche restore copies/2026-11-28.db"), GroupID: "file",
+		Args: args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, list []string) error {
 			c, err := readConfig(cmd.Flags())
 			if err != nil {
@@ -103,8 +106,10 @@ var errOpen = errors.New("there is no sign-in: whoever reaches the address can r
 const leastRoom = 64 << 20
 
 func packCommand() *cobra.Command {
-	cmd := &cobra.Command{Use: "pack FILE", Short: "Write a whole niche to a file, for another machine or version",
-		Args: args(cobra.ExactArgs(1)),
+	cmd := &cobra.Command{Use: "pack FILE", Short: "Export a whole niche to a file, for another machine or version",
+		Example: examples("cleverniche pack sky.niche", "cleverniche pack cheese.niche --niche \"Home cheese making\""),
+		GroupID: "file",
+		Args:    args(cobra.ExactArgs(1)),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			f, err := os.OpenFile(list[0], os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 			if err != nil {
@@ -122,8 +127,9 @@ func packCommand() *cobra.Command {
 }
 
 func unpackCommand() *cobra.Command {
-	return &cobra.Command{Use: "unpack FILE", Short: "Make a niche of a file that holds a whole one",
-		Args: args(cobra.ExactArgs(1)),
+	return &cobra.Command{Use: "unpack FILE", Short: "Import a whole niche from a file", GroupID: "file",
+		Example: examples("cleverniche unpack sky.niche", "cleverniche unpack sky.niche --data other.db"),
+		Args:    args(cobra.ExactArgs(1)),
 		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, list []string) error {
 			f, err := os.Open(list[0])
 			if err != nil {

@@ -28,7 +28,9 @@ import (
 )
 
 func serveCommand() *cobra.Command {
-	return &cobra.Command{Use: "serve", Short: "Serve the application", Args: args(cobra.NoArgs),
+	return &cobra.Command{Use: "serve", Short: "Run the application", Args: args(cobra.NoArgs), GroupID: "run",
+		Annotations: map[string]string{serving: "all"},
+		Example:     examples("cleverniche serve", "cleverniche serve --listen 127.0.0.1:9000 --data niches.db"),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := readConfig(cmd.Flags())
 			if err != nil {
@@ -101,8 +103,9 @@ func demoCommand() *cobra.Command {
 	var standin, latency, today string
 	var world int
 	var reset bool
-	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with demo data and the stand-in web",
-		Args: args(cobra.NoArgs),
+	cmd := &cobra.Command{Use: "demo", Short: "Run the application with demo data and a simulated web", GroupID: "run",
+		Example: examples("cleverniche demo", "cleverniche demo --reset --listen 127.0.0.1:9000"),
+		Args:    args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := readConfig(cmd.Flags())
 			if err != nil {

@@ -39,10 +39,22 @@ func rootCommand() *cobra.Command {
 		},
 		RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
 	root.SuggestionsMinimumDistance = 2
+	cobra.EnableCommandSorting = false // they come in the order of the work
+	root.Version = version()
+	root.SetVersionTemplate("Clever Niche {{.Version}}\n")
+	root.Example = examples("cleverniche demo", "cleverniche serve")
 	addSettings(root)
+	root.AddGroup(groups...)
+	root.SetUsageFunc(usage)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
-	root.AddCommand(serveCommand(), demoCommand(), nicheCommand(), gatherCommand(), importCommand(), judgeCommand(),
-		exportCommand(), backupCommand(), restoreCommand(), packCommand(), unpackCommand())
+	root.AddCommand(nicheCommand(), gatherCommand(), importCommand(), judgeCommand(), groupCommand(), planCommand(),
+		briefCommand(), calendarCommand(), exportCommand(),
+		nichesCommand(), sievesCommand(), decideCommand("keep", "Keep ideas", "Kept", sieve.Kept),
+		decideCommand("drop", "Drop ideas", "Dropped", sieve.Dropped), labelCommand(), deleteCommand(), undoCommand(),
+		backupCommand(), restoreCommand(), packCommand(), unpackCommand(),
+		serveCommand(), demoCommand(), manualCommand())
+	root.SetCompletionCommandGroupID("run")
+	root.SetHelpCommandGroupID("run")
 	return root
 }
 
@@ -100,6 +112,7 @@ func working(do func(cmd *cobra.Command, s *study.Study, n niches.Niche, args []
 
 func nicheFlag(cmd *cobra.Command) {
 	cmd.Flags().String("niche", "", "the niche's name (default: the one opened last)")
+	complete(cmd, "niche", nichesOf)
 }
 
 func pickNiche(ctx context.Context, s *study.Study, name string) (niches.Niche, error) {
@@ -124,6 +137,8 @@ func pickNiche(ctx context.Context, s *study.Study, name string) (niches.Niche, 
 func nicheCommand() *cobra.Command {
 	var n niches.Niche
 	cmd := &cobra.Command{Use: "niche [NAME]", Short: "Make a niche, or list them", Args: args(cobra.MaximumNArgs(1)),
+		GroupID: "work", Example: examples("cleverniche niche \"Backyard astronomy\" --site nightporch.example",
+			"cleverniche niche \"Fromages\" --country FR --language fr"),
 		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, list []string) error {
 			if len(list) == 1 {
 				n.Name = list[0]
@@ -144,9 +159,16 @@ func nicheCommand() *cobra.Command {
 
 func gatherCommand() *cobra.Command {
 	var letters, questions bool
-	cmd := &cobra.Command{Use: "gather SEED…", Short: "Grow ideas from seeds, and look up their searches",
-		Args: args(cobra.MinimumNArgs(1)),
+	cmd := &cobra.Command{Use: "gather SEED…", Short: "Gather ideas from seeds, and look up their searches",
+		Long: "Gather ideas from seeds, and look up their searches. “-” reads seeds from standard input, one per line.",
+		Example: examples("cleverniche gather \"moon filter\" \"moon map\"",
+			"cleverniche gather - --questions=false < seeds.txt"),
+		GroupID: "work", Args: args(cobra.MinimumNArgs(1)),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
+			list, err := linesOf(cmd, list)
+			if err != nil {
+				return err
+			}
 			seeds, ignored, err := gather.ReadSeeds(strings.Join(list, "\n"))
 			if err != nil {
 				return err
@@ -160,16 +182,19 @@ func gatherCommand() *cobra.Command {
 			}
 			return follow(cmd, s, job)
 		})}
-	cmd.Flags().BoolVar(&letters, "letters", true, "ask for each seed followed by each letter")
-	cmd.Flags().BoolVar(&questions, "questions", true, "ask for question words before each seed")
+	cmd.Flags().BoolVar(&letters, "letters", true, "look up each seed followed by each letter")
+	cmd.Flags().BoolVar(&questions, "questions", true, "look up question words before each seed")
 	nicheFlag(cmd)
 	return cmd
 }
 
 func importCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "import FILE",
-		Short: "Read your own list: phrases, or CSV with the columns phrase, searches, cpc (“-” is standard input)",
-		Args:  args(cobra.ExactArgs(1)),
+		Short: "Import your own list of phrases",
+		Long: "Import your own list: one phrase per line, or CSV with the columns phrase, searches, cpc. “-” is standard " +
+			"input.",
+		Example: examples("cleverniche import list.csv", "sort -u list.txt | cleverniche import -"), GroupID: "work",
+		Args: args(cobra.ExactArgs(1)),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			in, name := cmd.InOrStdin(), "standard input"
 			if list[0] != "-" {
@@ -185,12 +210,12 @@ func importCommand() *cobra.Command {
 				return err
 			}
 			for _, p := range rep.Problems {
-				fmt.Fprintf(cmd.ErrOrStderr(), "line %d not used: %s\n", p.Line, p.Reason)
+				fmt.Fprintf(cmd.ErrOrStderr(), "line %d skipped: %s\n", p.Line, p.Reason)
 			}
-			fmt.Fprintf(cmd.ErrOrStderr(), "%d new ideas, %d known already, %d lines not used\n", rep.Added, rep.Merged,
+			fmt.Fprintf(cmd.ErrOrStderr(), "%d new ideas, %d already in this niche, %d lines skipped\n", rep.Added, rep.Merged,
 				rep.Unused)
 			if rep.Unused > 0 {
-				return &partlyError{fmt.Sprintf("%d lines were not used", rep.Unused)}
+				return &partlyError{fmt.Sprintf("%d lines were skipped", rep.Unused)}
 			}
 			return nil
 		})}
@@ -205,6 +230,7 @@ func siftFlags(cmd *cobra.Command) *[]sieve.Pair {
 	flags := cmd.Flags()
 	for _, c := range sieve.Criteria() {
 		help := c.Name
+		name := flagOf(c)
 		switch {
 		case c.Waits() != "":
 			help += " (it cannot be used yet: " + c.Waits() + ")"
@@ -221,18 +247,34 @@ func siftFlags(cmd *cobra.Command) *[]sieve.Pair {
 		case c.Unit != "":
 			help += " (" + c.Unit + ")"
 		}
-		flags.Var(&pairFlag{pairs, c.Key, c.Control}, c.Key, strings.TrimSuffix(help, ", "))
+		flags.Var(&pairFlag{pairs, c.Key, c.Control}, name, strings.TrimRight(help, ":, "))
 		if c.Control == sieve.Switch {
-			flags.Lookup(c.Key).NoOptDefVal = "yes"
+			flags.Lookup(name).NoOptDefVal = "yes"
+		}
+		if name != c.Key { // as it was called before
+			flags.Var(&pairFlag{pairs, c.Key, c.Control}, c.Key, "the same as --"+name)
+			flags.Lookup(c.Key).NoOptDefVal, flags.Lookup(c.Key).Hidden = flags.Lookup(name).NoOptDefVal, true
 		}
 	}
 	flags.Var(&pairFlag{pairs, "ends", sieve.Words}, "ends", "ends with one of these")
 	flags.Var(&pairFlag{pairs, "ready", sieve.Words}, "sieve",
 		"ready-made sieve that the other criteria are put behind, such as \"New site: easy and searched\"")
 	lets := &pairFlag{pairs, sieve.ByLeastSearches.Key + "-unmeasured", sieve.Switch}
-	flags.Var(lets, "unmeasured", "let ideas under the source's floor pass the --searches-from before it")
+	flags.Var(lets, "unmeasured", "let ideas too rare to measure pass --searches, too")
 	flags.Lookup("unmeasured").NoOptDefVal = "yes"
+	completeSieve(cmd)
 	return pairs
+}
+
+// flagNames are what the flags of some filters are called, where that is not their key in addresses.
+var flagNames = map[string]string{"wants": "intent", "judged": "looked-up", "source": "came-from",
+	"holds": "contains", "lacks": "contains-none", "searches-from": "searches", "searches-to": "searches-most"}
+
+func flagOf(c *sieve.Criterion) string {
+	if name := flagNames[c.Key]; name != "" {
+		return name
+	}
+	return c.Key
 }
 
 // pairFlag is one criterion as a flag.
@@ -277,13 +319,21 @@ func judgeCommand() *cobra.Command {
 	var most int
 	var all, again bool
 	cmd := &cobra.Command{Use: "judge [PHRASE…]",
-		Short: "Look ideas up and judge them: the phrases, or with --all-left what the sieve leaves",
+		Short: "Look up ideas: how hard page one is, and your chance",
+		Long: "Look up ideas: how hard page one is, and your chance. Give phrases (“-” reads them from standard input), or " +
+			"--all-left for what the filters leave. Verdicts go to standard output.",
+		Example: examples("cleverniche judge \"moon map for kids\"",
+			"cleverniche judge --all-left --searches 100 --most 20 --json"), GroupID: "work",
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			if all == (len(list) > 0) {
 				return &usageError{errors.New("give phrases, or --all-left")}
 			}
 			if most < 1 {
 				return &usageError{errors.New("--most is at least 1")}
+			}
+			list, err := linesOf(cmd, list)
+			if err != nil {
+				return err
 			}
 			by := sieveOf(*pairs, sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}})
 			ids, err := choose(cmd.Context(), s, n, by, list, most)
@@ -297,11 +347,16 @@ func judgeCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return follow(cmd, s, job)
+			failed := follow(cmd, s, job)
+			if partly := (*partlyError)(nil); failed != nil && !errors.As(failed, &partly) {
+				return failed
+			}
+			return errors.Join(verdict(cmd, s, n, ids), failed)
 		})}
 	pairs = siftFlags(cmd)
-	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the sieve leaves, most searched first")
-	cmd.Flags().BoolVar(&again, "again", false, "ask everything anew, also what is at hand")
+	jsonFlag(cmd)
+	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the filters leave, most searched first")
+	cmd.Flags().BoolVar(&again, "again", false, "check everything again, also what was fetched already")
 	cmd.Flags().IntVar(&most, "most", results.MostLookedUp, "with --all-left: look up at most so many")
 	nicheFlag(cmd)
 	return cmd
@@ -338,8 +393,9 @@ func choose(ctx context.Context, s *study.Study, n niches.Niche, by sieve.Sieve,
 func exportCommand() *cobra.Command {
 	var pairs *[]sieve.Pair
 	var format, sortBy string
-	cmd := &cobra.Command{Use: "export", Short: "Write ideas to standard output: those kept, or what the sieve leaves",
-		Args: args(cobra.NoArgs),
+	cmd := &cobra.Command{Use: "export", Short: "Export ideas: those kept, or what the filters leave", GroupID: "keep",
+		Example: examples("cleverniche export --format csv > ideas.csv",
+			"cleverniche export --show all --difficulty 20 --searches 100"), Args: args(cobra.NoArgs),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, _ []string) error {
 			f, err := files.FormatNamed(format)
 			if err != nil {
@@ -385,22 +441,25 @@ func follow(cmd *cobra.Command, s *study.Study, job jobs.Job) error {
 	go func() { ended <- s.Jobs.Wait(context.WithoutCancel(cmd.Context()), job.ID) }()
 	tick := time.NewTicker(500 * time.Millisecond)
 	defer tick.Stop()
+	progress := bar{w: cmd.ErrOrStderr()}
 	for {
 		select {
 		case <-cmd.Context().Done():
+			progress.end()
 			bg, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 			defer cancel()
 			if err := s.Jobs.Pause(bg, job.NicheID, job.ID); err != nil {
 				return err
 			}
-			fmt.Fprintln(cmd.ErrOrStderr(), "\npaused; what was fetched is kept")
+			fmt.Fprintln(cmd.ErrOrStderr(), "Paused. Fetched data is saved.")
 			return context.Canceled
 		case <-tick.C:
 			v, err := s.Jobs.Get(cmd.Context(), job.NicheID, job.ID)
 			if err == nil {
-				fmt.Fprintf(cmd.ErrOrStderr(), "\r%d of %d steps, %d lookups, %s ", v.Done+v.Failed, v.Total, v.Lookups, v.Cost)
+				progress.show(v.Done+v.Failed, v.Total, time.Now(), fmt.Sprintf("%d lookups, %s", v.Lookups, v.Cost))
 			}
 		case err := <-ended:
+			progress.end()
 			if err != nil {
 				return err
 			}
@@ -414,18 +473,18 @@ func report(w io.Writer, s *study.Study, job jobs.Job) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(w, "\r%d of %d steps, %d ideas %s, %d lookups, %s\n", v.Done+v.Failed, v.Total, v.Found, v.Brings,
+	fmt.Fprintf(w, "%d of %d steps, %d ideas %s, %d lookups, %s\n", v.Done+v.Failed, v.Total, v.Found, v.Brings,
 		v.Lookups, v.Cost)
 	for _, f := range v.Failures {
 		fmt.Fprintf(w, "step %d: %s\n", f.Step, f.Error)
 	}
 	switch {
 	case v.State == jobs.Cancelled:
-		return &partlyError{"it was cancelled elsewhere; what was fetched is kept"}
+		return &partlyError{"it was cancelled elsewhere; fetched data is saved"}
 	case v.State == jobs.Paused:
-		return &partlyError{"it was paused elsewhere; what was fetched is kept, and the same command goes on from there"}
+		return &partlyError{"it was paused elsewhere; fetched data is saved, and the same command resumes"}
 	case v.State != jobs.Done:
-		return &stoppedError{v.Message + "; what was fetched is kept, and the same command goes on from there"}
+		return &stoppedError{v.Message + "; fetched data is saved, and the same command resumes"}
 	case v.Failed > 0:
 		return &partlyError{v.Message}
 	case v.Message != "":

@@ -125,7 +125,7 @@ var (
 	Footholds = figure(Figure{Key: "footholds", Name: "footholds", Heading: "Footholds", Form: Count, From: FromTen,
 		Export: true, Brief: true, Means: "How many of the top ten are weak enough to outrank: small sites with few " +
 			"links, forums, titles without the phrase. The stairs name them."})
-	Intent = figure(Figure{Key: "wants", Name: "wants", Heading: "Intent", Form: Name, Names: names(intent.All[:]),
+	Intent = figure(Figure{Key: "wants", Name: "intent", Heading: "Intent", Form: Name, Names: names(intent.All[:]),
 		From: FromTen, Export: true, Brief: true, SmallestFirst: true,
 		Means: "What searchers want to do, by what the top ten offer. With a +, the results serve other intents, too.",
 		Says: func(of Known) string {
@@ -172,7 +172,7 @@ var (
 
 // Files have these behind the others, which were there first.
 var (
-	Share = figure(Figure{Key: "share", Name: "as-worded share", Form: Percent, From: FromDemand, Places: 4,
+	Share = figure(Figure{Key: "share", Name: "share in this word order", Form: Percent, From: FromDemand, Places: 4,
 		Export: true, scale: millionths,
 		Means: "Of all searches with these words in any order, the share in this order."})
 
@@ -206,7 +206,7 @@ var (
 )
 
 var (
-	FoundIn = figure(Figure{Key: "sources", Name: "found in", Form: Several, Export: true,
+	FoundIn = figure(Figure{Key: "sources", Name: "came from", Form: Several, Export: true,
 		Names: []string{"seed", "completion", "letter", "question", "list"},
 		Means: "How the idea was found."})
 	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
@@ -221,16 +221,16 @@ var (
 )
 
 var (
-	ExactPages = figure(Figure{Key: "exact", Name: "exact-phrase pages", Form: Count, wide: true, From: FromTotals,
+	ExactPages = figure(Figure{Key: "exact", Name: "pages with the exact phrase", Form: Count, wide: true, From: FromTotals,
 		Export: true, SmallestFirst: true,
 		Means: "How many pages hold the exact phrase, as the search engine counts them."})
-	TitlePages = figure(Figure{Key: "titles", Name: "pages with it in the title", Form: Count, wide: true,
+	TitlePages = figure(Figure{Key: "titles", Name: "pages with the phrase in the title", Form: Count, wide: true,
 		From: FromTotals, Export: true, SmallestFirst: true,
 		Means: "How many pages hold the exact phrase in their title, as the search engine counts them."})
-	FreeName = figure(Figure{Key: "free", Name: "name free", Form: Yes, From: FromNames, Export: true,
+	FreeName = figure(Figure{Key: "free", Name: "domain available", Form: Yes, From: FromNames, Export: true,
 		Means: "Whether the phrase as one word is available under this niche's domain endings."})
 
-	NearName = figure(Figure{Key: "near", Name: "near name free", Form: Yes, From: FromNames, Export: true,
+	NearName = figure(Figure{Key: "near", Name: "similar domain available", Form: Yes, From: FromNames, Export: true,
 		Means: "Whether that domain is available, or a similar one: with a hyphen, or a word before or after."})
 
 	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "pages with the exact phrase at most", Unit: "pages",
@@ -279,16 +279,16 @@ var (
 	ByLabel = criterion(Criterion{Key: "label", Name: "label", Control: OneOf, Figure: Labels, always: true, own: true,
 		Choices: []Choice{{"", "choose a label"}}, passes: func(m Filter) func(int64) bool { return labelled(m.Choice) }})
 
-	Ceiling = figure(Figure{Key: "ceiling", Name: "ceiling", Unit: "a month", Form: Amount,
+	Ceiling = figure(Figure{Key: "ceiling", Name: "ad value", Unit: "a month", Form: Amount,
 		From: FromDemand, Places: 2, Export: true, scale: hundredths, wide: true,
 		Means: "The size of the ad market: searches × cost per click. An upper limit, not a forecast."})
 	FirstVisits = figure(Figure{Key: "first-visits", Name: "visits a day at no. 1", Form: Tenths,
 		From: FromDemand, Places: 1, Export: true, scale: hundredths, wide: true,
 		Means: "Visits a day that no. 1 brings: the trade counts 42% of searches as clicks on it."})
-	Beyond = figure(Figure{Key: "beyond", Name: "points beyond my reach", Form: Scale, From: FromTen, Places: 1,
+	Beyond = figure(Figure{Key: "beyond", Name: "points beyond your reach", Form: Scale, From: FromTen, Places: 1,
 		Export: true, SmallestFirst: true, scale: hundredths,
 		Means: "How far the difficulty is above your reach. 0: a 50% chance of the top five or better."})
-	Unread = figure(Figure{Key: "unread", Name: "pages not read", Form: Count, From: FromTen, Export: true,
+	Unread = figure(Figure{Key: "unread", Name: "unread pages in the top ten", Form: Count, From: FromTen, Export: true,
 		SmallestFirst: true, Means: "How many of the top ten could not be read and are left out."})
 	ByUnread = criterion(Criterion{Key: "unread", Name: "unread pages in the top ten at most", Unit: "pages",
 		Figure: Unread, Most: 10, Zero: true, within: atMost})

@@ -23,6 +23,23 @@ type Rules struct {
 	In, Out                          []uint  // leads of topics that are in or out whatever they bring
 }
 
+// What is chosen by to begin with (ours): for a month or so, what brings a tenth of the currency's unit an hour at
+// least and has a chance of page one of a tenth. A site is new under that standing.
+const (
+	usualWeeks  = 5
+	usualFloor  = 100_000
+	usualChance = 0.1
+	newSite     = 3
+)
+
+// UsualRules are those that a proposal begins with: all of them, but that an established site need not explain before
+// it sells.
+func (s *Planner) UsualRules(ctx context.Context, n niches.Niche) Rules {
+	standing, known := s.asker.KnownStanding(ctx, n.OwnSite)
+	return Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: !known || standing < newSite, Waits: true,
+		LeastChance: usualChance, Floor: usualFloor}
+}
+
 // MostWeeks is for how many weeks one chooses at most.
 const MostWeeks = 104
 

@@ -45,7 +45,7 @@ func TestExportsAreWhole(t *testing.T) {
 	}
 	want := "phrase,decision,searches,under floor,cpc,currency,ad competition,difficulty,reach,page-one " +
 		"chance,footholds," +
-		"wants,looked up,searches from,locked,"
+		"intent,looked up,searches from,locked,"
 	if !strings.HasPrefix(lines[0], want) { // what was there first keeps its place
 		t.Errorf("columns %s", lines[0])
 	}

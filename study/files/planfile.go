@@ -53,7 +53,7 @@ func dayCell(of func(articles.Article) time.Time) func(niches.Niche, *topics.Top
 var planColumns = []planColumn{
 	{"topic", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Name }},
 	{"lead", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return a.Lead() }},
-	{"wordings", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return len(a.Ideas) }},
+	{"phrases", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any { return len(a.Ideas) }},
 	{"other phrases", false, plainForm, func(_ niches.Niche, _ *topics.Topics, a articles.Article) any {
 		var out []string
 		for _, i := range a.Ideas[1:] {
@@ -65,7 +65,7 @@ var planColumns = []planColumn{
 	{"difficulty", false, formOf(sieve.Difficulty), figureCell(sieve.Difficulty)},
 	{"page-one chance", false, formOf(sieve.PageOne), figureCell(sieve.PageOne)},
 	{"footholds", false, formOf(sieve.Footholds), figureCell(sieve.Footholds)},
-	{"wants", false, formOf(sieve.Intent), figureCell(sieve.Intent)},
+	{"intent", false, formOf(sieve.Intent), figureCell(sieve.Intent)},
 	{"kind of article", false, plainForm, func(_ niches.Niche, _ *topics.Topics,
 		a articles.Article) any {
 		return string(a.Kind)
@@ -283,7 +283,7 @@ func (s *Exporter) PlanJSON(ctx context.Context, n niches.Niche, w io.Writer) er
 			list = append(list, a)
 		}
 	}
-	out := planJSON{"clever-niche-plan", 2, s.store.Now().UTC(),
+	out := planJSON{"clever-niche-plan", 3, s.store.Now().UTC(),
 		nicheJSON{n.Name, n.Country, n.Language, n.Currency, n.OwnSite,
 			n.WeekHours, n.LeadDays, n.Scope, n.Shared}, []articleJSON{}}
 	for _, a := range list {

@@ -286,6 +286,18 @@ func (ev *Evidence) judge(m difficulty.Model) { ev.model, ev.Verdict = m, m.Judg
 // Field is what stands in front of a page of mine; see Front.
 func (ev *Evidence) Field() difficulty.Field { return ev.front().field() }
 
+// Says is the first sentence on the idea: what the goal needs, what mine counts as, and the chance.
+func (ev *Evidence) Says() string {
+	v := ev.Verdict
+	switch {
+	case v.Locked != "":
+		return fmt.Sprintf("Locked: %s. Nobody else can win it.", v.Locked)
+	case ev.Field().Room(difficulty.TheGoal):
+		return "So few pages answer it that any page makes the top five."
+	}
+	return difficulty.Says(v.Difficulty, ev.Mine.Counts(), v.Reach, v.TopFive)
+}
+
 // Seen is what can be seen of an entry, on the scale of site standing.
 func (ev *Evidence) Seen(e serp.Entry) float64 {
 	return ev.model.OnScale(ev.model.Strength(difficulty.SignalsOf(e)))

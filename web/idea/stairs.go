@@ -158,18 +158,6 @@ func (r result) against(asks, reach float64) string {
 	return says
 }
 
-// verdictWords is the first sentence of the story.
-func verdictWords(ev results.Evidence) string {
-	v := ev.Verdict
-	switch {
-	case v.Locked != "":
-		return fmt.Sprintf("Locked: %s. Nobody else can win it.", v.Locked)
-	case ev.Field().Room(difficulty.TheGoal):
-		return "So few pages answer it that any page makes the top five."
-	}
-	return difficulty.Says(v.Difficulty, ev.Mine.Counts(), v.Reach, v.TopFive)
-}
-
 // task is one thing to do about an idea.
 type task struct{ What, Text string }
 

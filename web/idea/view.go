@@ -117,7 +117,7 @@ func (v *View) drawEvidence(ev results.Evidence) {
 		v.ReadAs = read
 	}
 	v.LinksWords, v.FitWords = needed(ev)
-	v.Says, v.ToDo = verdictWords(ev), v.toDo(ev)
+	v.Says, v.ToDo = ev.Says(), v.toDo(ev)
 }
 
 // even are even odds.

@@ -52,20 +52,8 @@ type choiceLine struct {
 	OnSheet            string
 }
 
-// usualWeeks is for how many weeks one chooses to begin with: a month or so (ours).
-const usualWeeks = 5
-
-// newSite is the site standing under which a site counts as new (ours).
-const newSite = 3
-
 // mostLeft is how many of what was left out are shown.
 const mostLeft = 40
-
-// usualFloor is what an hour has to bring a month to begin with, in micro-units: a tenth of the currency's unit (ours).
-const usualFloor = 100_000
-
-// usualChance is the chance of page one under which nothing is proposed to begin with (ours).
-const usualChance = 0.1
 
 func percentOf(x float64) int { return int(math.Round(100 * x)) }
 
@@ -83,11 +71,7 @@ const mostFloor = 1e6
 func typedFloor(micros int64) string { return strconv.FormatFloat(float64(micros)/1e6, 'f', -1, 64) }
 
 func rulesOf(r *frame.Request, q url.Values) articles.Rules {
-	rules := articles.Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: true, Waits: true,
-		LeastChance: usualChance, Floor: usualFloor}
-	if standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite); known && standing >= newSite {
-		rules.LearnFirst = false
-	}
+	rules := r.Study.Articles.UsualRules(r.Context(), r.Niche)
 	if q.Has("weeks") {
 		rules.Weeks, _ = strconv.Atoi(strings.TrimSpace(q.Get("weeks"))) // what is no number is refused as 0
 		rules.Floor = floorOf(q.Get("floor"))
