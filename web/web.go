@@ -27,6 +27,7 @@ import (
 	"cleverniche/web/list"
 	"cleverniche/web/niches"
 	"cleverniche/web/plan"
+	"cleverniche/web/read"
 	"cleverniche/web/sift"
 
 	"github.com/gofiber/fiber/v3"
@@ -46,7 +47,7 @@ var files embed.FS
 
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, filters.Screen, list.Screen, sift.Screen, group.Screen,
-	plan.Screen, idea.Screen, jobs.Screen, engine.Screen, about.Screen, later}
+	plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, about.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{
@@ -58,6 +59,9 @@ type Options struct {
 	Study *study.Study
 	Log   *slog.Logger
 	Hosts []string // names that it is served by, beside this machine's own
+	// Reached are endings of host names, such as “.example”, that only the application reaches: a browser is not sent
+	// there.
+	Reached []string
 	// Metrics tells figures at /metrics.
 	Metrics bool
 }
@@ -77,6 +81,7 @@ func New(o Options) (*fiber.App, error) {
 		return nil, err
 	}
 	s := frame.NewServer(o.Study, o.Log, assets, screens...)
+	s.Reached = o.Reached
 	engine := html.NewFileSystem(http.FS(frame.Templates{FS: files}), ".html")
 	engine.AddFuncMap(s.Functions())
 	if err := engine.Load(); err != nil {

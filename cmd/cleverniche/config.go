@@ -265,6 +265,15 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 	return o, err
 }
 
+// reached are the endings of host names that are served elsewhere.
+func (c config) reached() (out []string) {
+	for _, pair := range c.list("reach") {
+		suffix, _, _ := strings.Cut(pair, "=")
+		out = append(out, suffix)
+	}
+	return out
+}
+
 func (c config) market() (ask.Market, error) {
 	perSecond, err := c.number("per-second")
 	if err != nil {

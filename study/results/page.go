@@ -27,6 +27,16 @@ type readPage struct {
 // mostRead is how many pages are held.
 const mostRead = 300
 
+// AsRead is PageAtHand with when it was fetched.
+func (s *Researcher) AsRead(ctx context.Context, url string) (*serp.Page, time.Time, error) {
+	p, err := s.PageAtHand(ctx, url)
+	if err != nil || p == nil {
+		return nil, time.Time{}, err
+	}
+	at, err := s.store.AskedAt(ctx, string(ask.Page), url)
+	return p, at, err
+}
+
 // PageAtHand reads a page that was fetched once; nil when it was not, or cannot be read. Nobody changes it.
 func (s *Researcher) PageAtHand(ctx context.Context, url string) (*serp.Page, error) {
 	at, err := s.store.AskedAt(ctx, string(ask.Page), url)

@@ -48,6 +48,7 @@ type Server struct {
 	Study   *study.Study
 	Log     *slog.Logger
 	Assets  *Assets
+	Reached []string // endings of host names that only the application reaches, such as “.example”
 	stages  []Stage
 	screens []Screen
 }

@@ -3,6 +3,9 @@ package frame
 import (
 	"fmt"
 	"html/template"
+	"net/url"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -96,7 +99,9 @@ func (s *Server) Functions() map[string]any {
 		"scale":   difficulty.Shown,
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
 		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
-		"safeURL": safeURL,
+		"safeURL": func(u string) string { return s.openURL(u) },
+		"asRead":  readURL,
+		"linked":  s.linked,
 		"plural":  Plural,
 		"capital": Capital,
 		"icon":    func(name string) template.HTML { return icons[name] },
@@ -113,12 +118,54 @@ func addressIn(niche uint, parts ...any) string {
 	return out.String()
 }
 
+// IsWeb holds for web addresses.
+func IsWeb(u string) bool { return strings.HasPrefix(u, "http://") || strings.HasPrefix(u, "https://") }
+
 // safeURL lets web addresses through only: results are strangers'.
 func safeURL(u string) string {
-	if strings.HasPrefix(u, "http://") || strings.HasPrefix(u, "https://") {
+	if IsWeb(u) {
 		return u
 	}
 	return "#"
+}
+
+// addressRE is a web address within a text.
+var addressRE = regexp.MustCompile(`https?://[^\s<>"“”]+[^\s<>"“”.,;:!?)\]]`)
+
+// linked is a text whose web addresses are links.
+func (s *Server) linked(text string) template.HTML {
+	var out strings.Builder
+	from := 0
+	for _, at := range addressRE.FindAllStringIndex(text, -1) {
+		address := text[at[0]:at[1]]
+		fmt.Fprintf(&out, `%s<a href="%s" rel="noopener noreferrer nofollow" target="_blank">%s</a>`,
+			template.HTMLEscapeString(text[from:at[0]]), template.HTMLEscapeString(s.openURL(address)),
+			template.HTMLEscapeString(address))
+		from = at[1]
+	}
+	return template.HTML(out.String() + template.HTMLEscapeString(text[from:]))
+}
+
+// ReadPath is where a page is shown as it was read.
+const ReadPath = "/read"
+
+func readURL(u string) string { return ReadPath + "?url=" + url.QueryEscape(u) }
+
+// openURL is where a link to a page leads: to the page, or where a browser cannot go there to what was read of it.
+func (s *Server) openURL(u string) string {
+	if s.Elsewhere(u) {
+		return readURL(u)
+	}
+	return safeURL(u)
+}
+
+// Elsewhere reports whether a web address is of a host that only the application reaches, as those of a simulated web
+// are.
+func (s *Server) Elsewhere(address string) bool {
+	u, err := url.Parse(address)
+	return err == nil && slices.ContainsFunc(s.Reached, func(suffix string) bool {
+		return strings.HasSuffix("."+u.Hostname(), suffix)
+	})
 }
 
 func dict(pairs ...any) map[string]any {

@@ -44,3 +44,29 @@ func TestMixedIntentIsMarked(t *testing.T) {
 		}
 	}
 }
+
+// TestLinked: addresses in a text are links, to what was read where a browser cannot go, and nothing else is markup.
+func TestLinked(t *testing.T) {
+	s := &Server{Reached: []string{".example"}}
+	for text, want := range map[string]string{
+		"no address":  "no address",
+		"<b>bold</b>": "&lt;b&gt;bold&lt;/b&gt;",
+		"No. 1: http://a.example/b?c=1&d=2. Weak": `No. 1: <a href="/read?url=http%3A%2F%2Fa.example%2Fb%3Fc%3D1%26d%3D2" ` +
+			`rel="noopener noreferrer nofollow" target="_blank">http://a.example/b?c=1&amp;d=2</a>. Weak`,
+		"(https://b.test/x)": `(<a href="https://b.test/x" rel="noopener noreferrer nofollow" target="_blank">` +
+			`https://b.test/x</a>)`,
+		`http://x.test/"onclick=a`: `<a href="http://x.test/" rel="noopener noreferrer nofollow" target="_blank">` +
+			`http://x.test/</a>&#34;onclick=a`,
+		"javascript:alert(1)": "javascript:alert(1)",
+	} {
+		if got := string(s.linked(text)); got != want {
+			t.Errorf("%q: %s, want %s", text, got, want)
+		}
+	}
+	for address, want := range map[string]bool{"http://a.example/": true, "http://example/": true,
+		"http://example.com/": false, "http://a.examples/": false, "::": false} {
+		if s.Elsewhere(address) != want {
+			t.Errorf("%s is elsewhere: %v", address, !want)
+		}
+	}
+}
