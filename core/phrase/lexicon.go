@@ -12,9 +12,11 @@ type lexicon struct {
 	phrases                                                         map[Shape][]string
 	function                                                        map[string]bool
 	light                                                           map[string]bool // see IsLight
-	asking                                                          map[string]bool // see Subject; beside light ones
-	negations                                                       map[string]bool // of the light ones: they change the subject
-	asked                                                           []string        // before a seed, most asked first
+	// places are where people look for something nearby; doubtful ones count behind one of nearIn.
+	places, doubtful, nearIn map[string]bool
+	asking                   map[string]bool // see Subject; beside light ones
+	negations                map[string]bool // of the light ones: they change the subject
+	asked                    []string        // before a seed, most asked first
 	// last are words that ask for a site where they end the phrase.
 	last       map[string]bool
 	lastBuying map[string]bool // the same, for what is for sale

@@ -56,6 +56,7 @@ var inEnglish = lexicon{
 	light: set("get gets got getting need needs needed make makes made making use uses used using do does doing go goes " +
 		"going want wants have has having see seen set put take takes keep keeps know let try up down out off much many " +
 		"more most less very too also just not no vs versus kind kinds sort sorts thing things way ways"),
+	places: placesInEnglish, doubtful: doubtfulInEnglish, nearIn: nearInEnglish,
 	negations: set("not no"),
 	asking: set("best top good great greatest ideal recommended recommend recommendations recommendation favorite " +
 		"favourite popular leading decent reliable review reviews rating ratings rated ranking rankings ranked tested " +

@@ -30,6 +30,15 @@ const (
 var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Price, Buying, Site, Preposition, Model,
 	Brand}
 
+// named is a set of names of several words, with commas between them.
+func named(s string) map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Split(s, ",") {
+		m[strings.Join(strings.Fields(w), " ")] = true
+	}
+	return m
+}
+
 func set(s string) map[string]bool {
 	m := map[string]bool{}
 	for _, w := range strings.Fields(s) {
@@ -112,7 +121,7 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	add(List, lex.lists[words[0]] || lex.lists["best"] && strings.Contains(padded, " best ") ||
 		words[0] == lex.most && len(words) > 1 || slices.ContainsFunc(words, lex.superlative))
 	add(Verdict, any(lex.verdicts) || holds(Verdict))
-	add(Local, any(lex.locals) || holds(Local))
+	add(Local, any(lex.locals) || holds(Local) || lex.placeIn(words) != "")
 	add(Price, priceRE.MatchString(s))
 	add(Buying, any(lex.buying) || lex.lastBuying[words[len(words)-1]] || holds(Buying) || amountRE.MatchString(s) &&
 		!lex.questions[words[0]])
@@ -121,6 +130,45 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	add(Model, slices.ContainsFunc(words, isModel))
 	add(Brand, HoldsBrand(s, brands) != "")
 	return out
+}
+
+// PlaceIn is what a phrase in normal form says of where it is wanted: “in chicago”, “near me”, or a place's name; ""
+// where it says nothing of it.
+func PlaceIn(s, lang string) string {
+	lex := lexicons[lang]
+	padded := " " + s + " "
+	for _, p := range lex.phrases[Local] {
+		if strings.Contains(padded, p) {
+			return strings.TrimSpace(p)
+		}
+	}
+	words := strings.Fields(s)
+	for _, w := range words {
+		if lex.locals[w] {
+			return w
+		}
+	}
+	return lex.placeIn(words)
+}
+
+// mostPlace is of how many words a place's name is at most.
+const mostPlace = 3
+
+// placeIn is the first place that words name, with the word before it that says so.
+func (lex lexicon) placeIn(words []string) string {
+	for i := range words {
+		for n := min(mostPlace, len(words)-i); n > 0; n-- {
+			name := strings.Join(words[i:i+n], " ")
+			near := i > 0 && lex.nearIn[words[i-1]]
+			switch {
+			case near && (lex.places[name] || lex.doubtful[name]):
+				return words[i-1] + " " + name
+			case lex.places[name] && !lex.doubtful[name]:
+				return name
+			}
+		}
+	}
+	return ""
 }
 
 // isModel holds for a word that mixes letters and digits as makers' numbers do: "ax15",

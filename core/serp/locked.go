@@ -9,10 +9,13 @@ import (
 	"cleverniche/core/phrase"
 )
 
-// locked tells why nobody else can win the phrase: it names a brand, and that brand's
-// own site stands first. "" when that is not so. A home page counts as a brand's too,
+// locked tells why a site of articles cannot win the phrase: it asks for something near a place, or it names a brand,
+// and that brand's own site stands first. "" when that is not so. A home page counts as a brand's too,
 // so that a phrase that is somebody's name is locked though their site has no markup.
 func (rd Reader) locked(normal string, results []Result, entries []Entry) string {
+	if place := phrase.PlaceIn(normal, rd.Lang); place != "" {
+		return fmt.Sprintf("it asks for something local (“%s”), which a site of articles does not have", place)
+	}
 	if len(entries) == 0 {
 		return ""
 	}
@@ -27,7 +30,7 @@ func (rd Reader) locked(normal string, results []Result, entries []Entry) string
 		// A domain writes a name of two words as one.
 		if strings.Contains(padded, " "+name+" ") || name == label && len(name) >= 6 &&
 			strings.HasPrefix(joined, strings.ReplaceAll(name, "-", "")) {
-			return fmt.Sprintf("it names %s, and %s, its own site, stands first", name, first.Site)
+			return fmt.Sprintf("it names %s, and %s, its own site, stands first: nobody else can win it", name, first.Site)
 		}
 	}
 	return ""

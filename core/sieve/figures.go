@@ -83,6 +83,11 @@ var (
 			t.text.mark(m.Terms, atStart, t.n, out)
 			t.text.mark(m.Ends, atEnd, t.n, out)
 		}})
+	ByNoPlace = criterion(Criterion{Key: "no-place", Name: "names no place", Control: Switch,
+		text: func(t *Table, _ Filter, out Set) {
+			t.text.shaped(phrase.Local, t.n, out)
+			out.not(t.n)
+		}})
 	ByShape = criterion(Criterion{Key: "shape", Name: "shape", Control: OneOf, Choices: choices(phrase.AllShapes),
 		text: func(t *Table, m Filter, out Set) { t.text.shaped(phrase.Shape(m.Choice), t.n, out) }})
 )
@@ -107,7 +112,7 @@ var (
 		Means: "The site standing that the top five needs, from a well-made page without links.",
 		Says: func(of Known) string {
 			if of("locked").Number == 1 {
-				return "Locked: the phrase names a brand whose own site ranks first."
+				return "Locked: the phrase names a brand whose own site ranks first, or asks for something near a place."
 			}
 			return difficulty.Says(of("difficulty").Number, "my page counts as", of("reach").Number, ranged(of, "top-five"))
 		}})

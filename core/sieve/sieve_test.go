@@ -160,6 +160,8 @@ func slowly(m Filter, i facts, all []facts) bool {
 		return !term(m.Terms, strings.Contains)
 	case ByEdges:
 		return term(m.Terms, strings.HasPrefix) || term(m.Ends, strings.HasSuffix)
+	case ByNoPlace:
+		return phrase.PlaceIn(i.Phrase, "en") == ""
 	case ByShape:
 		return phrase.Has(phrase.Shapes(i.Phrase, "en"), phrase.Shape(m.Choice))
 	case BySeason:
@@ -195,7 +197,7 @@ func slowly(m Filter, i facts, all []facts) bool {
 	case ByMostDifficulty:
 		return known(i.Judged, i.Difficulty < m.Number+0.5)
 	case ByLeastDifficulty:
-		return known(i.Judged, math.Round(100*i.Difficulty) >= 100*m.Number-50)
+		return known(i.Judged, i.Difficulty >= m.Number-0.5) // as it is shown
 	case ByLeastFootholds:
 		return known(i.Judged, float64(i.Footholds) >= m.Number)
 	case ByWeakest:

@@ -291,7 +291,7 @@ func (ev *Evidence) Says() string {
 	v := ev.Verdict
 	switch {
 	case v.Locked != "":
-		return fmt.Sprintf("Locked: %s. Nobody else can win it.", v.Locked)
+		return fmt.Sprintf("Locked: %s.", v.Locked)
 	case ev.Field().Room(difficulty.TheGoal):
 		return "So few pages answer it that any page makes the top five."
 	}

@@ -15,7 +15,8 @@ import (
 var stages = []frame.Stage{
 	{Place: 2, Path: "sift", Name: "Sift", Question: "Which are worth a closer look?", CountsItsSieve: true,
 		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.Left) + " left" },
-		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped()}}.By(sieve.Searches, true)},
+		First: sieve.Sieve{Filters: []sieve.Filter{sieve.On(sieve.ByNoPlace),
+			sieve.NotDropped()}}.By(sieve.Searches, true)},
 	{Place: 3, Path: "judge", Name: "Judge", Question: "Can your site reach page one, and what do searchers want?",
 		Count: func(c ideas.Counts, sp frame.Speaker) string { return sp.Count(c.LookedUp) + " looked up" },
 		First: sieve.Sieve{Filters: []sieve.Filter{sieve.NotDropped(), sieve.On(sieve.ByLookedUp)}}.By(sieve.Difficulty,
