@@ -36,6 +36,18 @@ const (
 	WeakStale     Weakness = "stale"
 )
 
+// weakWords are what people read of weak reasons; what is kept has the constants.
+var weakWords = map[Weakness]string{WeakCommunity: "forum or community", WeakFreeHost: "free hosting",
+	WeakTitle: "phrase not in title", WeakElse: "other intent", WeakThin: "thin content", WeakStale: "out of date"}
+
+// String is the weakness in words.
+func (w Weakness) String() string {
+	if says, other := weakWords[w]; other {
+		return says
+	}
+	return string(w)
+}
+
 // Reason is a weak reason with what it was told from.
 type Reason struct {
 	Weakness Weakness `json:"weakness"`
@@ -84,7 +96,7 @@ type Reading struct {
 	// what the phrase was taken for: itself, or what the titles say where it is misspelt; "" in readings from before
 	// this was looked at
 	ReadAs         string       `json:"readAs,omitempty"`
-	Titles         []string     `json:"-"` // of the ten, as the engine shows them
+	query          Query        // with which fits were told
 	Entries        []Entry      `json:"entries"`
 	Serve          [4]int       `json:"serve"` // the ten by want
 	Majority       intent.Class `json:"majority"`
@@ -94,6 +106,9 @@ type Reading struct {
 	MedianWords    int          `json:"medianWords"`    // of the pages that could be read
 	Locked         string       `json:"locked"`         // why nobody else can win it; "" when it is open
 }
+
+// Query is that with which fits were told: another page is held against the same.
+func (r Reading) Query() Query { return r.query }
 
 // Ten returns the entries of the first page.
 func (r Reading) Ten() []Entry { return r.Entries[:min(FirstPage, len(r.Entries))] }
@@ -119,7 +134,6 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	}
 	out := Reading{ReadAs: phrase.AsRead(normal, titles, rd.Lang), WeakestTopFive: -1}
 	q := NewQuery(normal, rd.Lang).ReadAs(out.ReadAs).Weighed(titles)
-	out.Titles = titles
 	for _, r := range results {
 		e := Entry{Position: r.Position, URL: r.URL, Title: r.Title, Profile: r.Profile,
 			LinksKnown: r.LinksKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,
@@ -143,6 +157,8 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	out.Locked = rd.locked(out.ReadAs, results, out.Entries)
 	out.MedianWords = medianWords(out.Ten())
 	fresher := rd.mostFresh(out.Ten())
+	q = q.Against(out.answering(results))
+	out.query = q
 	for i := range out.Entries {
 		e := &out.Entries[i]
 		e.Fit = q.FitOf(results[i], e.Type, out.Majority, out.Settled)
@@ -152,6 +168,17 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		}
 	}
 	out.CountFootholds()
+	return out
+}
+
+// answering are the pages that were read of those that answer what most of the ten do, or of all where they are of no
+// one mind.
+func (r *Reading) answering(results []Result) (out []*Page) {
+	for i, e := range r.Entries {
+		if p := results[i].Page; p != nil && p.Text != "" && (!r.Settled || e.Type.Want() == r.Majority) {
+			out = append(out, p)
+		}
+	}
 	return out
 }
 
@@ -259,7 +286,7 @@ func (rd Reader) weaknesses(q Query, e Entry, read bool, all Reading, fresher bo
 	add(e.Kind == FreeHost, WeakFreeHost, "%s", e.KindBecause)
 	add(e.SiteStanding <= SmallSite, WeakSmall, "site standing %.0f", e.SiteStanding)
 	add(e.LinksKnown && e.Profile.Followed < FewLinks, WeakLinks,
-		"%d followed sites link to it", e.Profile.Followed)
+		"%d sites link to it with followed links", e.Profile.Followed)
 	title := q.in(e.Title)
 	add(!title.holds, WeakTitle, "%s", title.why)
 	add(all.Settled && e.Type.Want() != all.Majority, WeakElse,

@@ -277,7 +277,7 @@ func (d draft) win() (out []string) {
 		line := fmt.Sprintf("No. %d: %s", e.Position, e.URL)
 		var weak []string
 		for _, r := range e.Weak {
-			weak = append(weak, string(r.Weakness))
+			weak = append(weak, r.Weakness.String())
 		}
 		switch {
 		case len(weak) > 0:

@@ -77,7 +77,7 @@ func (v *View) climb(ev results.Evidence) {
 			r.Mine = r.Mine || p == e.Position
 		}
 		for _, w := range e.Weak {
-			r.Reasons = append(r.Reasons, string(w.Weakness))
+			r.Reasons = append(r.Reasons, w.Weakness.String())
 		}
 		if i < len(ev.Verdict.Stairs) {
 			r.Reading = r.against(ev.Verdict.Stairs[i], ev.Verdict.Reach)
