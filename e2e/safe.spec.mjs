@@ -100,7 +100,7 @@ test("ideas are deleted, an import is undone, a niche is archived, deleted and b
   await page.getByRole("button", { name: "Delete niche" }).click();
   await expect(page.locator(".said")).toContainText("is deleted");
   await page.goto(at("sift"));
-  await expect(page.locator("main")).toContainText("nothing at this address");
+  await expect(page.locator("main")).toContainText("Page not found");
   await page.goto(new URL("/niches", at("sift")).href);
   await page.getByRole("button", { name: "Restore Backyard astronomy" }).click();
   await expect(page.locator(".said")).toContainText("is restored");

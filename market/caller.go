@@ -52,7 +52,7 @@ func (e *Error) Error() string {
 	case Unreachable:
 		return fmt.Sprintf("%s cannot be reached: %v", e.Source, e.Err)
 	case Malformed:
-		return fmt.Sprintf("%s gave an answer that cannot be read: %v", e.Source, e.Err)
+		return fmt.Sprintf("%s sent an answer that cannot be read: %v", e.Source, e.Err)
 	}
 	return fmt.Sprintf("%s refused: %v", e.Source, e.Err)
 }
@@ -262,9 +262,9 @@ func plain(err error) error {
 	case errors.Is(err, ErrPrivate):
 		return ErrPrivate
 	case errors.As(err, &name):
-		return errors.New("its name is not known")
+		return errors.New("its host name is unknown")
 	case errors.As(err, &op) && op.Op == "dial":
-		return errors.New("nothing listens at its address")
+		return errors.New("nothing is running at its address")
 	}
 	return err
 }

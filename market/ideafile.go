@@ -45,8 +45,8 @@ const (
 
 // ErrTooLarge and ErrTooLong are returned for larger ones.
 var (
-	ErrTooLarge = fmt.Errorf("it is larger than %d MB: divide it into several", MostFileBytes>>20)
-	ErrTooLong  = fmt.Errorf("it has more than %d lines: divide it into several", MostLines)
+	ErrTooLarge = fmt.Errorf("it is larger than %d MB. Split it into several files", MostFileBytes>>20)
+	ErrTooLong  = fmt.Errorf("it has more than %d lines. Split it into several files", MostLines)
 )
 
 // ReadIdeas reads a list of phrases: one a line, or a table with a header line
@@ -230,9 +230,9 @@ func parseReason(bad *csv.ParseError) string {
 		return fmt.Sprintf("a quotation mark that opens here is never closed properly; lines %d to %d were not read",
 			bad.StartLine, bad.Line)
 	case errors.Is(bad.Err, csv.ErrQuote):
-		return "a quotation mark stands where none may; a mark inside a quoted cell is written twice"
+		return "a quotation mark is out of place; inside a quoted cell, type it twice"
 	case errors.Is(bad.Err, csv.ErrBareQuote):
-		return "a quotation mark stands inside a cell that is not quoted"
+		return "there is a quotation mark inside a cell that is not quoted"
 	}
 	return bad.Err.Error()
 }

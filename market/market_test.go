@@ -92,7 +92,7 @@ func TestTroubles(t *testing.T) {
 	s := source(gone)
 	gone.Close()
 	if _, err := NewSuggestions(s).Suggest(context.Background(), "q", home); !IsUnreachable(err) ||
-		!strings.Contains(err.Error(), "nothing listens") {
+		!strings.Contains(err.Error(), "nothing is running") {
 		t.Errorf("a source that is not there: %v", err)
 	}
 }

@@ -189,15 +189,15 @@ func TestTroublesOfTheFile(t *testing.T) {
 	os.WriteFile(bad, data, 0o644)
 	damaged, err := Open(bad, time.Now)
 	if err == nil {
-		tells("a damaged file", damaged.Look(context.Background()), "bring a backup back: cleverniche restore FILE")
+		tells("a damaged file", damaged.Look(context.Background()), "restore a backup: cleverniche restore FILE")
 		damaged.Close()
 	} else {
-		tells("a damaged file", err, "bring a backup back: cleverniche restore FILE")
+		tells("a damaged file", err, "restore a backup: cleverniche restore FILE")
 	}
 	text := filepath.Join(t.TempDir(), "text.db")
 	os.WriteFile(text, []byte(strings.Repeat("this is no database ", 500)), 0o600)
 	_, err = Open(text, time.Now)
-	tells("a text", err, "not one of this program's")
+	tells("a text", err, "not a data file of Clever Niche")
 	newer := filepath.Join(t.TempDir(), "newer.db")
 	os.WriteFile(newer, mustRead(t, path), 0o600)
 	one, err := Open(newer, time.Now)

@@ -122,19 +122,19 @@ func openToRead(path string) (*sql.DB, error) {
 // troubles are those that SQLite tells of, by its result codes (sqlite.org/rescode.html).
 var troubles = map[sqlite3.ErrNo]Trouble{
 	sqlite3.ErrFull: {Says: "the disk is full, so nothing was changed",
-		Do: "make room on it, and do that again"},
+		Do: "free some space, then try again"},
 	sqlite3.ErrReadonly: {Says: "the data file cannot be written to",
-		Do: "give this user the right to write it and its folder, or name another one with --data"},
+		Do: "allow this user to write to it and its folder, or choose another file with --data"},
 	sqlite3.ErrCorrupt: {Says: "the data file is damaged",
-		Do: "end the program, keep a copy of the file, and bring a backup back: cleverniche restore FILE"},
-	sqlite3.ErrNotADB: {Says: "the data file is not one of this program's, or is damaged",
-		Do: "name another one with --data, or bring a backup back: cleverniche restore FILE"},
-	sqlite3.ErrIoErr: {Says: "the disk does not do what it should",
-		Do: "look at the system's log, and bring a backup to another disk: cleverniche restore FILE"},
+		Do: "stop the program, copy the file, and restore a backup: cleverniche restore FILE"},
+	sqlite3.ErrNotADB: {Says: "this is not a data file of Clever Niche, or it is damaged",
+		Do: "choose another file with --data, or restore a backup: cleverniche restore FILE"},
+	sqlite3.ErrIoErr: {Says: "the disk reports an error",
+		Do: "check the system log, and restore a backup on another disk: cleverniche restore FILE"},
 	sqlite3.ErrCantOpen: {Says: "the data file cannot be opened",
-		Do: "look whether its folder is there and this user may write to it"},
-	sqlite3.ErrBusy: {Says: "another program has held the data file for too long",
-		Do: "try again, or end the other program"},
+		Do: "check that its folder exists and this user may write to it"},
+	sqlite3.ErrBusy: {Says: "another program is using the data file",
+		Do: "try again, or stop the other program"},
 }
 
 // TroubleIn makes a Trouble of an error of SQLite's that tells of the file.

@@ -66,7 +66,7 @@ func TestErrorsAreTold(t *testing.T) {
 	for _, path := range []string{"/niches/99/sift", "/niches/x/sift", "/niches/1/nosuch", "/niches/1/ideas/5",
 		"/nosuch"} {
 		status, _, body := s.Do(httptest.NewRequest("GET", path, nil))
-		if status != 404 || !strings.Contains(body, "nothing at this address") || !strings.Contains(body, "</html>") {
+		if status != 404 || !strings.Contains(body, "Page not found") || !strings.Contains(body, "</html>") {
 			t.Errorf("%s: %d %.100s", path, status, body)
 		}
 	}

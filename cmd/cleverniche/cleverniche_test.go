@@ -146,7 +146,7 @@ func TestExitCodes(t *testing.T) {
 		{"bad price", "", []string{"export", "--price-results", "cheap"}, exitInput, "no amount"},
 		{"source not set", "", []string{"gather", "moon", "--suggestions", ""}, exitUnreachable, "--suggestions"},
 		{"source gone", "", []string{"gather", "mars", "--suggestions", "http://127.0.0.1:1/x"}, exitUnreachable,
-			"nothing listens"},
+			"nothing is running"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			all := flags

@@ -66,7 +66,7 @@ func (c Commerce) Score() Commercial {
 	known := c.CPC >= 0 && c.Usual > 0
 	because := "not known"
 	if known {
-		because = fmt.Sprintf("%.2f times what is usual in the niche", float64(c.CPC)/float64(c.Usual))
+		because = fmt.Sprintf("%.1f times the niche’s median", float64(c.CPC)/float64(c.Usual))
 	}
 	// The usual cost gives half of the points, twice as much two thirds.
 	part("cost per click", costPoints, float64(c.CPC)/float64(c.CPC+c.Usual), known, because)

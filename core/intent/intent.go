@@ -142,7 +142,7 @@ func FromWords(s, lang string, brands ...string) Witness {
 		because = append(because, "names "+b)
 	}
 	if len(because) == 0 {
-		because = append(because, "no word points elsewhere")
+		because = append(because, "no word suggests another intent")
 	}
 	votes[Learn] += voteDefault
 	return Witness{votes.normal(), strings.Join(because, ", "), true}
@@ -214,7 +214,7 @@ func (j Judgement) Says() string {
 			second = w
 		}
 	}
-	return fmt.Sprintf("They want more than one thing: %.0f %% to %s, %.0f %% to %s.", 100*j.Shares[j.Leading],
+	return fmt.Sprintf("Mixed intent: %.0f %% to %s, %.0f %% to %s.", 100*j.Shares[j.Leading],
 		strings.ToLower(j.Leading.String()), 100*j.Shares[second], strings.ToLower(second.String()))
 }
 

@@ -130,7 +130,7 @@ func pageVotes(b *ballot, p *Page) {
 	}
 	switch {
 	case p.CartButtons >= 3:
-		b.vote(Shelf, 4, fmt.Sprintf("%d things to put in a basket", p.CartButtons))
+		b.vote(Shelf, 4, fmt.Sprintf("%d add-to-cart buttons", p.CartButtons))
 	case p.CartButtons >= 1:
 		b.vote(Product, 2.5, "one thing to put in a basket")
 	case p.Prices >= 3:

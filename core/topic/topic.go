@@ -82,15 +82,15 @@ type Member struct {
 func (m Member) Because(lead string) string {
 	switch {
 	case m.ByHand:
-		return "put here by hand"
+		return "moved here by you"
 	case m.Assumed:
 		return "not looked up; says the same words as one of the topic"
 	case lead == "" && m.Alike == 1:
 		return "nothing else is like it"
 	case lead == "":
-		return fmt.Sprintf("most searched; %.0f %% likely to be one need with another of the topic, on average", 100*m.Alike)
+		return fmt.Sprintf("most searched; %.0f %% likely, on average, to share a need with the others", 100*m.Alike)
 	}
-	return fmt.Sprintf("%.0f %% likely to be one need with another of the topic, on average; with “%s” it "+
+	return fmt.Sprintf("%.0f %% likely, on average, to share a need with the others; with “%s” it "+
 		"shares %d pages and %.0f %% of the words%s",
 		100*m.Alike, lead, m.Shared, 100*m.Words, map[Titles]string{
 			Echoed: ", and titles found for one say what only the other says",

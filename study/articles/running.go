@@ -156,7 +156,7 @@ func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 		}
 		day, err := plan.ReadDate(*d.from)
 		if err != nil {
-			return input.Bad(d.field, "“%s” is no day, such as 2027-03-31.", input.Clip(*d.from, 40))
+			return input.Bad(d.field, "“%s” is not a date. Try 2027-03-31.", input.Clip(*d.from, 40))
 		}
 		*d.to = day
 	}
@@ -185,7 +185,7 @@ func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 	}
 	if c.State != nil {
 		if !slices.Contains(plan.States, plan.State(*c.State)) {
-			return input.Bad("state", "There is no such state.")
+			return input.Bad("state", "That option is not available. Reload the page.")
 		}
 		r.State = plan.State(*c.State)
 	}
@@ -195,10 +195,10 @@ func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 			r.Published = plan.DateOf(today)
 		}
 		if r.Published.Time().After(today) {
-			return input.Bad("published", "%s is still to come: it is published from then on.", r.Published)
+			return input.Bad("published", "%s is in the future. Enter the day you published it.", r.Published)
 		}
 		if r.Address == "" {
-			return input.Bad("address", "Say where it is published: the address of the page on your site.")
+			return input.Bad("address", "Enter the address of the page on your site.")
 		}
 	}
 	return nil
@@ -220,7 +220,7 @@ func placeBefore(e *store.TopicTx, id, before uint) (float64, error) {
 	case before == 0:
 		return all[len(all)-1].Place + 1, nil
 	case at < 0:
-		return 0, input.Bad("before", "That article is not on the sheet any more.")
+		return 0, input.Bad("before", "That article is no longer in the plan. Reload the page.")
 	case at == 0:
 		return all[0].Place - 1, nil
 	}

@@ -91,7 +91,7 @@ func (e *BudgetError) Error() string {
 type MissingSourceError struct{ Question Question }
 
 func (e *MissingSourceError) Error() string {
-	return fmt.Sprintf("no source is set for %s; set its address (--%s) and start again", e.Question,
+	return fmt.Sprintf("no source for %s yet. Restart with --%s ADDRESS", e.Question,
 		strings.ReplaceAll(string(e.Question), " ", "-"))
 }
 

@@ -25,8 +25,8 @@ type DoubtError struct {
 }
 
 func (e *DoubtError) Error() string {
-	return fmt.Sprintf("the %s were asked for on %s, and nobody knows whether %s was paid for the answer, which never "+
-		"came: try again to ask once more", e.Question, e.At.Format("2 January 2006, 15:04"),
+	return fmt.Sprintf("no answer came to the %s request of %s; %s may have been charged. Retry to "+
+		"ask again", e.Question, e.At.Format("2 January 2006, 15:04"),
 		money.Text(e.Micros, e.Currency))
 }
 
@@ -139,7 +139,7 @@ func (s *Asker) SpentToday(ctx context.Context) (string, error) {
 		out += " of " + money.Text(s.options.Budget, s.options.Currency)
 	}
 	if spent.Doubts > 0 {
-		out += ", " + money.Text(spent.DoubtMicros, s.options.Currency) + " of it in doubt"
+		out += ", " + money.Text(spent.DoubtMicros, s.options.Currency) + " of it unconfirmed"
 	}
 	return out + ".", nil
 }

@@ -42,7 +42,7 @@ func TestInDoubt(t *testing.T) {
 	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	v := studytest.Finish(t, s, j, err)
 	if v.State != jobs.Done || v.Failed != 1 || !strings.Contains(v.Failures[0].Error,
-		"nobody knows whether under $0.01 was paid") {
+		"under $0.01 may have been charged") {
 		t.Fatalf("%+v", v)
 	}
 	if !v.Lacks() {
@@ -206,7 +206,7 @@ func TestSuggestionsThatFailed(t *testing.T) {
 	f := &studytest.Fake{Refuses: "moon k"}
 	s, n := studytest.Begin(t, f, nil)
 	j := studytest.Gather(t, s, n, "moon")
-	if j.Failed != 1 || j.Message != "done but for 1 of 36" && !strings.HasPrefix(j.Message, "done but for 1 of") {
+	if j.Failed != 1 || !strings.HasPrefix(j.Message, "1 of ") || !strings.HasSuffix(j.Message, " failed") {
 		t.Fatalf("%+v", j)
 	}
 	f.Refuses = ""

@@ -119,7 +119,7 @@ func TestARefusedPhraseSaysWhy(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{Refuses: "forbidden"}, nil)
 	s.Ideas.Import(ctx, n, "list", strings.NewReader("forbidden fruit"))
 	j, err := s.Gathering.LookUpSearches(ctx, n)
-	if v := studytest.Finish(t, s, j, err); v.Failed != 1 || !strings.Contains(v.Message, "done but for 1 of 1") {
+	if v := studytest.Finish(t, s, j, err); v.Failed != 1 || !strings.Contains(v.Message, "1 of 1 failed") {
 		t.Errorf("%+v", v)
 	}
 	b, _ := s.Ideas.Table(ctx, n)

@@ -47,7 +47,7 @@ func (s *Keeper) Import(ctx context.Context, n niches.Niche, list string, r io.R
 	}
 	rep.Unused, rep.Problems, rep.Used = len(problems), problems[:min(len(problems), shownLines)], len(rows)
 	if len(rows) == 0 && len(problems) == 0 {
-		return rep, input.Bad("list", "The list is empty: paste phrases, one a line, or choose a file.")
+		return rep, input.Bad("list", "The list is empty. Paste phrases, one per line, or choose a file.")
 	}
 	finds := make([]store.Find, 0, len(rows))
 	now := s.store.Now().UTC()

@@ -25,7 +25,7 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 	b, _ := s.Ideas.Table(ctx, n)
 	j, err := s.Results.LookUp(ctx, n, b.Named("one", "two", "three"), false)
 	v := studytest.Finish(t, s, j, err)
-	if v.Failed != 1 || v.Done != 2 || v.Message != "done but for 1 of 3" || len(v.Failures) != 1 {
+	if v.Failed != 1 || v.Done != 2 || v.Message != "1 of 3 failed" || len(v.Failures) != 1 {
 		t.Fatalf("%+v", v)
 	}
 	f.Refuses = ""

@@ -255,7 +255,7 @@ func (r *Runner) run(ctx context.Context, job store.Job, l *live) {
 func (r *Runner) outcome(ctx context.Context, job store.Job) (state, reason string) {
 	p, err := r.store.Progress(ctx, job.ID)
 	if err == nil && p.Failed > 0 {
-		return store.Done, fmt.Sprintf("done but for %d of %d", p.Failed, p.Total)
+		return store.Done, fmt.Sprintf("%d of %d failed", p.Failed, p.Total)
 	}
 	if err == nil {
 		err = r.ended(ctx, job)
@@ -311,7 +311,7 @@ func (r *Runner) hold(ctx context.Context, job uint, l *live) {
 		}
 		if now := r.forward(); now.Sub(shown) >= renewal {
 			if _, err := r.store.Heartbeat(ctx, job, r.owner); errors.Is(err, input.ErrNotFound) {
-				l.end(store.Running, "another program took it over")
+				l.end(store.Running, "another program has taken it over")
 			}
 			shown = now
 		}

@@ -102,10 +102,10 @@ func (s *Keeper) Check(n Niche) (Niche, error) {
 	}
 	country, spoken := places.Countries().Code(n.Country), places.Languages().Code(n.Language)
 	if country == "" {
-		return n, input.Bad("country", "“%s” is no country, such as United States or US.", n.Country)
+		return n, input.Bad("country", "“%s” is not a country. Try United States or US.", n.Country)
 	}
 	if spoken == "" {
-		return n, input.Bad("language", "“%s” is no language, such as English or en.", n.Language)
+		return n, input.Bad("language", "“%s” is not a language. Try English or en.", n.Language)
 	}
 	n.Country, n.Language = country, spoken
 	if n.Currency == "" {
@@ -124,13 +124,13 @@ func (s *Keeper) Check(n Niche) (Niche, error) {
 	endings, bad := naming.Endings(n.Endings)
 	switch {
 	case len(bad) > 0:
-		return n, input.Bad("endings", "“%s” is no ending of a name, such as com or org.", input.Clip(bad[0], 40))
+		return n, input.Bad("endings", "“%s” is not a domain ending. Try com or org.", input.Clip(bad[0], 40))
 	case len(endings) > MostEndings:
-		return n, input.Bad("endings", "No more than %d endings are tried.", MostEndings)
+		return n, input.Bad("endings", "At most %d endings.", MostEndings)
 	}
 	n.Endings = strings.Join(endings, " ")
 	if n.VisitMicros < 0 || n.VisitMicros > MostVisit {
-		return n, input.Bad("visit", "What a visit brings is 0 to %s.", money.Text(MostVisit, n.Currency))
+		return n, input.Bad("visit", "Income per visit is 0 to %s.", money.Text(MostVisit, n.Currency))
 	}
 	if n.Fit == 0 {
 		n.Fit = difficulty.WellMade
@@ -166,7 +166,7 @@ func (s *Keeper) ownSite(text string) (string, error) {
 	}
 	site := s.suffixes.Site(host)
 	if site == "" || links.IsAddress(site) || strings.ContainsAny(site, " \t<>\"") || !strings.Contains(site, ".") {
-		return "", input.Bad("site", "“%s” is no domain of a site, such as nightporch.example.", text)
+		return "", input.Bad("site", "“%s” is not a site’s domain. Try nightporch.example.", text)
 	}
 	return site, nil
 }
@@ -209,7 +209,7 @@ func ReadVisit(text, currency string) (micros int64, err error) {
 	}
 	cost, err := market.ReadCost(text, currency)
 	if err != nil || cost.Currency != currency {
-		return 0, input.Bad("visit", "What a visit brings must be an amount in %s, such as 0.05.", currency)
+		return 0, input.Bad("visit", "Income per visit is an amount in %s, such as 0.05.", currency)
 	}
 	return cost.Micros, nil
 }

@@ -15,7 +15,7 @@ const namesKey = "names"
 
 // domains is the lookup of which domain names that a phrase could have are free.
 var domains = func() Lookup {
-	l := Lookup{Key: namesKey, From: sieve.FromNames, Tells: sieve.FreeName, Name: "asked for by name",
+	l := Lookup{Key: namesKey, From: sieve.FromNames, Tells: sieve.FreeName, Name: "with domains checked",
 		Act: "check domains", job: "count", brings: "checked", title: "Check domains for %d %s", has: "%d answers",
 		fails: "CountError", do: (*Researcher).askDomains}
 	l.estimate, l.most = simple(ask.Names, func(n niches.Niche) int { return len(naming.Of("one two", endings(n))) },

@@ -75,9 +75,9 @@ const lookupWorkers = 6
 func (s *Researcher) these(ctx context.Context, n niches.Niche, ids []uint) ([]store.Idea, error) {
 	switch {
 	case len(ids) == 0:
-		return nil, input.Bad("ideas", "Choose at least one idea to look up.")
+		return nil, input.Bad("ideas", "Select at least one idea to look up.")
 	case len(ids) > MostLookedUp:
-		return nil, input.Bad("ideas", "More than %d ideas are not looked up at once. Sift them first.", MostLookedUp)
+		return nil, input.Bad("ideas", "At most %d ideas at a time. Add a filter first.", MostLookedUp)
 	}
 	list, err := s.store.Ideas(ctx, n.ID, ids)
 	if err == nil && len(list) == 0 {

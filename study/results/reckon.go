@@ -86,7 +86,7 @@ func (s *Researcher) endReckoning(ctx context.Context, niche uint) error {
 	jobs, err := s.store.Jobs(ctx, niche, 50)
 	for _, j := range jobs {
 		if err == nil && j.Kind == recalcJob && j.State != store.Done && j.State != store.Cancelled {
-			err = s.runner.End(ctx, niche, j.ID, store.Cancelled, "begun again with what holds now")
+			err = s.runner.End(ctx, niche, j.ID, store.Cancelled, "started again with your latest settings")
 		}
 	}
 	return err

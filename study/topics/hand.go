@@ -84,7 +84,7 @@ func (h *Hands) row(t Topic) (*store.TopicEdit, error) {
 		return r, nil
 	}
 	if len(t.Ideas) > MostByHand {
-		return nil, input.Bad("ideas", "The topic has %d ideas; by hand, no more than %d are held together. Ask for more "+
+		return nil, input.Bad("ideas", "The topic has %d ideas; you can edit topics of up to %d. Raise the number of "+
 			"shared results first.", len(t.Ideas), MostByHand)
 	}
 	r := &store.TopicEdit{Phrase: t.Lead()}
@@ -139,7 +139,7 @@ func (s *Grouper) Split(ctx context.Context, n niches.Niche, ids []uint) error {
 		case err != nil:
 			return err
 		case len(ids) == len(one.Ideas):
-			return input.Bad("ideas", "That is all of the topic: leave something in it.")
+			return input.Bad("ideas", "That is the whole topic. Leave at least one idea in it.")
 		}
 		if err := h.leave(one, ids); err != nil {
 			return err
@@ -238,7 +238,7 @@ func (s *Grouper) Move(ctx context.Context, n niches.Niche, ids []uint, to uint)
 		target, err := h.topics.Of(to)
 		switch {
 		case err != nil:
-			return input.Bad("to", "There is no such topic any more.")
+			return input.Bad("to", "That topic is gone. Reload the page.")
 		case target.At == one.At:
 			return input.Bad("to", "They are in that topic already.")
 		case len(ids) == len(one.Ideas) && one.State() != plan.None:
@@ -311,13 +311,13 @@ func OneLine(text string) string {
 
 // Release forgets what was decided by hand on the topic of an idea: it is grouped as the results say.
 func (s *Grouper) Release(ctx context.Context, n niches.Niche, id uint) error {
-	return s.Edit(ctx, n, "Grouping a topic as its results say", func(h *Hands) error {
+	return s.Edit(ctx, n, "Grouping a topic by its results", func(h *Hands) error {
 		one, err := h.chosen([]uint{id})
 		switch {
 		case err != nil:
 			return err
 		case one.Decided.ID == 0:
-			return input.Bad("ideas", "Nothing was decided on it by hand.")
+			return input.Bad("ideas", "You have not changed this topic.")
 		case one.State() != plan.None:
 			return input.Bad("ideas", "It is in the plan, which fixes its ideas. Remove it from the plan first.")
 		}
@@ -337,14 +337,14 @@ func (s *Grouper) Hub(ctx context.Context, n niches.Niche, id, hub uint, propose
 			other, err := h.topics.Of(hub)
 			switch {
 			case err != nil:
-				return input.Bad("hub", "There is no such topic any more.")
+				return input.Bad("hub", "That topic is gone. Reload the page.")
 			case other.At == one.At:
 				return input.Bad("hub", "A topic is not its own hub.")
 			case other.Hub != topic.NoHub && other.HubHand:
-				return input.Bad("hub", "“%s” hangs on a hub itself. Hang it on none first.",
+				return input.Bad("hub", "“%s” is a spoke. Set its hub to none first.",
 					input.Clip(other.Name, MostNameInSays))
 			case slices.ContainsFunc(one.Spokes, func(i int) bool { return h.topics.List[i].HubHand }):
-				return input.Bad("hub", "“%s” has spokes of its own, so it hangs on none.",
+				return input.Bad("hub", "“%s” has spokes of its own, so it cannot be one.",
 					input.Clip(one.Name, MostNameInSays))
 			}
 			r, err := h.row(other)

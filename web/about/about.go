@@ -18,7 +18,7 @@ import (
 var documents = []struct {
 	path, title string
 	markdown    []byte
-}{{"scale", "The scale", docs.Scale}, {"glossary", "Glossary", docs.Glossary}}
+}{{"scale", "What the numbers mean", docs.Scale}, {"glossary", "Glossary", docs.Glossary}}
 
 // Screen is the addresses of documents, in a niche and outside.
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {

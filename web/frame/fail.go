@@ -41,26 +41,26 @@ func (s *Server) Fail(c fiber.Ctx, err error) error {
 		f.Status, f.What, f.Next = fiber.StatusInsufficientStorage, Capital(trouble.Says)+".", Capital(trouble.Do)+"."
 		s.Log.Error("the data file", "error", trouble.Err, "id", requestid.FromContext(c))
 	case errors.Is(err, input.ErrNotFound):
-		f.Status, f.What = fiber.StatusNotFound, "There is nothing at this address."
-		f.Next = "It may have been another data file. Start from your niches."
+		f.Status, f.What = fiber.StatusNotFound, "Page not found."
+		f.Next = "The link may belong to another data file. Go to your niches."
 	case errors.As(err, &invalid):
 		f.Status, f.What, f.Next = fiber.StatusUnprocessableEntity, invalid.Reason, "Nothing was changed."
 	case errors.As(err, &ask):
-		f.Status, f.What, f.Next = fiber.StatusBadGateway, ask.Error()+".", "Nothing was lost; try again later."
+		f.Status, f.What, f.Next = fiber.StatusBadGateway, ask.Error()+".", "Nothing was lost. Try again later."
 	case errors.As(err, &fe):
 		f.Status, f.What, f.Next = fe.Code, fe.Message+".", "Go back and try again."
 		if fe.Code == fiber.StatusNotFound {
-			f.What, f.Next = "There is nothing at this address.", "Start from your niches."
+			f.What, f.Next = "Page not found.", "Go to your niches."
 		}
 		switch fe.Code {
 		case fiber.StatusRequestEntityTooLarge:
-			f.What, f.Next = "The file is too large.", "Divide it into several lists. Nothing was changed."
+			f.What, f.Next = "The file is too large.", "Split it into several lists. Nothing was changed."
 		case fiber.StatusRequestHeaderFieldsTooLarge:
-			f.What, f.Next = "The address is too long.", "Go back, and name fewer words. Nothing was changed."
+			f.What, f.Next = "The address is too long.", "Go back and use fewer words. Nothing was changed."
 		}
 	default:
 		id := requestid.FromContext(c)
-		f.Next = "What you had is kept. Go back and try again; the log has the details under " + id + "."
+		f.Next = "Nothing was lost. Go back and try again. Details: log entry " + id + "."
 		s.Log.Error("request failed", "id", id, "method", c.Method(), "path", c.Path(), "error", err)
 	}
 	return s.showFailure(c, f)
@@ -72,8 +72,8 @@ func (s *Server) Refuse(c fiber.Ctx, err error) error {
 		return s.Fail(c, err)
 	}
 	s.Log.Warn("request refused", "id", requestid.FromContext(c), "path", c.Path(), "error", err)
-	return s.showFailure(c, failure{Status: fiber.StatusForbidden, What: "This page is too old to change anything.",
-		Next: "Reload it and do that again. Nothing was changed."})
+	return s.showFailure(c, failure{Status: fiber.StatusForbidden, What: "This page is out of date.",
+		Next: "Reload it and try again. Nothing was changed."})
 }
 
 func (s *Server) showFailure(c fiber.Ctx, f failure) error {

@@ -15,7 +15,7 @@ document.addEventListener("htmx:config:request", (event) => {
   event.detail.ctx.request.headers["X-Csrf-Token"] = token;
 });
 
-const silent = "The application does not answer. What you had is kept; try again when it runs.";
+const silent = "Clever Niche is not responding. Nothing you saved is lost. Try again when it is running.";
 
 // Requests that htmx gives up on say so; what was typed stays.
 document.addEventListener("htmx:error", () => notice(silent));

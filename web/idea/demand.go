@@ -27,7 +27,7 @@ func seasonOf(s demand.Series, now time.Time) season {
 			demand.SeasonAverage)
 		return v
 	}
-	v.Because = fmt.Sprintf("Over %d months: season strength %.2f of 1; %s.", len(s.Counts), found.Strength,
+	v.Because = fmt.Sprintf("%d months of data: seasonality %.2f of 1; %s.", len(s.Counts), found.Strength,
 		trendWords(trend))
 	day, ok := found.Peak.PublishBy(now, demand.Lead)
 	if !ok {

@@ -105,7 +105,7 @@ declare(".stairs .place", "Step through the stairs with → and ←; Esc goes ba
   s: () => climb(places().findIndex((place) => place.tabIndex === 0)),
 });
 
-// The whole story is renewed when a job that was started on it has ended.
+// Full details is renewed when a job that was started on it has ended.
 document.addEventListener("ideas-changed", () => {
   if (story() && find(".job") && !find(".job.running")) location.reload();
 });

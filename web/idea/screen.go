@@ -6,7 +6,6 @@ import (
 	"strconv"
 	"strings"
 
-	"cleverniche/core/sieve"
 	"cleverniche/core/worth"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
@@ -202,14 +201,10 @@ func worthOf(st results.Story, sp frame.Speaker) []figure {
 		out = append(out, figure{"expected visits a month", sp.Count(int(math.Round(st.Visits.Number))),
 			st.Visits.Because + ". The chances of the positions are those of your reach against the top ten."})
 	}
-	micros, ok := st.Idea.CPCMicros()
-	if st.Ceiling < 0 || !ok {
+	if _, ok := st.Idea.CPCMicros(); st.Ceiling < 0 || !ok {
 		return out
 	}
 	currency := st.Idea.Currency()
-	cautious := worth.Cautious(st.Idea.Value(sieve.Searches).Number, worth.Micros(micros))
-	return append(out, figure{"a month, what advertisers would pay at most", money.Text(int64(st.Ceiling), currency),
-		"Searches × cost per click: as if every search were a paid click. A ceiling, not a forecast."},
-		figure{"a month, a cautious tenth of that", money.Text(int64(cautious), currency),
-			"A tenth of the ceiling is what the trade reckons with before a site exists; common practice, no source."})
+	return append(out, figure{"a month, ad value at most", money.Text(int64(st.Ceiling), currency),
+		"Searches × cost per click: as if every search were a paid click. An upper limit, not a forecast."})
 }

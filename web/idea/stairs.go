@@ -117,7 +117,7 @@ func coverWords(covered, all int, reach float64, locked bool) string {
 	case locked:
 		return "locked"
 	case covered == 0:
-		return mine + " covers no place"
+		return mine + " covers none of the top ten"
 	case covered == 1:
 		return fmt.Sprintf("%s covers no. %d", mine, all)
 	case covered == all:

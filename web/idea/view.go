@@ -141,7 +141,7 @@ func needed(ev results.Evidence) (links, fit string) {
 	case v.FitOK && v.FitNeeded > difficulty.WellMade:
 		return links, fmt.Sprintf("Or outstanding content: fit %.0f.", math.Ceil(v.FitNeeded))
 	case v.FitOK:
-		return links, fmt.Sprintf("Or a fit of %.0f instead of %.0f.", math.Ceil(v.FitNeeded), ev.Mine.Fit)
+		return links, fmt.Sprintf("Or better content: a fit of %.0f instead of %.0f.", math.Ceil(v.FitNeeded), ev.Mine.Fit)
 	}
 	return links, "Better content alone will not do it."
 }

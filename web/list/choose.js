@@ -187,7 +187,7 @@ async function copy() {
     await navigator.clipboard.writeText(text);
     notice(`Copied ${n} ${n === 1 ? "idea" : "ideas"}: paste them into a spreadsheet.`);
   } catch {
-    notice("The browser does not let the page copy. Export CSV instead.");
+    notice("Your browser does not allow copying. Use Export CSV instead.");
   }
 }
 

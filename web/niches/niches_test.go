@@ -67,7 +67,7 @@ func TestNewNicheForm(t *testing.T) {
 	s := webtest.Open(t)
 	s.Get("/niches/new")
 	if status, _, body := s.Post("/niches", url.Values{"name": {"Mars"}, "country": {"ZZZ"}, "language": {"en"}},
-		false); status != 422 || !strings.Contains(body, `value="Mars"`) || !strings.Contains(body, "is no country") {
+		false); status != 422 || !strings.Contains(body, `value="Mars"`) || !strings.Contains(body, "is not a country") {
 		t.Errorf("%d %s", status, body)
 	}
 	status, h, _ := s.Post("/niches", url.Values{"name": {"Mars"}, "country": {"de"}, "language": {"de"},
