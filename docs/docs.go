@@ -1,7 +1,7 @@
 // Package docs is what the application shows of its own documents.
 package docs
 
-import _ "embed"
+import "embed"
 
 // Scale tells what the numbers of the scale are like, in Markdown. It is written by
 // cmd/calibrate.
@@ -13,3 +13,10 @@ var Scale []byte
 //
 //go:embed glossary.md
 var Glossary []byte
+
+// Guide is the user's guide, a page a stage, and what one needs besides, in Markdown: guide/NAME.md. Its pictures are
+// in screenshots.
+//
+//go:embed guide/*.md screenshots/judge.png screenshots/gather.png screenshots/sift.png screenshots/story.png
+//go:embed screenshots/group.png screenshots/sheet.png
+var Guide embed.FS

@@ -53,3 +53,52 @@ func TestPlainWords(t *testing.T) {
 		t.Fatalf("%d files, %v", files, err)
 	}
 }
+
+// How long sentences on screens are at most, and in the mean, in words.
+const (
+	mostSentence = 25
+	meanSentence = 12
+)
+
+// TestSentencesAreShort: what templates say can be read at once.
+func TestSentencesAreShort(t *testing.T) {
+	blocks := regexp.MustCompile(`(?i)</?(p|li|td|th|h[1-6]|dt|dd|label|button|small|option|legend|summary|figcaption|` +
+		`section|div|ul|tr|a)\b[^>]*>`)
+	tags := regexp.MustCompile(`(?s)<[^>]*>`)
+	branches := regexp.MustCompile(`(?s)\{\{-? *(if|else|end|range|with|template|define|block)\b.*?\}\}`)
+	values := regexp.MustCompile(`(?s)\{\{.*?\}\}`)
+	ends := regexp.MustCompile(`[.:;?!](?:\s|$)|\x00|·`)
+	sentences, words := 0, 0
+	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || filepath.Ext(path) != ".html" {
+			return err
+		}
+		data, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		text := blocks.ReplaceAllString(string(data), "\x00")
+		text = values.ReplaceAllString(branches.ReplaceAllString(text, "\x00"), " x ")
+		for _, s := range ends.Split(tags.ReplaceAllString(text, " "), -1) {
+			n := 0
+			for _, w := range strings.Fields(s) {
+				if strings.ContainsFunc(w, func(r rune) bool { return r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' }) {
+					n++
+				}
+			}
+			if n == 0 || n == 1 && strings.TrimSpace(s) == "x" {
+				continue
+			}
+			sentences, words = sentences+1, words+n
+			if n > mostSentence {
+				t.Errorf("%s: %d words: %s", path, n, strings.Join(strings.Fields(s), " "))
+			}
+		}
+		return nil
+	})
+	mean := float64(words) / float64(max(1, sentences))
+	t.Logf("%d sentences of %.1f words in the mean", sentences, mean)
+	if err != nil || mean > meanSentence {
+		t.Errorf("%.1f words in the mean, %v", mean, err)
+	}
+}

@@ -231,7 +231,9 @@ func TestManualIsCurrent(t *testing.T) {
 		if err != nil || d.IsDir() {
 			return err
 		}
-		written++
+		if filepath.Ext(path) == ".1" {
+			written++
+		}
 		name, _ := filepath.Rel(to, path)
 		is, err := os.ReadFile(path)
 		if err != nil {
@@ -246,8 +248,8 @@ func TestManualIsCurrent(t *testing.T) {
 		t.Errorf("%d files, %v", written, err)
 	}
 	there, err := os.ReadDir("../../docs/man")
-	if err != nil || len(there) != written-1 {
-		t.Errorf("docs/man has %d pages, the program writes %d", len(there), written-1)
+	if err != nil || len(there) != written {
+		t.Errorf("docs/man has %d pages, the program writes %d", len(there), written)
 	}
 }
 

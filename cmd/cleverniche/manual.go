@@ -26,7 +26,16 @@ func manualCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return os.WriteFile(filepath.Join(list[0], "commands.md"), []byte(reference(root)), 0o644)
+			if err := os.MkdirAll(filepath.Join(list[0], "guide"), 0o755); err != nil {
+				return err
+			}
+			for name, text := range map[string]string{"commands.md": reference(root), "config.example.yaml": exampleConfig(),
+				"guide/configuration.md": configurationPage()} {
+				if err := os.WriteFile(filepath.Join(list[0], name), []byte(text), 0o644); err != nil {
+					return err
+				}
+			}
+			return nil
 		}}
 }
 
@@ -56,6 +65,63 @@ func reference(root *cobra.Command) string {
 		each(c)
 	}
 	return b.String()
+}
+
+// exampleConfig is a configuration file with every key: what it is, and what holds without it.
+func exampleConfig() string {
+	var b strings.Builder
+	b.WriteString("# Settings of Clever Niche. Put this at cleverniche/config.yaml in your XDG config directory,\n" +
+		"# usually ~/.config. Take the # off a line to set it. A flag (--budget 5) wins over the environment\n" +
+		"# (CLEVERNICHE_BUDGET=5), and the environment wins over this file.\n")
+	for _, s := range settings() {
+		value := s.value
+		if value == "" {
+			value = configSamples[s.name]
+		}
+		fmt.Fprintf(&b, "\n# %s\n# %s: %q\n", wrapped(sentence(s.help), "# "), s.name, value)
+	}
+	b.WriteString("\n# The key for the services. Better in a file that only you can read: see key-file.\n# key: \"…\"\n")
+	return b.String()
+}
+
+// configSamples are values of settings that have none to begin with. The addresses are those of the simulated web, as
+// bin/standin serves it.
+var configSamples = map[string]string{"data": "/home/you/niches.db", "hosts": "niches.example",
+	"anyone-may-do-everything": "no", "copies": "none", "metrics": "no", "suggestions": "http://127.0.0.1:8571/suggest",
+	"demand": "http://127.0.0.1:8571/demand", "results": "http://127.0.0.1:8571/search",
+	"links": "http://127.0.0.1:8571/links", "names": "http://127.0.0.1:8571/rdap", "engine": "lantern",
+	"key-file": "/home/you/.cleverniche-key", "reach": ".example=127.0.0.1:8571", "free-hosts": "pages.example"}
+
+func sentence(s string) string {
+	r := []rune(strings.TrimSuffix(s, "."))
+	return strings.ToUpper(string(r[:1])) + string(r[1:]) + "."
+}
+
+// wrapped breaks a text into lines of a hundred characters, with a mark before all but the first.
+func wrapped(text, mark string) string {
+	const width = 100
+	var b strings.Builder
+	at := 0
+	for i, word := range strings.Fields(text) {
+		switch {
+		case i == 0:
+		case at+1+len(word) > width:
+			b.WriteString("\n" + mark)
+			at = 0
+		default:
+			b.WriteByte(' ')
+			at++
+		}
+		b.WriteString(word)
+		at += len(word)
+	}
+	return b.String()
+}
+
+func configurationPage() string {
+	return "# Configuration\n\nAll settings have a default. Set the addresses of your services, and a budget.\n\n" +
+		"Where no address is set, that question cannot be asked. The page says so.\n\nTo try it with the simulated web, run " +
+		"`bin/standin`. Its addresses are in the example.\n\n```yaml\n" + exampleConfig() + "```\n"
 }
 
 func or(a, b string) string {

@@ -42,9 +42,13 @@ func command() *cobra.Command {
 	var o options
 	var address string
 	var latency time.Duration
+	var background bool
 	root := &cobra.Command{Use: "standin", Short: "A small simulated internet over open protocols, on loopback",
 		Args: cobra.NoArgs, SilenceUsage: true, SilenceErrors: true,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if background {
+				return inBackground(cmd.OutOrStdout(), os.Args[1:])
+			}
 			begun := time.Now()
 			world, err := grow(o)
 			if err != nil {
@@ -62,6 +66,7 @@ func command() *cobra.Command {
 	root.PersistentFlags().StringVar(&o.keep, "keep", placeToKeep(),
 		"a directory in which grown worlds are kept, to be ready sooner the next time; empty for none")
 	root.Flags().StringVar(&address, "listen", "127.0.0.1:8571", "address to listen on; port 0 picks a free one")
+	root.Flags().BoolVar(&background, "background", false, "start it in the background, and return once it listens")
 	root.Flags().DurationVar(&latency, "latency", 0, "time added to every answer")
 	root.AddCommand(exportCommand(&o), checkCommand(), clockCommand(), faultCommand(), publishCommand())
 	return root

@@ -4,8 +4,10 @@ package about
 import (
 	"bytes"
 	"html/template"
+	"regexp"
 
 	"cleverniche/docs"
+	"cleverniche/study/input"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -20,6 +22,11 @@ var documents = []struct {
 	markdown    []byte
 }{{"scale", "What the numbers mean", docs.Scale}, {"glossary", "Glossary", docs.Glossary}}
 
+// guide are the pages of the guide, by their names, with their titles; each stage opens the page of its path.
+var guide = []struct{ name, title string }{{"start", "Three minutes to a first topic"}, {"gather", "Gather"},
+	{"sift", "Sift"}, {"judge", "Judge"}, {"group", "Group"}, {"plan", "Plan"},
+	{"troubleshooting", "Troubleshooting"}, {"configuration", "Configuration"}, {"operating", "Run it for long"}}
+
 // Screen is the addresses of documents, in a niche and outside.
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
 	for _, d := range documents {
@@ -28,29 +35,73 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router
 			if err != nil {
 				return err
 			}
-			return show(c, p, d.markdown)
+			return show(c, p, d.markdown, nil)
 		})
 		niche.Get("/"+d.path, s.In(func(r *frame.Request) error {
 			p, err := r.Page(d.title, "", -1)
 			if err != nil {
 				return err
 			}
-			return show(r.Ctx, p, d.markdown)
+			return show(r.Ctx, p, d.markdown, nil)
 		}))
+	}
+	root.Get("/guide", func(c fiber.Ctx) error { return c.Redirect().To("/guide/start") })
+	root.Get("/guide/pictures/:name", picture)
+	for _, g := range guide {
+		root.Get("/guide/"+g.name, func(c fiber.Ctx) error {
+			p, err := s.Bare(c, "Guide: "+g.title)
+			if err != nil {
+				return err
+			}
+			text, err := docs.Guide.ReadFile("guide/" + g.name + ".md")
+			if err != nil {
+				return err
+			}
+			return show(c, p, text, chapters(g.name))
+		})
 	}
 }}
 
+// chapter is a page of the guide in its contents.
+type chapter struct {
+	Name, Title string
+	Here        bool
+}
+
+func chapters(here string) (out []chapter) {
+	for _, g := range guide {
+		out = append(out, chapter{g.name, g.title, g.name == here})
+	}
+	return out
+}
+
+// picture sends one of the guide's.
+func picture(c fiber.Ctx) error {
+	body, err := docs.Guide.ReadFile("screenshots/" + c.Params("name"))
+	if err != nil {
+		return input.ErrNotFound
+	}
+	c.Set(fiber.HeaderContentType, "image/png")
+	c.Set(fiber.HeaderCacheControl, "max-age=3600")
+	return c.Send(body)
+}
+
+// fileLinks are links from one document to another.
+var fileLinks = regexp.MustCompile(`\]\(([a-z]+)\.md\)`)
+
 // show shows a document of the program's own; it is never what somebody typed.
-func show(c fiber.Ctx, p frame.Page, markdown []byte) error {
+func show(c fiber.Ctx, p frame.Page, markdown []byte, contents []chapter) error {
 	var b bytes.Buffer
 	md := goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAutoHeadingID()))
 	// Documents name each other by their files; here they are beside each other.
-	markdown = bytes.ReplaceAll(markdown, []byte("](scale.md)"), []byte("](scale)"))
+	markdown = fileLinks.ReplaceAll(markdown, []byte("]($1)"))
+	markdown = bytes.ReplaceAll(markdown, []byte("](../screenshots/"), []byte("](/guide/pictures/"))
 	if err := md.Convert(markdown, &b); err != nil {
 		return err
 	}
 	return c.Render("about/document", struct {
 		frame.Page
-		Body template.HTML
-	}{p, template.HTML(b.String())})
+		Body     template.HTML
+		Contents []chapter
+	}{p, template.HTML(b.String()), contents})
 }

@@ -71,7 +71,7 @@ export function declare(where, says, acts) {
 }
 
 const named = { " ": "Space", ArrowUp: "↑", ArrowDown: "↓", ArrowLeft: "←", ArrowRight: "→" };
-Object.assign(named, { PageUp: "PgUp", PageDown: "PgDn" });
+Object.assign(named, { PageUp: "PgUp", PageDown: "PgDn", Escape: "Esc" });
 
 // showKeys lists the keys of this page.
 function showKeys() {

@@ -96,7 +96,23 @@ escapes.push((event) => {
   if (event.target.matches(".stairs .place") && selected()) select(selected(), { load: false });
 });
 
+// Back to the list goes to the list as it was left: with its sieve, and this idea selected.
+const back = () => find("main.story .back a");
+
+if (back()) {
+  const from = document.referrer ? new URL(document.referrer) : null;
+  if (from?.origin === location.origin && /^\/niches\/\d+\/(sift|judge|group)$/.test(from.pathname)) {
+    from.searchParams.set("idea", new URL(back().href).searchParams.get("idea"));
+    back().href = from.href;
+  }
+}
+
+escapes.push((event) => {
+  if (back() && !event.target.closest("dialog, input, textarea, select, details[open]")) back().click();
+});
+
 const shown = "#rows, main.story, main.topic-page";
+declare("main.story", "Back to the list", { Escape: null });
 declare(shown, "Keep, or undo keep", { " ": actions.keep });
 declare(shown, "Drop, or undo drop", { x: actions.drop });
 declare(shown, "Gather from this idea", { g: actions.dig });
