@@ -310,9 +310,7 @@ func (l *lab) sample(x standin.Experiment, o standin.Outcome, at standin.Positio
 		list = append(list, links.Link{From: "http://" + one.From + "/", To: o.URL, Rel: one.Rel})
 	}
 	kind, _ := serp.TypeOf(o.URL, own.Title, own)
-	fit := serp.NewQuery(x.Phrase, "en").ReadAs(ahead.ReadAs).Weighed(ahead.Titles).FitOf(serp.Result{URL: o.URL,
-		Title: own.Title,
-		Page:  own}, kind, ahead.Majority, ahead.Settled)
+	fit := ahead.Query().FitOf(serp.Result{URL: o.URL, Title: own.Title, Page: own}, kind, ahead.Majority, ahead.Settled)
 	s.Own = seen(l.profiler.Profile(o.URL, list).Standing, l.standing[l.suffixes.Site(x.Site)], fit)
 	return s, nil
 }

@@ -157,7 +157,6 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	out.Locked = rd.locked(out.ReadAs, results, out.Entries)
 	out.MedianWords = medianWords(out.Ten())
 	fresher := rd.mostFresh(out.Ten())
-	q = q.Against(out.answering(results))
 	out.query = q
 	for i := range out.Entries {
 		e := &out.Entries[i]
@@ -168,17 +167,6 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		}
 	}
 	out.CountFootholds()
-	return out
-}
-
-// answering are the pages that were read of those that answer what most of the ten do, or of all where they are of no
-// one mind.
-func (r *Reading) answering(results []Result) (out []*Page) {
-	for i, e := range r.Entries {
-		if p := results[i].Page; p != nil && p.Text != "" && (!r.Settled || e.Type.Want() == r.Majority) {
-			out = append(out, p)
-		}
-	}
 	return out
 }
 

@@ -411,11 +411,24 @@ func (h *Hands) hold(one Topic) (*store.TopicEdit, error) {
 	return r, h.Put(r.ID, one.IDs())
 }
 
-// Aside is what was decided on the topic of an idea, or on the idea alone where it is in none.
+// leads reports whether an idea leads the article that is made of its topic: who chose a phrase by its chance writes
+// for that one, not for another that is searched more and may be out of reach. A lead that was chosen before stays.
+func (t Topic) leads(id uint) bool {
+	return !t.LeadByHand() && slices.ContainsFunc(t.Ideas, func(i TopicIdea) bool { return i.ID == id && i.LookedUp })
+}
+
+// Aside is what was decided on the topic of an idea, or on the idea alone where it is in none. The idea leads it.
 func (h *Hands) Aside(ctx context.Context, s *Grouper, n niches.Niche, id uint) (*store.TopicEdit, string, error) {
 	one, err := h.topics.Of(id)
 	if err == nil {
 		r, err := h.hold(one)
+		if err == nil && r.State == plan.None && one.leads(id) {
+			i := slices.Index(one.IDs(), id)
+			r.LeadID, r.Phrase = id, one.Ideas[i].Phrase
+			if !one.Called() {
+				return r, r.Phrase, nil
+			}
+		}
 		return r, one.Name, err
 	}
 	idea, err := s.store.Idea(ctx, n.ID, id)
