@@ -37,13 +37,13 @@ test("three minutes by the guide alone: a kept topic, its reason, its brief", as
   await expect(page.locator("#rows")).toBeVisible();
   await expect.poll(here).toBe(open);
 
-  await page.keyboard.press(" "); // 5
-  await expect(page.locator("#notice")).toContainText("Kept");
-  if ((await here()) !== open) await page.keyboard.press("k");
-  await expect.poll(here).toBe(open);
-  await page.keyboard.press("p"); // 6
+  await page.keyboard.press("p"); // 5
   await expect(page.locator("#notice")).toContainText("Added “");
   const [, article] = (await page.locator("#notice").innerText()).match(/Added “(.*)” to the plan/);
+  expect(article).toBe(open);
+  await page.keyboard.press(" "); // 6
+  await expect(page.locator("#notice")).toContainText("Kept");
+  await expect(page.locator("#rows tr", { hasText: open }).locator(".kept")).toBeVisible();
   await page.locator("#trail").getByRole("link", { name: /^Plan/ }).click();
   const line = page.locator("#running-sheet tbody tr", { hasText: article });
   await line.getByRole("link", { name: "Brief" }).click();

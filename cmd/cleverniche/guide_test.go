@@ -63,7 +63,7 @@ var (
 // command with its flags can be given.
 func TestTheGuideNamesWhatIsThere(t *testing.T) {
 	screens := onScreens(t)
-	keys := map[string]bool{"Esc": true, "Space": strings.Contains(screens, `" ": actions.keep`),
+	keys := map[string]bool{"Esc": true, "Space": strings.Contains(screens, `" ": () => decide("keep", true)`),
 		"Enter": strings.Contains(screens, "Enter:")}
 	for _, m := range keyRE.FindAllStringSubmatch(screens, -1) {
 		for _, k := range actRE.FindAllStringSubmatch(m[1], -1) {

@@ -14,6 +14,8 @@ type Estimate struct {
 	Time    time.Duration
 	Timed   bool // Time is known
 	Fresh   int  // questions that fresh answers are at hand for
+	// Missing is a question that would have to be put and has nobody to be put to; "" where there is none.
+	Missing Question
 }
 
 // Cost writes the estimate's money.
@@ -33,6 +35,9 @@ func (s *Asker) EstimateOpen(ctx context.Context, e *Estimate, q Question, open,
 	pace, known, err := s.pace(ctx, q)
 	if err != nil {
 		return err
+	}
+	if open > 0 && e.Missing == "" && q != Links && !s.Has(q) { // without links pages are judged all the same
+		e.Missing = q
 	}
 	e.Lookups += open
 	e.Fresh += kept

@@ -108,7 +108,7 @@ func TestWhyNotAndLetItThrough(t *testing.T) {
 
 // TestTheLineSaysWhatItCosts: of what is left above it, those not looked up.
 func TestTheLineSaysWhatItCosts(t *testing.T) {
-	s := webtest.Open(t)
+	s := webtest.Asked(t)
 	s.Add("phrase,searches\nmoon,40\nbest moon map,900\nmars map,5\n")
 	webtest.Holds(t, s.Get("/niches/1/sift?words=2&difficulty=20"), "2 not looked up")
 	webtest.Holds(t, s.Get("/niches/1/sift?words=9"), "all of these are looked up")
@@ -117,4 +117,7 @@ func TestTheLineSaysWhatItCosts(t *testing.T) {
 	if status != 200 || !strings.Contains(body, "Look up 2 ideas") {
 		t.Errorf("%d %s", status, body)
 	}
+	without := webtest.Open(t)
+	without.Add("moon map")
+	webtest.Holds(t, without.Get("/niches/1/sift?difficulty=20"), "No source for results yet.")
 }

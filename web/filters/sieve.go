@@ -57,6 +57,7 @@ type toll struct {
 	results.Lookup
 	Count       int
 	Ideas, Cost string
+	Missing     string // the question that nobody can be asked; "" where there is none
 }
 
 // control is a filter of the sieve, or one that has begun and not set yet.
@@ -232,7 +233,7 @@ func (v *View) charge(r *frame.Request, b ideas.Table, by sieve.Sieve) error {
 		if err != nil {
 			return err
 		}
-		t.Ideas, t.Cost = r.Speak().Count(t.Count), r.Study.Ask.Cost(e)
+		t.Ideas, t.Cost, t.Missing = r.Speak().Count(t.Count), r.Study.Ask.Cost(e), string(e.Missing)
 		v.Tolls = append(v.Tolls, t)
 	}
 	return nil

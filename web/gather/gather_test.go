@@ -14,7 +14,14 @@ import (
 )
 
 func TestGatherEstimate(t *testing.T) {
-	s := webtest.Open(t)
+	{
+		s := webtest.Open(t)
+		s.Get("/niches/1/gather")
+		_, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {"moon"}}, true)
+		webtest.Holds(t, body, "There is no source for suggestions yet.", `href="/guide/configuration"`)
+	}
+	o := webtest.Outside{}
+	s := webtest.OpenWith(t, ask.Market{Suggest: o, Demand: o}, study.Options{})
 	s.Get("/niches/1/gather")
 	for seeds, want := range map[string]string{"": "", "moon\nmars\n🔭": "2 seeds: at most 56 lookups",
 		"🔭": "No line is a usable seed"} {

@@ -17,7 +17,7 @@ function now() {
 }
 
 // decide decides, or takes the same decision back.
-async function decide(decision) {
+async function decide(decision, onwards = false) {
   const id = current();
   if (!id) return;
   if (decision === now()) decision = "clear";
@@ -35,7 +35,8 @@ async function decide(decision) {
     values: { id, decision, stage: body.dataset.stage, sift: siftValues().toString() },
   });
   const row = find(`#idea-${id}`);
-  if (row) {
+  if (row && onwards && decision === "keep" && list[at + 1]) select(list[at + 1]);
+  else if (row) {
     select(row, { load: false });
     openDrawer(id);
   } else if (next) select(next);
@@ -113,7 +114,7 @@ escapes.push((event) => {
 
 const shown = "#rows, main.story, main.topic-page";
 declare("main.story", "Back to the list", { Escape: null });
-declare(shown, "Keep, or undo keep", { " ": actions.keep });
+declare(shown, "Keep and go on, or undo keep", { " ": () => decide("keep", true) });
 declare(shown, "Drop, or undo drop", { x: actions.drop });
 declare(shown, "Gather from this idea", { g: actions.dig });
 declare(shown, "Look it up", { l: actions["look-up"] });

@@ -70,7 +70,7 @@ func TestLabelsAndNotes(t *testing.T) {
 
 // TestSeveralAtOnce are decided on, copied, and undone together.
 func TestSeveralAtOnce(t *testing.T) {
-	s := webtest.Open(t)
+	s := webtest.Asked(t)
 	s.Add("phrase,searches\nmoon map,400\nmars map,90\n=sky,5\n")
 	s.Get("/niches/1/sift")
 	if _, _, body := s.Post("/niches/1/bulk", url.Values{"all": {"left"}, "stage": {"sift"}, "words": {"2"},

@@ -98,7 +98,7 @@ func TestSilentSourceInTheBrowser(t *testing.T) {
 }
 
 func TestAllThatAreLeftAreLookedUp(t *testing.T) {
-	s := webtest.Open(t)
+	s := webtest.Asked(t)
 	var list strings.Builder
 	for i := range 230 {
 		fmt.Fprintf(&list, "phrase number %03d\n", i)

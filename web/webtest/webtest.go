@@ -89,6 +89,13 @@ func (s *Site) Wait(job int) string {
 // openWith is open with an outside world.
 func OpenWith(t testing.TB, m ask.Market, o study.Options) *Site { return OpenAt(t, m, o, time.Now) }
 
+// Asked is open with an outside world that answers every question.
+func Asked(t testing.TB) *Site {
+	o := Outside{}
+	return OpenWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o,
+		Names: map[ask.Question]string{}}, study.Options{})
+}
+
 // openAt is openWith by a clock of the test's own.
 func OpenAt(t testing.TB, m ask.Market, o study.Options, now func() time.Time) *Site {
 	st, err := store.Open(t.TempDir()+"/d.db", now)
