@@ -143,9 +143,17 @@ func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p Plan) (jobs.Job
 	return s.runner.Start(ctx, n, gatherJob, title, jobs.Encode(p.steps(n.Language)))
 }
 
+// EstimateSearches says what looking up the searches of so many ideas would ask.
+func (s *Gatherer) EstimateSearches(ctx context.Context, ideas int) (e ask.Estimate, err error) {
+	if err = s.asker.EstimateOpen(ctx, &e, ask.Demand, ideas, 0, 1); err == nil { // a phrase is priced, a batch is asked
+		e.Lookups = (ideas + market.DemandBatch - 1) / market.DemandBatch
+	}
+	return e, err
+}
+
 // LookUpSearches starts a job that asks for the searches of ideas that have none.
 func (s *Gatherer) LookUpSearches(ctx context.Context, n niches.Niche) (jobs.Job, error) {
-	return s.runner.Start(ctx, n, gatherJob, "Look up searches", jobs.Encode([]step{{Demand: true}}))
+	return s.runner.Start(ctx, n, gatherJob, "Look up search volume", jobs.Encode([]step{{Demand: true}}))
 }
 
 func quoted(list []string) string {

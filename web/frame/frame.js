@@ -124,6 +124,23 @@ document.addEventListener("keydown", (event) => {
   if (act(event) !== false) event.preventDefault();
 });
 
+// A list is found again on the trail as it was left in this tab: with its sieve.
+const lists = /^\/niches\/\d+\/(sift|judge|group)$/;
+
+addEventListener("pagehide", () => {
+  if (lists.test(location.pathname)) sessionStorage.setItem(`list ${location.pathname}`, location.search);
+});
+
+document.addEventListener(
+  "click",
+  (event) => {
+    const link = event.target.closest?.("#trail a");
+    if (link && lists.test(link.pathname) && link.pathname !== location.pathname)
+      link.search = sessionStorage.getItem(`list ${link.pathname}`) ?? "";
+  },
+  true,
+);
+
 // A file goes with the page's token before it: without, the application does not read a large one.
 document.addEventListener("submit", async (event) => {
   const form = event.target;

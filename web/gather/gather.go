@@ -48,6 +48,8 @@ type page struct {
 	Jobs        []jobs.Job
 	Arrivals    []frame.Row
 	Undemanded  int
+	SearchesAt  string // what looking up their searches costs at most
+	NoDemand    bool   // nobody can be asked for searches
 	Spent       string // today, in words; "" nothing
 	Running     bool
 	Text        string // what was typed, when it could not be used
@@ -101,6 +103,11 @@ func (p *page) fill(r *frame.Request) (err error) {
 	if p.Undemanded, err = r.Study.Ideas.Undemanded(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
+	searches, err := r.Study.Gathering.EstimateSearches(r.Context(), p.Undemanded)
+	if err != nil {
+		return err
+	}
+	p.SearchesAt, p.NoDemand = r.Study.Ask.Cost(searches), searches.Missing != ""
 	if p.Spent, err = r.Study.Ask.SpentToday(r.Context()); err != nil {
 		return err
 	}
