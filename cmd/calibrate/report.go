@@ -49,7 +49,7 @@ func calibrate(p plan, train, known, test []Sample, say func(string, ...any)) (*
 	if m, r.search, err = modelOf(train, m, say); err != nil {
 		return nil, err
 	}
-	m.Name = fmt.Sprintf("%s, %d engines of %d worlds", p.day.Format("2 January 2006"), len(engineNames(train)),
+	m.Name = fmt.Sprintf("%s, %d engines of %d worlds", calibratedOn, len(engineNames(train)),
 		len(p.train))
 	r.model = rounded(m).Unlearnt()
 	r.pages = shown(train)

@@ -51,7 +51,7 @@ const LinkGain = %g
 
 // Checklist is what each item of the fit is worth at most: title, main heading,
 // subheading, address, description, first words, body, kind of page, nothing else in the
-// title. Five of them are kept small; the others were found on
+// title. Found on
 // %s.
 var Checklist = Points{%s}
 `, r.model.Name, strings.Join(points, ", ")),

@@ -273,7 +273,8 @@ func topicsText(p plan, m topic.Model, means []float64, train, test []phrases) s
 	say("# Calibration of topics\n")
 	say("Written by `go run ./cmd/calibrate topics --write`, which repeats it. Phrases of the stand-in web are " +
 		"looked up, and")
-	say("grouped by their results and the words of their subject as these results read them; what they are compared with is the " +
+	say("grouped by their results and the words of their subject as these results read them; what they are " +
+		"compared with is the " +
 		"needs that the")
 	say("stand-in hides. Thin lists hold all wordings of every %dth need of all hobbies; dense ones those needs of "+
 		"one hobby that", everyNeed)

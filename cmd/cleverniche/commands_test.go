@@ -106,7 +106,8 @@ func TestDecisionsByCommand(t *testing.T) {
 	do("moon map\nmoon phases\nstar map\n", 0, "import", "-")
 	do("", 0, "keep", "Moon  Map")
 	_, says := do("\ufeffstar map\r\n\nno such idea\n", exitPartly, "drop", "-")
-	if !strings.Contains(says, "“no such idea” is not among your ideas.") || !strings.Contains(says, "Dropped 1 idea.") {
+	if !strings.Contains(says, "“no such idea” is not among your ideas.") ||
+		!strings.Contains(says, "Dropped 1 idea.") {
 		t.Errorf("says %q", says)
 	}
 	do("", 0, "label", "write first", "moon phases", "moon map")
@@ -298,8 +299,8 @@ func TestCompletionMakesNothing(t *testing.T) {
 // TestServeEndsCleanly: at SIGTERM the application ends by itself, and the data file is whole.
 func TestServeEndsCleanly(t *testing.T) {
 	data := filepath.Join(t.TempDir(), "d.db")
-	cmd := exec.Command(os.Args[0], "serve", "--listen", "127.0.0.1:0", "--data", data, "--config", "/dev/null", "--copies",
-		"none")
+	cmd := exec.Command(os.Args[0], "serve", "--listen", "127.0.0.1:0", "--data", data, "--config", "/dev/null",
+		"--copies", "none")
 	cmd.Env = append(os.Environ(), asProgram+"=yes")
 	out, err := cmd.StdoutPipe()
 	if err != nil {

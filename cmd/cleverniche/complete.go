@@ -57,7 +57,8 @@ func labelsOf(ctx context.Context, s *study.Study, niche string) []string {
 }
 
 // complete lets shells complete a flag with values of the data file.
-func complete(cmd *cobra.Command, flag string, values func(ctx context.Context, s *study.Study, niche string) []string) {
+func complete(cmd *cobra.Command, flag string,
+	values func(ctx context.Context, s *study.Study, niche string) []string) {
 	err := cmd.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string,
 		_ string) ([]string, cobra.ShellCompDirective) {
 		return completed(cmd, values)

@@ -16,8 +16,8 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// named are the ideas of phrases; “-” among them is standard input, a phrase a line. Those that are not in the niche
-// are told.
+// named are the ideas of phrases; “-” among them is standard input, a phrase a line. Those that are not in the
+// niche are told.
 func named(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) (ids []uint, missing []string,
 	err error) {
 	if list, err = linesOf(cmd, list); err != nil {
@@ -70,8 +70,8 @@ func onIdeas(use, short, long, example string, least int, do func(ctx context.Co
 }
 
 func decideCommand(use, short, done string, d sieve.Decision) *cobra.Command {
-	return onIdeas(use+" PHRASE…", short, short+". “-” reads phrases from standard input, one per line. Undo takes it "+
-		"back.", examples("cleverniche "+use+" \"moon map for kids\"",
+	return onIdeas(use+" PHRASE…", short, short+". “-” reads phrases from standard input, one per line. "+
+		"Undo takes it back.", examples("cleverniche "+use+" \"moon map for kids\"",
 		"cleverniche export --format csv --difficulty 20 | cut -d, -f1 | tail -n +2 | cleverniche "+use+" -"), 1,
 		func(ctx context.Context, s *study.Study, n niches.Niche, ids []uint, _ []string) (string, error) {
 			changed, err := s.Ideas.Decide(ctx, n.ID, ids, d)

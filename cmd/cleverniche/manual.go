@@ -42,7 +42,8 @@ func manualCommand() *cobra.Command {
 // reference is all commands with their flags, in Markdown.
 func reference(root *cobra.Command) string {
 	var b strings.Builder
-	b.WriteString("# Commands\n\nWritten by the program: `make manual`. Each has `--help`, too, and a man page in [man](man).\n" +
+	b.WriteString("# Commands\n\nWritten by the program: `make manual`. Each has `--help`, too, and a man page in " +
+		"[man](man).\n" +
 		"Results go to standard output, all else to standard error. Exit codes: 0 done, 1 failed, 2 wrong input,\n" +
 		"3 a source does not answer, 4 done in part, 130 interrupted.\n")
 	var each func(c *cobra.Command)
@@ -120,7 +121,8 @@ func wrapped(text, mark string) string {
 
 func configurationPage() string {
 	return "# Configuration\n\nAll settings have a default. Set the addresses of your services, and a budget.\n\n" +
-		"Where no address is set, that question cannot be asked. The page says so.\n\nTo try it with the simulated web, run " +
+		"Where no address is set, that question cannot be asked. The page says so.\n\nTo try it with the simulated web, " +
+		"run " +
 		"`bin/standin`. Its addresses are in the example.\n\n```yaml\n" + exampleConfig() + "```\n"
 }
 

@@ -83,7 +83,8 @@ func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, list
 	if free, ok := store.Room(filepath.Dir(c.dataFile())); ok && free < leastRoom {
 		log.Warn("the disk of the data file is nearly full: make room, or nothing can be kept soon", "free", free)
 	}
-	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Reached: c.reached(), Metrics: c.GetString("metrics") == "yes"})
+	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Reached: c.reached(),
+		Metrics: c.GetString("metrics") == "yes"})
 	if err != nil {
 		listener.Close()
 		return err

@@ -191,8 +191,8 @@ func gatherCommand() *cobra.Command {
 func importCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "import FILE",
 		Short: "Import your own list of phrases",
-		Long: "Import your own list: one phrase per line, or CSV with the columns phrase, searches, cpc. “-” is standard " +
-			"input.",
+		Long: "Import your own list: one phrase per line, or CSV with the columns phrase, searches, cpc. “-” is " +
+			"standard input.",
 		Example: examples("cleverniche import list.csv", "sort -u list.txt | cleverniche import -"), GroupID: "work",
 		Args: args(cobra.ExactArgs(1)),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
@@ -320,7 +320,8 @@ func judgeCommand() *cobra.Command {
 	var all, again bool
 	cmd := &cobra.Command{Use: "judge [PHRASE…]",
 		Short: "Look up ideas: how hard page one is, and your chance",
-		Long: "Look up ideas: how hard page one is, and your chance. Give phrases (“-” reads them from standard input), or " +
+		Long: "Look up ideas: how hard page one is, and your chance. Give phrases (“-” reads them from standard " +
+			"input), or " +
 			"--all-left for what the filters leave. Verdicts go to standard output.",
 		Example: examples("cleverniche judge \"moon map for kids\"",
 			"cleverniche judge --all-left --searches 100 --most 20 --json"), GroupID: "work",

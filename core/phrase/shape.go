@@ -132,8 +132,8 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	return out
 }
 
-// PlaceIn is what a phrase in normal form says of where it is wanted: “in chicago”, “near me”, or a place's name; ""
-// where it says nothing of it.
+// PlaceIn is what a phrase in normal form says of where it is wanted: “in chicago”, “near me”, or a
+// place's name; "" where it says nothing of it.
 func PlaceIn(s, lang string) string {
 	lex := lexicons[lang]
 	padded := " " + s + " "

@@ -226,7 +226,8 @@ var (
 )
 
 var (
-	ExactPages = figure(Figure{Key: "exact", Name: "pages with the exact phrase", Form: Count, wide: true, From: FromTotals,
+	ExactPages = figure(Figure{Key: "exact", Name: "pages with the exact phrase", Form: Count, wide: true,
+		From:   FromTotals,
 		Export: true, SmallestFirst: true,
 		Means: "How many pages hold the exact phrase, as the search engine counts them."})
 	TitlePages = figure(Figure{Key: "titles", Name: "pages with the phrase in the title", Form: Count, wide: true,

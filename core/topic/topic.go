@@ -10,8 +10,9 @@
 // written for two ideas and hardly found otherwise says that somebody took them for
 // one. Of the words those count that say what it is about, not those that say how somebody
 // asks: “best”, “reviews” and “2026” are exchanged for one another, but “venus” is not for
-// “mars”; and whether both ask for the same kind of thing. Where each of two says something that the other does not, the titles of what was
-// found tell: those found for "goat cheese recipe" say "homemade", too, but not "blue".
+// “mars”; and whether both ask for the same kind of thing. Where each of two says
+// something that the other does not, the titles of what was found tell: those found for "goat
+// cheese recipe" say "homemade", too, but not "blue".
 // From all this comes the chance that the two are one need, by a logistic
 // regression on worlds whose needs are known; see calibrated.go.
 //

@@ -119,7 +119,7 @@ func TestGroupByHand(t *testing.T) {
 		{"ripen", 50, "ripen", pages(1, 2, 3, 4), nil, nil, 0},
 		{"age cheddar", 100, "age cheddar", pages(1, 2, 3, 5), []uint32{age, cheddar}, nil, 0}, // leads
 		{"cheddar", 90, "cheddar", pages(1, 3, 2, 6), []uint32{cheddar}, nil, 0},
-		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}, nil, 0}, // three pages, all further down
+		{"age gouda", 80, "age gouda", pages(7, 8, 9, 3, 2, 1), []uint32{age, gouda}, nil, 0}, // three, further down
 		{"clean a lens", 40, "clean", pages(10, 11, 12), []uint32{clean, lens, lens}, nil, 0},
 		{"cheddar age", 30, "age cheddar", nil, nil, nil, 0}, // a variant, not looked up
 		{"f", 85, "f", nil, nil, nil, 0},                     // nobody's variant

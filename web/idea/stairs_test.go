@@ -42,7 +42,8 @@ func TestWhatIsSaidOfAResult(t *testing.T) {
 }
 
 func TestWhichPlacesAreCovered(t *testing.T) {
-	for covered, want := range map[int]string{0: "your reach 21 covers none of the top ten", 1: "your reach 21 covers no. 10",
+	for covered, want := range map[int]string{0: "your reach 21 covers none of the top ten",
+		1: "your reach 21 covers no. 10",
 		4: "your reach 21 covers no. 7 to 10", 10: "your reach 21 covers all places"} {
 		if got := coverWords(covered, 10, 21, false); got != want {
 			t.Errorf("%d: %s", covered, got)
