@@ -401,7 +401,7 @@ test("what is taken along is read by others", async ({ page, at }) => {
   const formats = { date: /^\d{4}-\d\d-\d\d$/, "date-time": true };
   const check = new Ajv2020({ strict: true, allowUnionTypes: true, formats }).compile(schema);
   expect(check(plan), JSON.stringify(check.errors?.slice(0, 3))).toBe(true);
-  expect(check({ ...plan, version: 3 })).toBe(false);
+  expect(check({ ...plan, version: 4 })).toBe(false);
 
   const calendar = await get("plan/plan.ics");
   const events = (text) =>

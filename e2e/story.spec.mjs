@@ -94,7 +94,7 @@ test("filters are moved, switched off, taken out, and all of that is undone", as
   const before = await left.innerText();
   await page.getByRole("button", { name: /^Filter Words at least/ }).focus();
   await page.keyboard.press("ArrowDown");
-  await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
+  await expect.poll(order).toEqual(["no-place", "show", "searches-from", "words", "lacks"]);
   await expect(page.getByRole("button", { name: /^Filter Words at least/ })).toBeFocused();
   await expect(left).toHaveText(before);
   await expect(page).toHaveURL(/searches-from=100&words=4/);
@@ -103,14 +103,14 @@ test("filters are moved, switched off, taken out, and all of that is undone", as
   await expect(left).not.toHaveText(before);
   await expect(page.locator("#count-words")).toContainText("off");
   await page.keyboard.press("Delete");
-  await expect.poll(order).toEqual(["show", "searches-from", "lacks"]);
+  await expect.poll(order).toEqual(["no-place", "show", "searches-from", "lacks"]);
   await expect(page).not.toHaveURL(/words/); // changes that the list has not answered yet are one
   await page.getByRole("button", { name: /^Filter Ideas/ }).focus();
   await page.keyboard.press("Delete");
-  await expect.poll(order).toEqual(["searches-from", "lacks"]);
+  await expect.poll(order).toEqual(["no-place", "searches-from", "lacks"]);
   await expect(page).toHaveURL(/show=all/);
   for (let i = 0; i < 3; i++) await page.getByRole("button", { name: "Undo" }).first().click();
-  await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
+  await expect.poll(order).toEqual(["no-place", "show", "searches-from", "words", "lacks"]);
   await expect(left).toHaveText(before);
   await page.getByRole("button", { name: "Redo" }).click();
   await expect(page.locator("#count-words")).toContainText("off");
@@ -125,10 +125,10 @@ test("filters are moved, switched off, taken out, and all of that is undone", as
   await page.waitForTimeout(1500);
   await page.unroute("**/sift?*");
   await expect(page).toHaveURL(/words=4/);
-  await expect.poll(order).toEqual(["show", "searches-from", "words", "lacks"]);
+  await expect.poll(order).toEqual(["no-place", "show", "searches-from", "words", "lacks"]);
   await expect(left).toHaveText(before);
   const handle = await page.locator('.filter[data-key="lacks"] .handle').boundingBox();
-  const first = await page.locator('.filter[data-key="show"]').boundingBox();
+  const first = await page.locator('.filter[data-key="no-place"]').boundingBox();
   await page.mouse.move(handle.x + 4, handle.y + 4);
   await page.mouse.down();
   await page.mouse.move(first.x + 40, first.y + 20, { steps: 4 });
@@ -257,7 +257,7 @@ test("columns are chosen, ordered, made wide, and remembered; two orders; chips;
   await page.goto(`${app.address}/niches/1/sift?words=4`);
   const heads = () => page.locator("#list th[data-key]").evaluateAll((l) => l.map((h) => h.dataset.key));
   await page.getByRole("button", { name: "Columns" }).click();
-  await page.getByLabel("Ceiling", { exact: true }).check();
+  await page.getByLabel("Ad value", { exact: true }).check();
   await page.getByLabel("Trend", { exact: true }).check();
   await page.getByLabel("Ad competition", { exact: true }).uncheck();
   for (let i = 0; i < 3; i++) await page.getByRole("button", { name: "Move Intent up" }).click();
@@ -479,6 +479,10 @@ test("the keyboard does it all", async ({ page, app }) => {
   await page.keyboard.press("Space");
   await expect(kept).toContainText(`${before + (was ? -1 : 1)} kept`);
   await expect(page.locator("#notice")).toContainText(list[1]);
+  if (!was) {
+    await expect(selected(page)).toHaveText(list[2]); // who keeps goes on
+    await page.keyboard.press("k");
+  }
   await page.keyboard.press("Space"); // the same once more takes it back
   await expect(kept).toContainText(`${before} kept`);
   await page.keyboard.press("u");
@@ -526,7 +530,7 @@ test("a dropped idea stays dropped when it is found again", async ({ page, app }
 test("a ready-made sieve shows what each of its filters does", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/sift`);
   await page.getByLabel("Start from a saved sieve").selectOption("Long tail");
-  await expect(page.locator("#sieve-body .filters > .filter")).toHaveCount(3);
+  await expect(page.locator("#sieve-body .filters > .filter")).toHaveCount(4);
   await expect(page.getByLabel("Words at least", { exact: true })).toHaveValue("5");
   await expect(page).toHaveURL(/sieve=Long\+tail/);
   for (const phrase of await phrases(page)) expect(phrase.split(" ").length).toBeGreaterThanOrEqual(5);
@@ -645,7 +649,7 @@ test("a new niche starts empty with a next step", async ({ page, app }) => {
   await page.getByLabel("Name").fill("Home brewing");
   await page.getByLabel("Own site").fill("not a domain");
   await page.getByRole("button", { name: "Create niche" }).click();
-  await expect(page.locator("#wrong")).toContainText("no domain of a site");
+  await expect(page.locator("#wrong")).toContainText("is not a site’s domain");
   await expect(page.getByLabel("Name")).toHaveValue("Home brewing");
   await page.getByLabel("Own site").fill("curdnotes.example");
   await page.getByRole("button", { name: "Create niche" }).click();
