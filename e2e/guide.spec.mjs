@@ -16,10 +16,13 @@ test("three minutes by the guide alone: a kept topic, its reason, its brief", as
     expect(await picture.evaluate((img) => img.complete && img.naturalWidth)).toBeGreaterThan(100);
 
   await page.goto(app.address); // 1
-  await page.locator("#trail").getByRole("link", { name: /^Sift/ }).click();
-  await page.locator("#sieve-body select").first().selectOption({ label: "New site: easy and searched" }); // 2
+  await page
+    .locator("#trail")
+    .getByRole("link", { name: /^Judge/ })
+    .click();
+  await page.locator("#sieve-body select").first().selectOption({ label: "Long tail" }); // 2
   await expect(page.locator("#left")).toContainText("left of");
-  await expect(page.locator("#sieve-body")).toContainText("Difficulty at most");
+  await expect(page.locator("#sieve-body")).toContainText("Words at least");
   const unmarked = page.locator("#rows tr[data-id]:not(:has(.kept))");
   await expect.poll(() => unmarked.count()).toBeGreaterThan(0);
   const open = (await unmarked.locator(".idea a").first().innerText()).trim();

@@ -110,7 +110,7 @@ test("by hand: split, move, lead, name, join, and all of it undone", async ({ pa
   const boxes = page.locator('.by-hand input[name="id"]');
   await page.getByRole("button", { name: "Split off selected" }).click();
   await says(page).toContainText("Select ideas of the topic first");
-  await boxes.last().check();
+  await boxes.nth(1).check();
   await page.getByRole("button", { name: "Split off selected" }).click();
   await says(page).toContainText("Split off 1 idea");
   await expect(rows(page)).toHaveCount(begun.length + 1);
@@ -268,7 +268,12 @@ test("the choice: what brings most, what was left out and why, and what a swap c
   await page.getByLabel("New site: start with").check(); // in so few hours that these take them
   await page.getByLabel("The topics that earn most").fill("1");
   await expect(page.locator("#chosen")).toContainText("rticles a new site should start with use up the hours");
-  await expect(page.locator(".rule-costs")).toContainText("New site: start with Learn articles");
+  await page.getByLabel("Least page-one chance").fill("60");
+  await page.getByLabel("The topics that earn most").fill("5");
+  await expect(page.locator(".rule-costs")).toContainText("Nothing with a page-one chance under 60%");
+  await page.getByLabel("Least page-one chance").fill("10");
+  await page.getByLabel("The topics that earn most").fill("1");
+  await expect(page.locator(".rule-costs")).toHaveCount(0);
   await page.getByLabel("New site: start with").uncheck();
   await expect(page.locator("#chosen")).not.toContainText("rticles a new site");
   const worth = () => page.locator("#chosen p b").nth(1).innerText();

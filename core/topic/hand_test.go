@@ -64,7 +64,7 @@ func TestByHand(t *testing.T) {
 	if len(fits) != 1 || len(fits[0]) != 1 || fits[0][0].Topic != 1 {
 		t.Errorf("what would join the closed topic: %+v", fits)
 	}
-	if why := g.Groups[0].Members[1].Because("idea 0"); why != "put here by hand" {
+	if why := g.Groups[0].Members[1].Because("idea 0"); why != "moved here by you" {
 		t.Errorf("because: %s", why)
 	}
 	if near := g.Near(0, 5); len(near) != 1 || near[0].Topic != 1 || near[0].Alike < 0.9 {

@@ -157,7 +157,7 @@ func TestGroupByHand(t *testing.T) {
 	}
 	// The chances of the three pairs are 0.897, 0.548 and 0.540.
 	for i, want := range []string{"most searched; 72 % likely",
-		"72 % likely to be one need with another of the topic, on average; with “age cheddar” it shares 3 pages " +
+		"72 % likely, on average, to share a need with the others; with “age cheddar” it shares 3 pages " +
 			"and 50 % of the words",
 		"54 % likely", "not looked up"} {
 		lead := ""

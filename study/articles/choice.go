@@ -100,11 +100,21 @@ func (s *Planner) Choose(ctx context.Context, n niches.Niche, rules Rules) (Chos
 		at[a.At] = i
 	}
 	topics := make([]plan.Candidate, len(articles))
-	for i, a := range articles {
+	for i := range articles {
+		// An article is written for the wording that it can rank for, where its most searched one is out of reach.
+		chance := articles[i].Idea.Value(sieve.PageOne).Number
+		if one := articles[i].Topic; chance < rules.LeastChance && one.State() == plan.None && !one.LeadByHand() {
+			if best, better, ok := t.Likeliest(one); ok && better >= rules.LeastChance {
+				if chance, articles[i].ID = better, best.ID; !one.Called() {
+					articles[i].Name = best.Phrase
+				}
+			}
+		}
+		a := articles[i]
 		_, likely, _, _ := a.Worth()
 		topics[i] = plan.Candidate{Name: a.Name, Hours: a.Hours, Worth: likely, Hub: plan.NoHub, Sells: a.Sells(),
 			Footholds: int(a.Idea.Value(sieve.Footholds).Number), PublishBy: a.Schedule.Due,
-			Chance: a.Idea.Value(sieve.PageOne).Number}
+			Chance: chance}
 		if h, there := at[a.Hub]; there && a.Hub != topic.NoHub && a.HubHand { // a proposed hub holds nothing back
 			topics[i].Hub = h
 		}

@@ -53,13 +53,13 @@ func TestEvidenceOfThePast(t *testing.T) {
 		footholds           int
 	}{
 		"uncalibrated": {"can you see saturn from desert", "http://harrowcourier.example/learn/notes-on-telescope",
-			0, 0.9533, 4},
+			0, 0.9481, 4},
 		"first": {"can you see saturn from desert", "http://harrowcourier.example/learn/notes-on-telescope",
-			0, 0.9533, 4},
+			0, 0.9481, 4},
 		"second": {"what refractor telescope do i need for galaxies",
-			"http://zenithbarn.example/learn/notes-on-refractor-telescope", 3.8, 0.7446, 3},
+			"http://zenithbarn.example/learn/notes-on-refractor-telescope", 4.2, 0.7334, 3},
 		"head": {"what refractor telescope do i need for galaxies",
-			"http://zenithbarn.example/learn/notes-on-refractor-telescope", 4.3, 0.7350, 3},
+			"http://zenithbarn.example/learn/notes-on-refractor-telescope", 4.3, 0.7326, 3},
 	} {
 		ev := golden(t, name, 1)
 		if ev.Phrase != want.phrase || len(ev.Reading.Entries) != 10 || ev.Reading.Entries[0].URL != want.first ||
@@ -213,7 +213,7 @@ func TestKeptDataOpens(t *testing.T) {
 	story := studytest.Tell(t, s, n, studytest.Named(b, "can you see saturn from desert"))
 	value := func(f *sieve.Figure) sieve.Value { return story.Idea.Value(f) }
 	if story.Evidence == nil || value(sieve.Difficulty).Number != 0 ||
-		math.Abs(value(sieve.PageOne).Number-0.9531072373439788) > 1e-9 || value(sieve.Searches).Number != 260 ||
+		math.Abs(value(sieve.PageOne).Number-0.9481267725420438) > 1e-9 || value(sieve.Searches).Number != 260 ||
 		len(story.Idea.Counts) != 48 {
 		t.Errorf("the kept idea: difficulty %v, page one %v", value(sieve.Difficulty), value(sieve.PageOne))
 	}

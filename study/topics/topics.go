@@ -422,6 +422,21 @@ func (t *Topics) Of(idea uint) (Topic, error) {
 	return t.List[i], nil
 }
 
+// Likeliest is the wording of a topic with the best chance of page one, of those that were looked up; ok is false where
+// none was.
+func (t *Topics) Likeliest(one Topic) (best TopicIdea, chance float64, ok bool) {
+	for _, i := range one.Ideas {
+		at, there := t.From.Table.Find(i.ID)
+		if !there || !i.LookedUp {
+			continue
+		}
+		if v, known := t.From.Table.Number(at, sieve.PageOne); known && (!ok || v > chance) {
+			best, chance, ok = i, v, true
+		}
+	}
+	return best, chance, ok
+}
+
 // Expand puts for each lead all ideas of its topic.
 func (t *Topics) Expand(leads []uint) (out []uint) {
 	seen := map[int]bool{}
