@@ -92,8 +92,8 @@ export const mistakes = [
   ["web/frame/fail.go", 'c.Set("HX-Retarget", "#notice")', "", "an error replaces the list"],
   [
     "web/frame/words.go",
-    'if strings.HasPrefix(u, "http://") ||',
-    'if u != "" ||',
+    "if IsWeb(u) {\n\t\treturn u",
+    "if true {\n\t\treturn u",
     "a result's address may be a script",
   ],
   [
@@ -477,7 +477,7 @@ export const mistakes = [
     "if false {",
     "a joined hub loses its spokes",
   ],
-  ["study/briefs/brief.go", "t.List[i].State() != plan.None {", "true {", "a brief links to articles nobody plans"],
+  ["study/briefs/draft.go", "t.List[i].State() != plan.None {", "true {", "a brief links to articles nobody plans"],
   [
     "core/plan/choose.go",
     "if c.rules.SpokesWithHub && t.Hub != NoHub && !c.in[t.Hub] {\n\t\t\tif free(t.Hub) {",
@@ -678,8 +678,8 @@ export const mistakes = [
   ],
   [
     "study/topics/hand.go",
-    'case len(ids) == len(one.Ideas):\n\t\t\treturn input.Bad("ideas", "That is all of the topic',
-    'case false:\n\t\t\treturn input.Bad("ideas", "That is all of the topic',
+    'case len(ids) == len(one.Ideas):\n\t\t\treturn input.Bad("ideas", "That is the whole topic',
+    'case false:\n\t\t\treturn input.Bad("ideas", "That is the whole topic',
     "all of a topic is split off",
   ],
   [
@@ -757,8 +757,8 @@ export const mistakes = [
   ],
   [
     "study/articles/choice.go",
-    "if one.LookedUp() && one.State() != plan.Published {",
-    "if one.LookedUp() {",
+    "case one.State() == plan.Published:",
+    "case false:",
     "published articles are chosen again",
   ],
   [
@@ -1105,5 +1105,44 @@ export const mistakes = [
     "Text((micros+coin-1)/coin*coin, code)",
     "Text(micros/coin*coin, code)",
     "the most that something costs is rounded down",
+  ],
+  ["core/phrase/asking.go", "if !IsAsking(s, lang) {", "if true {", "words of asking count as the subject"],
+  [
+    "core/topic/pairs.go",
+    "SameIntent: x[intentOf] == y[intentOf]",
+    "SameIntent: true",
+    "all ask for the same kind of thing",
+  ],
+  [
+    "core/phrase/shape.go",
+    "case lex.places[name] && !lex.doubtful[name]:",
+    "case lex.places[name]:",
+    "Buffalo mozzarella is local",
+  ],
+  ["core/serp/locked.go", 'place != "" {', 'place == "-" {', "a chance is told for what asks for a place"],
+  [
+    "study/topics/hand.go",
+    "r.State == plan.None && one.leads(id)",
+    "false && one.leads(id)",
+    "who adds an easy phrase finds a hard one",
+  ],
+  [
+    "study/ask/estimate.go",
+    'e.Missing == "" && q != Links',
+    "false && q != Links",
+    "an estimate hides that no source is set",
+  ],
+  ["cmd/cleverniche/terminal.go", "if !terminal(b.w) || all == 0 {", "if all == 0 {", "a bar goes into files"],
+  [
+    "cmd/cleverniche/complete.go",
+    "if _, err := os.Stat(c.dataFile()); err != nil {",
+    "if false {",
+    "completing makes a data file",
+  ],
+  [
+    "web/frame/words.go",
+    "template.HTMLEscapeString(text[from:at[0]])",
+    "text[from:at[0]]",
+    "a brief may hold markup",
   ],
 ];

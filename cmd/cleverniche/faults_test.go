@@ -180,7 +180,7 @@ func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	}
 	got := read(rough)
 	for _, p := range phrases {
-		unread, _ := got[p]["pages_not_read"].(float64)
+		unread, _ := got[p]["unread_pages_in_the_top_ten"].(float64)
 		if unread > 0 || got[p]["difficulty"] == nil {
 			told++
 		} else {
@@ -188,7 +188,7 @@ func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 		}
 	}
 	for _, p := range differs(got) {
-		unread, _ := got[p]["pages_not_read"].(float64)
+		unread, _ := got[p]["unread_pages_in_the_top_ten"].(float64)
 		if unread == 0 && got[p]["difficulty"] != nil {
 			t.Errorf("%s is judged otherwise, and does not say why", p)
 		}

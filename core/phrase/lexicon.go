@@ -13,10 +13,11 @@ type lexicon struct {
 	function                                                        map[string]bool
 	light                                                           map[string]bool // see IsLight
 	// places are where people look for something nearby; doubtful ones count behind one of nearIn.
-	places, doubtful, nearIn map[string]bool
-	asking                   map[string]bool // see Subject; beside light ones
-	negations                map[string]bool // of the light ones: they change the subject
-	asked                    []string        // before a seed, most asked first
+	// firsts are the words with which their names begin.
+	places, doubtful, nearIn, firsts map[string]bool
+	asking                           map[string]bool // see Subject; beside light ones
+	negations                        map[string]bool // of the light ones: they change the subject
+	asked                            []string        // before a seed, most asked first
 	// last are words that ask for a site where they end the phrase.
 	last       map[string]bool
 	lastBuying map[string]bool // the same, for what is for sale

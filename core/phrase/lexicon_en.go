@@ -57,6 +57,7 @@ var inEnglish = lexicon{
 		"going want wants have has having see seen set put take takes keep keeps know let try up down out off much many " +
 		"more most less very too also just not no vs versus kind kinds sort sorts thing things way ways"),
 	places: placesInEnglish, doubtful: doubtfulInEnglish, nearIn: nearInEnglish,
+	firsts:    firstWords(placesInEnglish, doubtfulInEnglish),
 	negations: set("not no"),
 	asking: set("best top good great greatest ideal recommended recommend recommendations recommendation favorite " +
 		"favourite popular leading decent reliable review reviews rating ratings rated ranking rankings ranked tested " +

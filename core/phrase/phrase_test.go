@@ -187,7 +187,7 @@ func TestShapes(t *testing.T) {
 		"best telescope under 100":           {List, Price, Preposition},
 		"refractor vs reflector":             {Comparison},
 		"is a dobsonian worth it":            {Question, Verdict},
-		"telescope shop near me":             {Local, Buying, Preposition},
+		"telescope shop near me":             {Local, Place, Buying, Preposition},
 		"dusklane scout review":              {Verdict},
 		"halvorn customer service phone":     {Site},
 		"saturn":                             nil,

@@ -18,6 +18,7 @@ const (
 	Verdict     Shape = "verdict"
 	HowTo       Shape = "how-to"
 	Local       Shape = "local"
+	Place       Shape = "place" // it says where: see PlaceIn
 	Price       Shape = "price"
 	Preposition Shape = "preposition"
 	Buying      Shape = "buying"
@@ -27,7 +28,7 @@ const (
 )
 
 // AllShapes lists the shapes in the order in which they are told.
-var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Price, Buying, Site, Preposition, Model,
+var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Place, Price, Buying, Site, Preposition, Model,
 	Brand}
 
 // named is a set of names of several words, with commas between them.
@@ -35,6 +36,18 @@ func named(s string) map[string]bool {
 	m := map[string]bool{}
 	for _, w := range strings.Split(s, ",") {
 		m[strings.Join(strings.Fields(w), " ")] = true
+	}
+	return m
+}
+
+// firstWords are those with which names begin.
+func firstWords(sets ...map[string]bool) map[string]bool {
+	m := map[string]bool{}
+	for _, names := range sets {
+		for name := range names {
+			first, _, _ := strings.Cut(name, " ")
+			m[first] = true
+		}
 	}
 	return m
 }
@@ -121,7 +134,8 @@ func Shapes(s, lang string, brands ...string) []Shape {
 	add(List, lex.lists[words[0]] || lex.lists["best"] && strings.Contains(padded, " best ") ||
 		words[0] == lex.most && len(words) > 1 || slices.ContainsFunc(words, lex.superlative))
 	add(Verdict, any(lex.verdicts) || holds(Verdict))
-	add(Local, any(lex.locals) || holds(Local) || lex.placeIn(words) != "")
+	add(Local, any(lex.locals) || holds(Local))
+	add(Place, PlaceIn(s, lang) != "")
 	add(Price, priceRE.MatchString(s))
 	add(Buying, any(lex.buying) || lex.lastBuying[words[len(words)-1]] || holds(Buying) || amountRE.MatchString(s) &&
 		!lex.questions[words[0]])
@@ -157,6 +171,9 @@ const mostPlace = 3
 // placeIn is the first place that words name, with the word before it that says so.
 func (lex lexicon) placeIn(words []string) string {
 	for i := range words {
+		if !lex.firsts[words[i]] {
+			continue
+		}
 		for n := min(mostPlace, len(words)-i); n > 0; n-- {
 			name := strings.Join(words[i:i+n], " ")
 			near := i > 0 && lex.nearIn[words[i-1]]

@@ -27,6 +27,13 @@ func TestLocked(t *testing.T) {
 			t.Errorf("%s: %q", name, got)
 		}
 	}
+	for phrase, place := range map[string]string{"star parties in maine": "in maine", "telescope shops near me": "near me",
+		"maine coon cats": ""} {
+		got := Reader{Lang: "en"}.Read(phrase, []Result{{Position: 1, URL: "http://other.example/guide"}}).Locked
+		if (got != "") != (place != "") || !strings.Contains(got, place) {
+			t.Errorf("%s: %q", phrase, got)
+		}
+	}
 	if got := (Reader{Lang: "en"}).Read("x", nil).Locked; got != "" {
 		t.Errorf("no results are locked: %q", got)
 	}

@@ -85,7 +85,7 @@ var (
 		}})
 	ByNoPlace = criterion(Criterion{Key: "no-place", Name: "names no place", Control: Switch,
 		text: func(t *Table, _ Filter, out Set) {
-			t.text.shaped(phrase.Local, t.n, out)
+			t.text.shaped(phrase.Place, t.n, out)
 			out.not(t.n)
 		}})
 	ByShape = criterion(Criterion{Key: "shape", Name: "shape", Control: OneOf, Choices: choices(phrase.AllShapes),

@@ -479,3 +479,22 @@ func TestHubsInDetail(t *testing.T) {
 		}
 	}
 }
+
+// TestSameIntent: two that ask for another kind of thing are less likely one need.
+func TestSameIntent(t *testing.T) {
+	ideas := []Idea{{Phrase: "best telescope", Results: pages(1, 2, 3), Stems: []uint32{1}, Intent: 2},
+		{Phrase: "top telescope", Results: pages(1, 2, 3), Stems: []uint32{1}, Intent: 2},
+		{Phrase: "buy a telescope", Results: pages(1, 2, 3), Stems: []uint32{1}, Intent: 3}}
+	same := map[[2]int]bool{}
+	for _, p := range Pairs(ideas, 2) {
+		same[[2]int{min(p.A, p.B), max(p.A, p.B)}] = p.SameIntent
+	}
+	if len(same) != 3 || !same[[2]int{0, 1}] || same[[2]int{0, 2}] || same[[2]int{1, 2}] {
+		t.Errorf("%v", same)
+	}
+	p := Pair{Pages: 1, Rarest: 0.5, Words: 0.5}
+	apart := Calibrated.Chance(p)
+	if p.SameIntent = true; Calibrated.Chance(p) <= apart {
+		t.Errorf("%v with the same intent, %v without", Calibrated.Chance(p), apart)
+	}
+}

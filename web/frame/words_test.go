@@ -51,6 +51,8 @@ func TestLinked(t *testing.T) {
 	for text, want := range map[string]string{
 		"no address":  "no address",
 		"<b>bold</b>": "&lt;b&gt;bold&lt;/b&gt;",
+		"<i> http://b.test/x": `&lt;i&gt; <a href="http://b.test/x" rel="noopener noreferrer nofollow" ` +
+			`target="_blank">http://b.test/x</a>`,
 		"No. 1: http://a.example/b?c=1&d=2. Weak": `No. 1: <a href="/read?url=http%3A%2F%2Fa.example%2Fb%3Fc%3D1%26d%3D2" ` +
 			`rel="noopener noreferrer nofollow" target="_blank">http://a.example/b?c=1&amp;d=2</a>. Weak`,
 		"(https://b.test/x)": `(<a href="https://b.test/x" rel="noopener noreferrer nofollow" target="_blank">` +
