@@ -28,8 +28,8 @@ const (
 )
 
 // AllShapes lists the shapes in the order in which they are told.
-var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Place, Price, Buying, Site, Preposition, Model,
-	Brand}
+var AllShapes = []Shape{HowTo, Question, Comparison, List, Verdict, Local, Place, Price, Buying, Site, Preposition,
+	Model, Brand}
 
 // named is a set of names of several words, with commas between them.
 func named(s string) map[string]bool {
