@@ -329,7 +329,9 @@ func (s *Grouper) scope(n niches.Niche, b ideas.Table, placed map[uint]uint,
 func groupedIdea(b ideas.Table, founds ideatable.Founds, i int, lang string) topic.Idea {
 	idea := founds.Of[b.Table.ID(i)]
 	idea.Phrase = b.Table.Phrase(i)
-	idea.Intent = topic.Asked(idea.Phrase, lang)
+	if len(idea.Results) > 0 { // only what is looked up is compared
+		idea.Intent = topic.Asked(idea.Phrase, lang)
+	}
 	searches, _ := b.Table.Number(i, sieve.Searches)
 	idea.Searches = max(0, searches)
 	if v, known := b.Table.Number(i, sieve.Variant); known {
