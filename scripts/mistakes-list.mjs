@@ -1106,7 +1106,7 @@ export const mistakes = [
     "Text(micros/coin*coin, code)",
     "the most that something costs is rounded down",
   ],
-  ["core/phrase/asking.go", "if !IsAsking(s, lang) {", "if true {", "words of asking count as the subject"],
+  ["core/phrase/asking.go", "if !isAsking(s, lang) {", "if true {", "words of asking count as the subject"],
   [
     "core/topic/pairs.go",
     "SameIntent: x[intentOf] == y[intentOf]",

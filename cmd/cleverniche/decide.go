@@ -166,9 +166,9 @@ func verdict(cmd *cobra.Command, s *study.Study, n niches.Niche, ids []uint) err
 // mostSpoken is of how many ideas verdicts are told one by one; more are a table.
 const mostSpoken = 5
 
-var verdictColumns = []column{{"Idea", "phrase", false}, {"Searches", "searches", true},
-	{"Difficulty", "difficulty", true}, {"Page one", "page_one_chance", true}, {"Intent", "intent", false},
-	{"Verdict", "verdict", false}, {"Outrank", "outrank", false}}
+var verdictColumns = []column{{"Idea", "phrase"}, {"Searches", "searches"},
+	{"Difficulty", "difficulty"}, {"Page one", "page_one_chance"}, {"Intent", "intent"},
+	{"Verdict", "verdict"}, {"Outrank", "outrank"}}
 
 func verdictRow(ctx context.Context, s *study.Study, n niches.Niche, i ideas.Idea) []cell {
 	row := []cell{said(i.Phrase), figureCell(i, sieve.Searches), figureCell(i, sieve.Difficulty),

@@ -21,9 +21,9 @@ import (
 	"github.com/spf13/cobra"
 )
 
-var topicColumns = []column{{"Topic", "topic", false}, {"Phrases", "phrases", true}, {"Searches", "searches", true},
-	{"Difficulty", "difficulty", true}, {"Page one", "page_one_chance", true}, {"Worth a month", "worth", false},
-	{"State", "state", false}}
+var topicColumns = []column{{"Topic", "topic"}, {"Phrases", "phrases"}, {"Searches", "searches"},
+	{"Difficulty", "difficulty"}, {"Page one", "page_one_chance"}, {"Worth a month", "worth"},
+	{"State", "state"}}
 
 // worthCell is what an article would bring a month.
 func worthCell(a articles.Article, currency string) cell {
@@ -91,9 +91,9 @@ func searchesCell(t topics.Topic) cell {
 	return cell{t.Searches, fmt.Sprintf("%.0f", t.Searches)}
 }
 
-var planColumns = []column{{"Article", "article", false}, {"State", "state", false}, {"Kind", "kind", false},
-	{"Hours", "hours", true}, {"Start", "start", false}, {"Ready", "ready", false}, {"Due", "due", false},
-	{"Page one", "page_one_chance", true}, {"Worth a month", "worth", false}}
+var planColumns = []column{{"Article", "article"}, {"State", "state"}, {"Kind", "kind"},
+	{"Hours", "hours"}, {"Start", "start"}, {"Ready", "ready"}, {"Due", "due"},
+	{"Page one", "page_one_chance"}, {"Worth a month", "worth"}}
 
 func dayCell(t time.Time) cell {
 	if t.IsZero() {
@@ -224,7 +224,7 @@ func proposeCommand() *cobra.Command {
 				c.Hours, c.Have, c.Asked)
 			return err
 		})}
-	cmd.Flags().IntVar(&weeks, "weeks", 5, "weeks to propose for")
+	cmd.Flags().IntVar(&weeks, "weeks", articles.UsualWeeks, "weeks to propose for")
 	cmd.Flags().BoolVar(&free, "without-rules", false, "by earnings alone: no least chance, no least income, no order")
 	jsonFlag(cmd)
 	nicheFlag(cmd)
@@ -298,8 +298,8 @@ func sievesCommand() *cobra.Command {
 				}
 				rows = append(rows, []cell{said(one.Name), said(whose), said(filterWords(one.Sieve))})
 			}
-			return errors.Join(err, printed(cmd, []column{{"Sieve", "sieve", false}, {"Whose", "whose", false},
-				{"Filters", "filters", false}}, rows))
+			return errors.Join(err, printed(cmd, []column{{"Sieve", "sieve"}, {"Whose", "whose"},
+				{"Filters", "filters"}}, rows))
 		})}
 	jsonFlag(cmd)
 	return cmd
@@ -330,9 +330,9 @@ func nichesCommand() *cobra.Command {
 				}
 				rows = append(rows, row)
 			}
-			return printed(cmd, []column{{"Niche", "niche", false}, {"Language", "language", false},
-				{"Country", "country", false}, {"Your site", "site", false}, {"Ideas", "ideas", true},
-				{"Kept", "kept", true}, {"Looked up", "looked_up", true}}, rows)
+			return printed(cmd, []column{{"Niche", "niche"}, {"Language", "language"},
+				{"Country", "country"}, {"Your site", "site"}, {"Ideas", "ideas"},
+				{"Kept", "kept"}, {"Looked up", "looked_up"}}, rows)
 		})}
 	jsonFlag(cmd)
 	return cmd

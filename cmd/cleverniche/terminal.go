@@ -33,11 +33,8 @@ func bold(w io.Writer, text string) string {
 	return "\x1b[1m" + text + "\x1b[0m"
 }
 
-// column is one of a list that a command writes: its head, its name in JSON, and whether it is a number.
-type column struct {
-	head, key string
-	number    bool
-}
+// column is one of a list that a command writes: its head, and its name in JSON.
+type column struct{ head, key string }
 
 // cell is a value with what it is called for people; nil is what is not known.
 type cell struct {

@@ -26,7 +26,7 @@ type Rules struct {
 // What is chosen by to begin with (ours): for a month or so, what brings a tenth of the currency's unit an hour at
 // least and has a chance of page one of a tenth. A site is new under that standing.
 const (
-	usualWeeks  = 5
+	UsualWeeks  = 5
 	usualFloor  = 100_000
 	usualChance = 0.1
 	newSite     = 3
@@ -36,7 +36,7 @@ const (
 // it sells.
 func (s *Planner) UsualRules(ctx context.Context, n niches.Niche) Rules {
 	standing, known := s.asker.KnownStanding(ctx, n.OwnSite)
-	return Rules{Weeks: usualWeeks, SpokesWithHub: true, LearnFirst: !known || standing < newSite, Waits: true,
+	return Rules{Weeks: UsualWeeks, SpokesWithHub: true, LearnFirst: !known || standing < newSite, Waits: true,
 		LeastChance: usualChance, Floor: usualFloor}
 }
 

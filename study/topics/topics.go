@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
-	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -124,8 +123,7 @@ type Topics struct {
 
 // leadStems are the stems of leads, kept from one grouping to the next.
 type leadStems struct {
-	of     sync.Map // by the lead's ID and the language
-	sought sync.Map // by word and language: it says how something is sought, and not what
+	of sync.Map // by the lead's ID and the language
 }
 
 // stems are the content stems of a lead, and of these what says the subject.
@@ -136,26 +134,10 @@ func (l *leadStems) stems(id uint, normal, lang string) stems {
 	if kept, some := l.of.Load(key); some {
 		return kept.(stems)
 	}
-	s := stems{phrase.ContentStems(normal, lang), l.subject(normal, lang)}
+	all := phrase.ContentStems(normal, lang)
+	s := stems{all, phrase.Subject(all, lang)}
 	l.of.Store(key, s)
 	return s
-}
-
-// subject are the content stems of a phrase but for words that say how it is sought and not what.
-func (l *leadStems) subject(normal, lang string) []string {
-	words := slices.DeleteFunc(phrase.Words(normal), func(w string) bool {
-		key := w + " " + lang
-		kept, some := l.sought.Load(key)
-		if !some {
-			kept = phrase.Has(phrase.Shapes(w, lang), phrase.Buying) || plan.Praises(w, lang)
-			l.sought.Store(key, kept)
-		}
-		return kept.(bool)
-	})
-	if len(words) == 0 {
-		return phrase.ContentStems(normal, lang)
-	}
-	return phrase.ContentStems(strings.Join(words, " "), lang)
 }
 
 // groupings holds the last topics of each niche.

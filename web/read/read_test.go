@@ -7,15 +7,12 @@ import (
 	"strings"
 	"testing"
 
-	"cleverniche/study"
-	"cleverniche/study/ask"
 	"cleverniche/web/webtest"
 )
 
 // TestAsRead: what was read of a result can be seen without going there; nothing is shown of what was not read.
 func TestAsRead(t *testing.T) {
-	o := webtest.Outside{}
-	s := webtest.OpenWith(t, ask.Market{Suggest: o, Demand: o, Search: o, Pages: o, Links: o}, study.Options{})
+	s := webtest.Asked(t)
 	s.Add("moon chart")
 	s.Get("/niches/1/sift")
 	if status, _, body := s.Post("/niches/1/lookup", url.Values{"id": {"1"}}, true); status != 200 {
