@@ -13,7 +13,7 @@ test("three minutes by the guide alone: a kept topic, its reason, its brief", as
   await page.getByRole("link", { name: "Three minutes to a first topic" }).click();
   await expect(page.locator("h1")).toHaveText("Three minutes to a first topic");
   for (const picture of await page.locator("article img").all())
-    expect(await picture.evaluate((img) => img.complete && img.naturalWidth)).toBeGreaterThan(100);
+    await expect.poll(() => picture.evaluate((img) => img.naturalWidth)).toBeGreaterThan(100);
 
   await page.goto(app.address); // 1
   await page

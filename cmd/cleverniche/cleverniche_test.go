@@ -112,7 +112,7 @@ func TestMainJobWithoutABrowser(t *testing.T) {
 	if err != nil || len(rows) != len(ideas)+1 {
 		t.Errorf("%d rows of CSV, %v", len(rows), err)
 	}
-	if out := must("", "niche"); !strings.Contains(out, "Sky\ten-US\tnightporch.example") {
+	if out := must("", "niche"); !strings.Contains(out, "nightporch.example") || !strings.HasPrefix(out, "Niche") {
 		t.Errorf("niches: %s", out)
 	}
 }
@@ -137,7 +137,7 @@ func TestExitCodes(t *testing.T) {
 		{"no such file", "", []string{"import", "/nonexistent"}, exitInput, "no such file"},
 		{"nothing to judge", "", []string{"judge"}, exitInput, "--all-left"},
 		{"at most fewer than one", "", []string{"judge", "--all-left", "--most", "-1"}, exitInput, "--most"},
-		{"nothing is left", "", []string{"judge", "--all-left", "--words", "50"}, exitInput, "leaves no idea"},
+		{"nothing is left", "", []string{"judge", "--all-left", "--words", "50"}, exitInput, "no idea passes"},
 		{"no phrase", "", []string{"judge", "🔭"}, exitInput, "phrase 1"},
 		{"a rank that is none", "", []string{"export", "--rank", "first"}, exitInput, "not a whole number"},
 		{"bad show", "", []string{"export", "--show", "some"}, exitInput, "there is no “some”"},

@@ -41,9 +41,9 @@ func settings() []setting {
 		{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
 		{"listen", "127.0.0.1:8570", "address to serve on; others than this machine's own need --anyone-may-do-everything"},
 		{"hosts", "", "names that the application is reached by, beside this machine's own, separated by commas"},
-		{"anyone-may-do-everything", "", "yes: serve also on an address that others can reach, though there is no sign-in"},
-		{"copies", "", "folder of the daily copies; none makes none (default: copies beside the data file)"},
-		{"metrics", "", "yes: tell figures for Prometheus at /metrics"},
+		{"anyone-may-do-everything", "", "yes: allow an address that others can reach, though there is no sign-in"},
+		{"copies", "", "folder for the daily copies; none: no copies (default: copies beside the data file)"},
+		{"metrics", "", "yes: figures for Prometheus at /metrics"},
 	}
 	var prices []setting
 	for _, a := range ask.Services() {
@@ -54,7 +54,7 @@ func settings() []setting {
 			prices = append(prices, setting{priceOf(a.Question), "0", a.Price})
 		}
 	}
-	out = append(out, setting{"engine", "", "which of the search engine's engines to ask"},
+	out = append(out, setting{"engine", "", "engine to use, where the results service has several"},
 		setting{"depth", "10", "results looked up for an idea; 20 teach more of what the engine leans on, and cost twice"},
 		setting{"key-file", "", "file with the bearer token for the services; or set it as CLEVERNICHE_KEY, or as key " +
 			"in the configuration file"},

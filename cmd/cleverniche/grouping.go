@@ -318,24 +318,29 @@ func nichesCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "niches", Short: "List niches", GroupID: "keep",
 		Example: examples("cleverniche niches", "cleverniche niches --json"), Args: args(cobra.NoArgs),
 		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, _ []string) error {
-			all, err := s.Niches.All(cmd.Context())
-			if err != nil {
-				return err
-			}
-			var rows [][]cell
-			for _, n := range all {
-				row, err := nicheRow(cmd, s, n)
-				if err != nil {
-					return err
-				}
-				rows = append(rows, row)
-			}
-			return printed(cmd, []column{{"Niche", "niche"}, {"Language", "language"},
-				{"Country", "country"}, {"Your site", "site"}, {"Ideas", "ideas"},
-				{"Kept", "kept"}, {"Looked up", "looked_up"}}, rows)
+			return listNiches(cmd, s)
 		})}
 	jsonFlag(cmd)
 	return cmd
+}
+
+// listNiches writes the niches with how many ideas they have.
+func listNiches(cmd *cobra.Command, s *study.Study) error {
+	all, err := s.Niches.All(cmd.Context())
+	if err != nil {
+		return err
+	}
+	var rows [][]cell
+	for _, n := range all {
+		row, err := nicheRow(cmd, s, n)
+		if err != nil {
+			return err
+		}
+		rows = append(rows, row)
+	}
+	return printed(cmd, []column{{"Niche", "niche"}, {"Language", "language"},
+		{"Country", "country"}, {"Your site", "site"}, {"Ideas", "ideas"},
+		{"Kept", "kept"}, {"Looked up", "looked_up"}}, rows)
 }
 
 func nicheRow(cmd *cobra.Command, s *study.Study, n niches.Niche) ([]cell, error) {

@@ -145,15 +145,12 @@ func nicheCommand() *cobra.Command {
 				_, err := s.Niches.Create(cmd.Context(), n)
 				return err
 			}
-			all, err := s.Niches.All(cmd.Context())
-			for _, n := range all {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s-%s\t%s\n", n.Name, n.Language, n.Country, n.OwnSite)
-			}
-			return err
+			return listNiches(cmd, s)
 		})}
 	cmd.Flags().StringVar(&n.Country, "country", "US", "country, by name or two-letter code")
 	cmd.Flags().StringVar(&n.Language, "language", "en", "language, by name or two-letter code")
 	cmd.Flags().StringVar(&n.OwnSite, "site", "", "domain of your own site")
+	jsonFlag(cmd)
 	return cmd
 }
 
@@ -342,7 +339,7 @@ func judgeCommand() *cobra.Command {
 				return err
 			}
 			if all && len(ids) == 0 {
-				return &usageError{errors.New("the sieve leaves no idea to look up")}
+				return &usageError{errors.New("no idea passes the filters, so there is nothing to look up")}
 			}
 			job, err := s.Results.LookUp(cmd.Context(), n, ids, again)
 			if err != nil {

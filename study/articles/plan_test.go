@@ -10,6 +10,7 @@ import (
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/study/articles"
+	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/studytest"
@@ -196,5 +197,49 @@ func BenchmarkChoice(b *testing.B) {
 		if _, err := s.Articles.Choose(ctx, n, rules); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+// TestWhatCanRankIsProposed: an article whose most searched wording is out of reach is proposed for one that is not.
+func TestWhatCanRankIsProposed(t *testing.T) {
+	s, n, id := studytest.Planted(t)
+	strong := 95.0
+	if err := s.Results.Suppose(ctx, n, id["lunar moon map"], ideas.Suppose{Standing: &strong}); err != nil {
+		t.Fatal(err)
+	}
+	chances := map[string]float64{}
+	rows, err := s.Ideas.Ideas(ctx, n.ID, []uint{id["moon map"], id["lunar moon map"]})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, i := range rows {
+		chances[i.Phrase] = i.Value(sieve.PageOne).Number
+	}
+	lead, better := chances["moon map"], chances["lunar moon map"]
+	if better <= lead {
+		t.Fatalf("chances %v", chances)
+	}
+	for bar, want := range map[float64]string{lead: "moon map", (lead + better) / 2: "lunar moon map", (1 + better) / 2: ""} {
+		c, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 50, LeastChance: bar})
+		if err != nil {
+			t.Fatal(err)
+		}
+		proposed := ""
+		for _, a := range c.Taken {
+			if a.ID == id[a.Name] && (a.Name == "moon map" || a.Name == "lunar moon map") {
+				proposed = a.Name
+			}
+		}
+		if proposed != want {
+			t.Errorf("at least %v: “%s” is proposed, want “%s”", bar, proposed, want)
+		}
+	}
+	names, err := s.Articles.Add(ctx, n, []uint{id["lunar moon map"]})
+	if err != nil || names[0] != "lunar moon map" {
+		t.Fatalf("%v, %v", names, err)
+	}
+	c, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 50})
+	if err != nil || c.Taken[0].Name != "lunar moon map" && c.Taken[1].Name != "lunar moon map" {
+		t.Errorf("what is in the plan is another article: %+v, %v", c.Taken, err)
 	}
 }

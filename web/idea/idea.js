@@ -109,7 +109,10 @@ if (back()) {
 }
 
 escapes.push((event) => {
-  if (back() && !event.target.closest("dialog, input, textarea, select, details[open]")) back().click();
+  if (!back() || event.target.closest("dialog, input, textarea, select, details[open]")) return;
+  const reason = find("#because");
+  if (reason.hidden) back().click();
+  else reason.hidden = true; // what lies over the page goes first (WCAG 2.2, 1.4.13)
 });
 
 const shown = "#rows, main.story, main.topic-page";
