@@ -219,7 +219,8 @@ func TestWhatCanRankIsProposed(t *testing.T) {
 	if better <= lead {
 		t.Fatalf("chances %v", chances)
 	}
-	for bar, want := range map[float64]string{lead: "moon map", (lead + better) / 2: "lunar moon map", (1 + better) / 2: ""} {
+	for bar, want := range map[float64]string{lead: "moon map", (lead + better) / 2: "lunar moon map",
+		(1 + better) / 2: ""} {
 		c, err := s.Articles.Choose(ctx, n, articles.Rules{Weeks: 50, LeastChance: bar})
 		if err != nil {
 			t.Fatal(err)
