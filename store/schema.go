@@ -452,6 +452,7 @@ var steps = []struct {
 			model TEXT NOT NULL, pages INTEGER NOT NULL, body BLOB NOT NULL, at DATETIME NOT NULL)`,
 		`UPDATE niches SET calibration = ''`, // so that what stands in front is taken from the evidence
 	}},
+	{"17-drawn", []string{`ALTER TABLE topics ADD COLUMN drawn TEXT NOT NULL DEFAULT ''`}},
 }
 
 // topicSteps are what topics brought.

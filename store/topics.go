@@ -58,6 +58,7 @@ type TopicEdit struct {
 	Published plan.Date  `holds:"t10"`
 	Note      string     `holds:"t2000"`
 	Brief     string     `holds:"t600000"` // what was edited of the brief, as JSON
+	Drawn     string     `holds:"t400000"` // the brief as it was first read once it was planned, as JSON
 	CreatedAt time.Time
 	ChangedAt time.Time
 }
@@ -341,6 +342,9 @@ func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err er
 			}
 		}
 		for _, t := range was.Topics {
+			if err := keepDrawn(tx, &t); err != nil {
+				return err
+			}
 			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&t).Error; err != nil {
 				return err
 			}
@@ -363,6 +367,30 @@ func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err er
 		return nextPlans(tx, niche)
 	})
 	return says, err
+}
+
+// keepDrawn leaves the brief of what is planned as it is by now, where it was first read after the change that is
+// undone.
+func keepDrawn(tx *gorm.DB, t *TopicEdit) error {
+	if t.Drawn != "" || t.State == plan.None {
+		return nil
+	}
+	return tx.Model(&TopicEdit{}).Where("id = ?", t.ID).Select("drawn").Scan(&t.Drawn).Error
+}
+
+// Drawn is a topic's brief as it was first read, "" when it never was.
+func (s *Store) Drawn(ctx context.Context, niche, topic uint) (text string, err error) {
+	return text, s.read(ctx).Model(&TopicEdit{}).Where("niche_id = ? AND id = ?", niche, topic).Select("drawn").
+		Scan(&text).Error
+}
+
+// Draw keeps a planned topic's brief as it is read, unless it has changed from was meanwhile. That is no change of the
+// topic: nothing is there to undo.
+func (s *Store) Draw(ctx context.Context, niche, topic uint, was, text string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&TopicEdit{}).Where("niche_id = ? AND id = ? AND drawn = ? AND state <> ?", niche, topic, was,
+			plan.None).Update("drawn", text).Error
+	})
 }
 
 // TopicsRevision is the number that grows with every change to a niche's topics.

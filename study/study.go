@@ -73,7 +73,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas)
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
-	s.Briefs = briefs.New(s.Results, s.Topics, s.Articles)
+	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.Gathering.Kinds()...)
 	s.Jobs.Add(s.Results.Kinds()...)

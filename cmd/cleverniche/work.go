@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -135,23 +136,60 @@ func pickNiche(ctx context.Context, s *study.Study, name string) (niches.Niche, 
 }
 
 func nicheCommand() *cobra.Command {
-	var n niches.Niche
-	cmd := &cobra.Command{Use: "niche [NAME]", Short: "Make a niche, or list them", Args: args(cobra.MaximumNArgs(1)),
-		GroupID: "work", Example: examples("cleverniche niche \"Backyard astronomy\" --site nightporch.example",
-			"cleverniche niche \"Fromages\" --country FR --language fr"),
+	var asked niches.Niche
+	var income string
+	cmd := &cobra.Command{Use: "niche [NAME]", Short: "Make a niche, change one, or list them",
+		Long: "Make a niche. With the name of one that exists, change what the flags say. Without a name, list them.",
+		Args: args(cobra.MaximumNArgs(1)), GroupID: "work",
+		Example: examples("cleverniche niche \"Backyard astronomy\" --site nightporch.example",
+			"cleverniche niche \"Backyard astronomy\" --income 0.02 --hours 6"),
 		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, list []string) error {
-			if len(list) == 1 {
-				n.Name = list[0]
-				_, err := s.Niches.Create(cmd.Context(), n)
+			if len(list) == 0 {
+				return listNiches(cmd, s)
+			}
+			n, err := s.Niches.Named(cmd.Context(), list[0])
+			there := err == nil
+			if err != nil && !errors.Is(err, input.ErrNotFound) {
 				return err
 			}
-			return listNiches(cmd, s)
+			if !there {
+				n = niches.Niche{Name: list[0], Country: asked.Country, Language: asked.Language}
+			}
+			for flag, change := range map[string]func(){
+				"country":  func() { n.Country = asked.Country },
+				"language": func() { n.Language = asked.Language },
+				"site":     func() { n.OwnSite = asked.OwnSite },
+				"hours":    func() { n.WeekHours = asked.WeekHours },
+			} {
+				if cmd.Flags().Changed(flag) {
+					change()
+				}
+			}
+			if n.VisitMicros, err = niches.ReadVisit(cmp.Or(income, n.Visit()), n.Currency); err != nil {
+				return err
+			}
+			if !there || !anyChanged(cmd, "country", "language", "site", "hours", "income") {
+				_, err = s.Niches.Create(cmd.Context(), n) // which refuses a name that is taken
+				return err
+			}
+			_, job, err := s.Results.ChangeNiche(cmd.Context(), n)
+			if err != nil || job == nil {
+				return err
+			}
+			return follow(cmd, s, *job)
 		})}
-	cmd.Flags().StringVar(&n.Country, "country", "US", "country, by name or two-letter code")
-	cmd.Flags().StringVar(&n.Language, "language", "en", "language, by name or two-letter code")
-	cmd.Flags().StringVar(&n.OwnSite, "site", "", "domain of your own site")
+	cmd.Flags().StringVar(&asked.Country, "country", "US", "country, by name or two-letter code")
+	cmd.Flags().StringVar(&asked.Language, "language", "en", "language, by name or two-letter code")
+	cmd.Flags().StringVar(&asked.OwnSite, "site", "", "domain of your own site")
+	cmd.Flags().StringVar(&income, "income", "", "income per visit, in the niche's currency")
+	cmd.Flags().IntVar(&asked.WeekHours, "hours", 0, "hours a week for writing")
 	jsonFlag(cmd)
 	return cmd
+}
+
+// anyChanged reports whether one of the flags was given.
+func anyChanged(cmd *cobra.Command, flags ...string) bool {
+	return slices.ContainsFunc(flags, cmd.Flags().Changed)
 }
 
 func gatherCommand() *cobra.Command {
@@ -255,7 +293,7 @@ func siftFlags(cmd *cobra.Command) *[]sieve.Pair {
 	}
 	flags.Var(&pairFlag{pairs, "ends", sieve.Words}, "ends", "ends with one of these")
 	flags.Var(&pairFlag{pairs, "ready", sieve.Words}, "sieve",
-		"ready-made sieve that the other criteria are put behind, such as \"New site: easy and searched\"")
+		"ready-made sieve to begin with; your other filters come behind it, such as \"New site: easy and searched\"")
 	lets := &pairFlag{pairs, sieve.ByLeastSearches.Key + "-unmeasured", sieve.Switch}
 	flags.Var(lets, "unmeasured", "let ideas too rare to measure pass --searches, too")
 	flags.Lookup("unmeasured").NoOptDefVal = "yes"

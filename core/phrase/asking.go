@@ -26,16 +26,16 @@ var asking = sync.OnceValue(func() map[string]map[string]bool {
 // yearRE holds for the year that is put behind a phrase to get what is new: “best telescope 2026”.
 var yearRE = regexp.MustCompile(`^20\d\d$`)
 
-// isAsking holds for the stem of a word that says how somebody asks: best, reviews, recipe, which year's. In a language
+// Asks holds for the stem of a word that says how somebody asks: best, reviews, recipe, which year's. In a language
 // whose words are not known it holds for years alone.
-func isAsking(stem, lang string) bool { return asking()[lang][stem] || yearRE.MatchString(stem) }
+func Asks(stem, lang string) bool { return asking()[lang][stem] || yearRE.MatchString(stem) }
 
 // Subject is what content stems say of the subject: without those of words that say how somebody asks and
-// not about what; see isAsking. Where nothing else is said, all of them are.
+// not about what; see Asks. Where nothing else is said, all of them are.
 func Subject(stems []string, lang string) []string {
 	var out []string
 	for _, s := range stems {
-		if !isAsking(s, lang) {
+		if !Asks(s, lang) {
 			out = append(out, s)
 		}
 	}

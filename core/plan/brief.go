@@ -30,6 +30,8 @@ type Brief struct {
 	Linkers   []string // sites that link to the ten, the most trusted first
 	PublishBy time.Time
 	Because   string // what length and kind were told from
+
+	spelt map[string]string // words that the pages write with capital letters, as they do, by their small form
 }
 
 // Heading is a subheading, and how many of the ten have one that says the same.
@@ -53,6 +55,7 @@ type Subject struct {
 	Reading   serp.Reading
 	Pages     []*serp.Page // of the ten that could be read, any order
 	Modifiers []phrase.Modifier
+	Elsewhere func(phrase string) bool // another article of the plan answers it; nil where there is none
 	Links     int
 	PublishBy time.Time
 }
@@ -95,6 +98,10 @@ func BriefOf(s Subject) Brief {
 	b.Because = fmt.Sprintf("%s; %d answer what most of them do, and the middle one of these has %d words",
 		advice.Because, len(fitting), b.Words)
 	texts := readTexts(s)
+	if s.Elsewhere == nil {
+		s.Elsewhere = func(string) bool { return false }
+	}
+	b.spelt = spelling(s)
 	b.Questions = questions(s, texts)
 	b.Headings = theirs(s, texts, b.Questions)
 	b.Mention = mentions(s, texts)
@@ -103,100 +110,9 @@ func BriefOf(s Subject) Brief {
 	return b
 }
 
-// titled sets a phrase as one types it into a site: in English every word but the small ones begins with a capital
-// letter (common practice, no source), elsewhere the first.
-func titled(lead, lang string) string {
-	if lang == "en" {
-		words := strings.Split(lead, " ")
-		for i, w := range words {
-			small := phrase.IsFunctionWord(w, lang) && len(w) <= 3 && !short[w] || w == "vs" || w == "with"
-			if i == 0 || !small {
-				words[i] = capital(w)
-			}
-		}
-		return strings.Join(words, " ")
-	}
-	return capital(lead)
-}
-
-// capital begins with a capital letter.
-func capital(s string) string {
-	for _, r := range s {
-		return strings.ToUpper(string(r)) + strings.TrimPrefix(s, string(r))
-	}
-	return s
-}
-
-// short are small words that begin with a capital letter in a title all the same.
-var short = map[string]bool{"i": true, "is": true, "are": true, "be": true, "do": true, "did": true, "can": true,
-	"was": true, "my": true, "you": true, "it": true, "its": true, "how": true, "who": true, "why": true, "our": true,
-	"his": true, "her": true}
-
-// byKind is what a title may say of an article's kind (common practice, no source).
-var byKind = map[serp.PageType]string{serp.HowTo: "step by step", serp.Comparison: "our picks",
-	serp.Article: "what to know first"}
-
-// titles are proposals that hold the lead phrase: alone, and with what other searchers add or ask, in
-// their words. What is added is a piece of what they type, from the first word that the lead has not to the
-// last, with what leads to it: words picked out make no sense.
-func titles(s Subject, b Brief) []string {
-	lead := titled(s.Lead, s.Lang)
-	out := []string{lead}
-	shapes := phrase.Shapes(s.Lead, s.Lang)
-	asks := phrase.Has(shapes, phrase.Question) && !phrase.Has(shapes, phrase.HowTo)
-	between := ": "
-	if asks {
-		out[0] += "?"
-		between = "? "
-	}
-	add := func(rest string) {
-		t := strings.TrimSuffix(lead, "?") + between + titled(rest, s.Lang)
-		if rest != "" && len(out) < mostTitles && len([]rune(t)) <= longestTitle && !slices.Contains(out, t) {
-			out = append(out, t)
-		}
-	}
-	own := map[string]bool{}
-	for _, stem := range phrase.Stems(s.Lead, s.Lang) {
-		own[stem] = true
-	}
-	for _, other := range s.Support { // what another wording adds
-		if has := phrase.Shapes(other, s.Lang); phrase.Has(has, phrase.Question) || phrase.Has(has, phrase.Buying) {
-			continue // a question is asked as a whole below; “for sale” adds nothing to a title
-		}
-		words := phrase.Words(other)
-		first, last, count := -1, -1, 0
-		for i, w := range words {
-			form := func(o string) bool { return strings.HasPrefix(w, o) || strings.HasPrefix(o, w) } // lens, lenses
-			if !own[phrase.Stem(w, s.Lang)] && !Praises(w, s.Lang) && !phrase.IsFunctionWord(w, s.Lang) &&
-				!slices.ContainsFunc(phrase.Words(s.Lead), form) {
-				if first < 0 {
-					first = i
-				}
-				last, count = i, count+1
-			}
-		}
-		for first > 0 && phrase.IsFunctionWord(words[first-1], s.Lang) {
-			first, count = first-1, count+1 // “with a fibre cloth”
-		}
-		if count > 1 { // a single word is no title
-			add(strings.Join(words[first:last+1], " "))
-		}
-	}
-	for _, q := range b.Questions {
-		add(q.Text + "?")
-	}
-	add(byKind[b.Kind])
-	return out
-}
-
-// Praises holds for words such as best and top, which say nothing of the subject.
-func Praises(word, lang string) bool {
-	return phrase.Has(phrase.Shapes(word, lang), phrase.List) || word == "good"
-}
-
 // text is what of a page is compared: its stems, and its headings' keys.
 type text struct {
-	stems    map[string]bool
+	stems    map[string]bool   // said in a title or heading, or twice
 	headings map[string]string // by variant key
 }
 
@@ -204,10 +120,17 @@ func readTexts(s Subject) []text {
 	out := make([]text, len(s.Pages))
 	for i, p := range s.Pages {
 		t := text{map[string]bool{}, map[string]string{}}
-		for _, part := range append([]string{p.Title, p.Text}, p.Headings...) {
+		for _, part := range append([]string{p.Title}, p.Headings...) {
 			for _, stem := range phrase.Stems(phrase.Normal(part), s.Lang) {
 				t.stems[stem] = true
 			}
+		}
+		once := map[string]bool{}
+		for _, stem := range phrase.Stems(phrase.Normal(p.Text), s.Lang) {
+			if once[stem] {
+				t.stems[stem] = true
+			}
+			once[stem] = true
 		}
 		for _, h := range p.Headings {
 			if key := phrase.VariantKey(phrase.Normal(h), s.Lang); key != "" && t.headings[key] == "" {
@@ -248,11 +171,13 @@ func questions(s Subject, texts []text) []Heading {
 	for _, e := range s.Reading.Ten() {
 		found = append(found, e.Title)
 	}
+	about := heartOf(s)
 	for i, q := range slices.Concat(s.Support, s.Related) {
 		if q = phrase.Normal(q); !phrase.Has(phrase.Shapes(q, s.Lang), phrase.Question) {
 			continue
 		}
-		if i >= len(s.Support) && besideTheSubject(s.Lead, q, s.Lang) {
+		if s.Elsewhere(q) ||
+			i >= len(s.Support) && (besideTheSubject(s.Lead, q, s.Lang) || !about.holds(q, s.Lang)) {
 			continue
 		}
 		q = phrase.AsRead(q, found, s.Lang)
@@ -342,6 +267,9 @@ func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	for _, q := range asked {
 		delete(count, phrase.VariantKey(q.Text, s.Lang))
 	}
+	for _, e := range s.Reading.Ten() { // what is a page's title leads to that page
+		delete(count, phrase.VariantKey(phrase.Normal(e.Title), s.Lang))
+	}
 	about := map[string]bool{} // stems of the subject: a heading that says none may stand anywhere
 	for _, p := range append([]string{s.Lead}, s.Support...) {
 		for _, stem := range phrase.ContentStems(p, s.Lang) {
@@ -355,7 +283,7 @@ func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	var out, general []Heading
 	for key, n := range count {
 		switch {
-		case n < fewestHaving, len(lead) > 0 && slices.Equal(lead, telling(phrase.Normal(form[key]), s.Lang)):
+		case n < fewestHaving, saysNothing(form[key], lead, s.Lang), s.Elsewhere(phrase.Normal(form[key])):
 		case slices.ContainsFunc(phrase.ContentStems(phrase.Normal(form[key]), s.Lang), func(stem string) bool {
 			return about[stem]
 		}):
@@ -367,12 +295,35 @@ func theirs(s Subject, texts []text, asked []Heading) []Heading {
 	most := func(a, b Heading) int { return cmp.Or(b.Have-a.Have, strings.Compare(a.Text, b.Text)) }
 	slices.SortFunc(out, most)
 	slices.SortFunc(general, most)
-	general = slices.DeleteFunc(general, func(h Heading) bool { return 3*h.Have < len(texts) })
+	general = slices.DeleteFunc(general, func(h Heading) bool { return 2*h.Have < len(texts) })
 	if len(out) < enoughHeadings {
 		out = append(out, general...)
 	}
 	return out[:min(mostHeadings, len(out))]
 }
+
+// saysNothing reports whether a heading only says the lead once more, or what may stand on any page.
+func saysNothing(heading string, lead []string, lang string) bool {
+	normal := phrase.Normal(heading)
+	if anywhere[normal] {
+		return true
+	}
+	for _, stem := range telling(normal, lang) {
+		if !slices.Contains(lead, stem) && !phrase.Asks(stem, lang) && !overview[stem] {
+			return false
+		}
+	}
+	return len(lead) > 0
+}
+
+// overview are stems of words that headings of an overview say beside the subject (common practice, no source).
+var overview = map[string]bool{"about": true, "short": true, "overview": true, "summari": true}
+
+// anywhere are headings that may stand on any page (common practice, no source).
+var anywhere = map[string]bool{"further reading": true, "answers": true, "comments": true, "related": true,
+	"related articles": true, "about the author": true, "sources": true, "references": true, "see also": true,
+	"share": true, "newsletter": true, "introduction": true, "conclusion": true, "table of contents": true,
+	"worth knowing": true, "good to know": true, "faq": true, "questions": true, "summary": true, "all steps": true}
 
 // mentions are the modifiers, each with how many of the pages say it.
 func mentions(s Subject, texts []text) (out []Mention) {
@@ -441,7 +392,7 @@ func facts(pages []*serp.Page) (out []string) {
 				n++
 			}
 		}
-		if n >= fewestHaving {
+		if n >= fewestHaving && 5*n >= 2*len(pages) {
 			out = append(out, fmt.Sprintf("%s (%d of %d pages have it)", f.says, n, len(pages)))
 		}
 	}
@@ -463,7 +414,7 @@ func facts(pages []*serp.Page) (out []string) {
 	return append(out, heads[:min(3, len(heads))]...)
 }
 
-// linkers are sites that link to the ten.
+// linkers are sites that link to the ten and do not stand there themselves.
 func linkers(r serp.Reading) []string {
 	standing := map[string]float64{}
 	for _, e := range r.Ten() {
@@ -472,6 +423,9 @@ func linkers(r serp.Reading) []string {
 				standing[l.Site] = l.Standing
 			}
 		}
+	}
+	for _, e := range r.Ten() {
+		delete(standing, e.Site)
 	}
 	var out []string
 	for site := range standing {

@@ -32,7 +32,7 @@ func TestBrief(t *testing.T) {
 	got := BriefOf(Subject{Lead: "clean a barlow lens", Lang: "en", Reading: reading, Links: 2, PublishBy: by,
 		Pages: []*serp.Page{
 			{Title: "Barlow care", Headings: []string{"What is a Barlow lens?", "Tools",
-				"Cleaning the best Barlow lenses"}, Text: "clean it safely", Steps: 4, Prices: 3,
+				"Cleaning the best Barlow lenses"}, Text: "clean it safely. Safely!", Steps: 4, Prices: 3,
 				Tables: []string{"cloth, price"}},
 			{Headings: []string{"The tools", "Storing", "Clean a Barlow lens"}, Text: "safely, safe", Steps: 5,
 				Tables: []string{"cloth, price"}}},
@@ -41,7 +41,7 @@ func TestBrief(t *testing.T) {
 		Related:   []string{"Can you wash a Barlow lens?", "What is a Barlow lens?", "Can you was a Barlow lens?"},
 		Modifiers: []phrase.Modifier{{Word: "safely", Stem: phrase.Stem("safely", "en")}}})
 	want := Brief{Titles: []string{"Clean a Barlow Lens", "Clean a Barlow Lens: With a Cloth Made of Fibre",
-		"Clean a Barlow Lens: Can You Wash a Barlow Lens?", "Clean a Barlow Lens: What Is a Barlow Lens?"},
+		"Clean a Barlow Lens: Step by Step"},
 		Kind: serp.HowTo, Words: 900, Least: 500, Most: 1200, Links: 2, PublishBy: by,
 		Questions: []Heading{{"can you wash a barlow lens", 0}, {"what is a barlow lens", 1}},
 		Headings:  []Heading{{"The tools", 2}}, Mention: []Mention{{"safely", 2}}, Read: 2,
@@ -51,6 +51,7 @@ func TestBrief(t *testing.T) {
 			"a table of: cloth, price (2 of 2)"},
 		Linkers: []string{"clearlens.example", "moonclub.example"},
 		Because: "of 5 results, 3 how-tos; 4 answer what most of them do, and the middle one of these has 900 words"}
+	got.spelt = nil // see TestTitles
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("got  %+v\nwant %+v", got, want)
 	}

@@ -189,6 +189,9 @@ func (s *Planner) apply(n niches.Niche, r *store.TopicEdit, c Change) error {
 		}
 		r.State = plan.State(*c.State)
 	}
+	if r.State == plan.None {
+		r.Drawn = "" // what is planned anew gets a new brief
+	}
 	if r.State == plan.Published {
 		today := plan.Day(s.store.Now())
 		if r.Published == "" {

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
 
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
@@ -27,6 +28,7 @@ type Section struct {
 	Lines     []string
 	Edited    bool
 	Asked     []string // as they were proposed
+	Now       []string // as the results would have it now, where that is something else
 }
 
 // Brief is what a writer gets for one article.
@@ -38,6 +40,7 @@ type Brief struct {
 	Because  string
 	Unread   string // why some of it is missing; "" when nothing is
 	Made     time.Time
+	Drawn    time.Time // since when it is as it is; zero is anew each time
 }
 
 // The keys of the sections that hold more than a list.
@@ -74,7 +77,7 @@ func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one t
 		out.Unread = fmt.Sprintf("%d of the top ten pages are not stored. Look up the lead phrase again.", missing)
 	}
 	subject := plan.Subject{Lead: a.Lead(), Related: ev.Results.Related, Lang: n.Language, Reading: ev.Reading,
-		Pages: pages, Links: ev.Verdict.Links, PublishBy: a.Schedule.Due}
+		Pages: pages, Links: ev.Verdict.Links, PublishBy: a.Schedule.Due, Elsewhere: elsewhere(t, one)}
 	var searched []phrase.Searched
 	for _, idea := range a.Ideas {
 		if idea.ID != a.ID {
@@ -87,7 +90,15 @@ func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one t
 	b := plan.BriefOf(subject)
 	out.Because = b.Because
 	out.Sections = draft{n, t, a, b, ev}.sections()
+	if a.State() != plan.None {
+		if err := s.hold(ctx, n, &out); err != nil {
+			return out, err
+		}
+	}
 	out.edit(a.Decided.Brief)
+	out.Sections = slices.DeleteFunc(out.Sections, func(s Section) bool {
+		return s.Key == "length" && len(s.Lines) == 0 && !s.Edited
+	})
 	for _, section := range out.Sections {
 		if section.Key == sectionTitle && len(section.Lines) > 0 {
 			out.Title = section.Lines[0]
@@ -97,6 +108,19 @@ func (s *Writer) Of(ctx context.Context, n niches.Niche, t *topics.Topics, one t
 		out.Title = a.Name
 	}
 	return out, nil
+}
+
+// elsewhere tells which phrases other articles of the plan answer.
+func elsewhere(t *topics.Topics, one topics.Topic) func(string) bool {
+	lang, keys := t.Niche.Language, map[string]bool{}
+	for _, other := range t.List {
+		if other.At != one.At && other.State() != plan.None {
+			for _, idea := range other.Ideas {
+				keys[phrase.VariantKey(idea.Phrase, lang)] = true
+			}
+		}
+	}
+	return func(p string) bool { return keys[phrase.VariantKey(phrase.Normal(p), lang)] }
 }
 
 // Of how many ideas about the same thing one looks for words to mention, and by how many of a lead's words
@@ -145,7 +169,9 @@ func about(t *topics.Topics, lead string) (out []phrase.Searched) {
 func usefulModifiers(list []phrase.Modifier, lang string) []phrase.Modifier {
 	return slices.DeleteFunc(list, func(m phrase.Modifier) bool {
 		return m.Searches < 1 && m.Ideas < 2 || len([]rune(m.Word)) < 2 ||
-			plan.Praises(m.Word, lang) || phrase.IsLight(m.Word, lang) ||
+			plan.Praises(m.Word, lang) || phrase.IsLight(m.Word, lang) || phrase.Asks(m.Stem, lang) ||
+			phrase.IsFunctionWord(m.Word, lang) || phrase.Ahead(m.Word, lang) == "" || m.Word == "between" ||
+			!strings.ContainsFunc(m.Word, unicode.IsLetter) ||
 			phrase.Has(phrase.Shapes(m.Word, lang), phrase.Buying)
 	})
 }

@@ -4,8 +4,11 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
+	"time"
 
+	"cleverniche/market"
 	"cleverniche/study/articles"
 	"cleverniche/study/briefs"
 	"cleverniche/study/studytest"
@@ -84,6 +87,76 @@ func TestLinksToWhatIsPlanned(t *testing.T) {
 	}
 	if all, err := s.Briefs.All(ctx, n); err != nil || len(all) != 1 || all[0].Article.Key() == p.Articles[0].Key() {
 		t.Errorf("%d briefs, %v", len(all), err)
+	}
+}
+
+// moving is a web whose results change.
+type moving struct {
+	studytest.Field
+	hours atomic.Int64 // that have gone by
+}
+
+// Search implements market.Searcher.
+func (m *moving) Search(c context.Context, q string, in market.Locale, depth int) (market.Results, error) {
+	r, err := m.Field.Search(c, q, in, depth)
+	for i := range r.Organic {
+		if m.hours.Load() > 0 {
+			r.Organic[i].URL += "new"
+		}
+	}
+	return r, err
+}
+
+// TestReadBriefStays: what a writer may have does not change with a new look-up, until somebody takes what is new; one
+// that is not planned is told anew each time.
+func TestReadBriefStays(t *testing.T) {
+	web := &moving{}
+	s, n, ids := studytest.PlantedWith(t, func(o *studytest.Setup) {
+		o.Market.Search = web
+		day := o.Now()
+		o.Now = func() time.Time { return day.Add(time.Duration(web.hours.Load()) * time.Hour) }
+	})
+	read := func() briefs.Brief {
+		topics, _ := s.Topics.Of(ctx, n)
+		one, _ := topics.Of(ids["moon map"])
+		b, err := s.Briefs.Of(ctx, n, topics, one)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return b
+	}
+	if b := read(); !b.Drawn.IsZero() {
+		t.Error("kept before it is planned")
+	}
+	if _, err := s.Articles.Add(ctx, n, []uint{ids["moon map"]}); err != nil {
+		t.Fatal(err)
+	}
+	topics, _ := s.Topics.Of(ctx, n)
+	one, _ := topics.Of(ids["moon map"])
+	if err := s.Articles.Change(ctx, n, one.Decided.ID, articles.Change{Hours: studytest.Text("3")}); err != nil {
+		t.Fatal(err)
+	}
+	first := section(read(), "win").Lines
+	web.hours.Store(1)
+	j, err := s.Results.LookUp(ctx, n, []uint{ids["moon map"]}, true)
+	studytest.Finish(t, s, j, err)
+	b := read()
+	if got := section(b, "win"); !slices.Equal(got.Lines, first) || len(got.Now) == 0 || slices.Equal(got.Now, first) {
+		t.Fatalf("after a new look-up: %+v", got)
+	}
+	if err := s.Briefs.Renew(ctx, n, b, ""); err != nil {
+		t.Fatal(err)
+	}
+	if got := read(); len(got.Changed()) > 0 || slices.Equal(section(got, "win").Lines, first) {
+		t.Errorf("once it is taken: %+v", section(got, "win"))
+	}
+	for range 2 { // the taking, and the hours, which were changed before the brief was read
+		if _, err := s.Ideas.Undo(ctx, n.ID); err != nil {
+			t.Fatal(err)
+		}
+		if got := section(read(), "win"); !slices.Equal(got.Lines, first) {
+			t.Errorf("after undoing: %q", got.Lines)
+		}
 	}
 }
 

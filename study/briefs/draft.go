@@ -12,6 +12,7 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
+	"cleverniche/core/serp"
 	"cleverniche/core/topic"
 	"cleverniche/study/articles"
 	"cleverniche/study/money"
@@ -32,39 +33,37 @@ type draft struct {
 // part is one section of a brief.
 type part struct {
 	key, name string
+	live      bool // told from my own plan and calendar: it follows them
 	lines     func(d draft) []string
 }
 
 // parts are the sections of a brief, in their order: who reads it, why it can win, what to write, and at the end what
 // only the editor needs.
 var parts = []part{
-	{sectionTitle, "Title", func(d draft) []string { return d.plan.Titles }},
-	{"reader", "Who reads it, and what they can do afterwards", draft.reader},
-	{"kind", "Kind of article", draft.kind},
-	{"length", "Length", draft.length},
-	{"win", "Why you can win: the top ten", draft.win},
-	{"address", "Address and description", draft.address},
-	{"answer", "Answer first", draft.answer},
-	{"headings", "Outline, from headings in the top ten", draft.headings},
-	{"apart", "What does not belong here", draft.apart},
-	{"questions", "Questions to answer", draft.questions},
-	{"lack", "What the weak results lack", func(d draft) []string { return d.plan.Lack }},
-	{"facts", "Tables, steps and videos in the top ten", func(d draft) []string { return d.plan.Facts }},
-	{"wordings", "Other phrases to cover", draft.wordings},
-	{"mention", "Words most of the top ten use", draft.mention},
-	{"links", "Internal links", draft.links},
-	{"solid", "Links to get from other sites", draft.solid},
-	{"when", "When to publish (editor)", draft.when},
-	{"brings", "Chance, visits and income (editor)", draft.brings},
-	{sectionNote, "Notes", func(d draft) []string { return splitLines(d.article.Note) }},
+	{sectionTitle, "Title", false, func(d draft) []string { return d.plan.Titles }},
+	{"reader", "Who reads it, and what they can do afterwards", false, draft.reader},
+	{"kind", "Kind of article", false, draft.kind},
+	{"length", "Length", false, draft.length},
+	{"win", "Why you can win: the top ten", false, draft.win},
+	{"address", "Address and description", false, draft.address},
+	{"answer", "Answer first", false, draft.answer},
+	{"headings", "Outline, from headings in the top ten", false, draft.headings},
+	{"apart", "What does not belong here", true, draft.apart},
+	{"questions", "Questions to answer", false, draft.questions},
+	{"lack", "What the weak results lack", false, func(d draft) []string { return d.plan.Lack }},
+	{"facts", "Tables, steps and videos in the top ten", false, func(d draft) []string { return d.plan.Facts }},
+	{"wordings", "Other phrases to cover", true, draft.wordings},
+	{"mention", "Words most of the top ten use", false, draft.mention},
+	{"links", "Internal links", true, draft.links},
+	{"solid", "Links to get from other sites", false, draft.solid},
+	{"when", "When to publish (editor)", true, draft.when},
+	{"brings", "Chance, visits and income (editor)", true, draft.brings},
+	{sectionNote, "Notes", true, func(d draft) []string { return splitLines(d.article.Note) }},
 }
 
 // sections are the parts of a brief as they are proposed.
 func (d draft) sections() (out []Section) {
 	for _, p := range parts {
-		if p.key == "length" && d.plan.Words == 0 {
-			continue
-		}
 		lines := p.lines(d)
 		out = append(out, Section{Key: p.key, Name: p.name, Lines: lines, Asked: lines})
 	}
@@ -80,6 +79,9 @@ func (d draft) kind() []string {
 }
 
 func (d draft) length() []string {
+	if d.plan.Words == 0 {
+		return nil
+	}
 	fifty := func(n int) int { return max(50, (n+25)/50*50) }
 	least, most := fifty(d.plan.Least), fifty(d.plan.Most)
 	p := message.NewPrinter(language.English)
@@ -99,7 +101,7 @@ func (d draft) read() string {
 
 func (d draft) questions() (out []string) {
 	for _, q := range d.plan.Questions {
-		line := capital(q.Text) + "?"
+		line := d.plan.Sentence(q.Text) + "?"
 		switch {
 		case d.plan.Read == 0:
 		case q.Have == 0:
@@ -197,7 +199,10 @@ func day(t time.Time) string { return t.Format("2 January 2006") }
 func (d draft) links() (out []string) {
 	t, a := d.topics, d.article
 	line := func(how string, other topics.Topic) {
-		l := fmt.Sprintf("%s “%s”, anchor text “%s”", how, other.Name, other.Lead())
+		l := fmt.Sprintf("%s “%s”", how, other.Name)
+		if other.Name != other.Lead() {
+			l += fmt.Sprintf(", anchor text “%s”", other.Lead())
+		}
 		if other.Decided.Address != "" {
 			l += ": " + other.Decided.Address
 		}
@@ -248,7 +253,7 @@ const mostSiblings = 6
 // apart says what other articles in the plan answer, which this one links to and does not repeat.
 func (d draft) apart() (out []string) {
 	for _, other := range d.siblings() {
-		out = append(out, fmt.Sprintf("%s: another article answers it; link to that", capital(other.Lead())))
+		out = append(out, fmt.Sprintf("%s: another article answers it; link to that", d.plan.Sentence(other.Lead())))
 	}
 	return out
 }
@@ -259,12 +264,15 @@ func (d draft) reader() []string {
 		return nil
 	}
 	able := map[intent.Class]string{
-		intent.Learn:   "They want to learn. Afterwards they know the answer, or can do it themselves.",
+		intent.Learn:   "They want to learn. Afterwards they know the answer.",
 		intent.Find:    "They look for a certain site or page. Afterwards they have found it.",
 		intent.Compare: "They compare before they buy. Afterwards they know which one suits them, and why.",
 		intent.Buy:     "They want to buy. Afterwards they know where, and what a fair price is.",
+	}[d.evidence.Intent.Leading]
+	if d.evidence.Intent.Leading == intent.Learn && d.plan.Kind == serp.HowTo {
+		able = "They want to do it. Afterwards they can, without another page."
 	}
-	out := []string{fmt.Sprintf("People who search “%s”.", d.article.Lead()), able[d.evidence.Intent.Leading]}
+	out := []string{fmt.Sprintf("People who search “%s”.", d.plan.Spelt(d.article.Lead())), able}
 	if d.evidence.Intent.Mixed {
 		out = append(out, "The results serve other intents, too. Decide for one, and name the others in a line each.")
 	}
@@ -286,12 +294,15 @@ func (d draft) win() (out []string) {
 			line += ". Strong: a well-known site"
 		}
 		if pass := d.evidence.Verdict.Pass; i < len(pass) {
-			line += fmt.Sprintf(". Your chance to outrank it: %.0f%%", 100*pass[i])
+			line += fmt.Sprintf(chanceInLine+"%.0f%%", 100*pass[i])
 		}
 		out = append(out, line)
 	}
 	return out
 }
+
+// chanceInLine leads to my chance, behind what stands there.
+const chanceInLine = ". Your chance to outrank it: "
 
 // strongSite is the standing from which a site is called strong (ours).
 const strongSite = 50
@@ -299,26 +310,40 @@ const strongSite = 50
 // address proposes the page's address and its description.
 func (d draft) address() []string {
 	slug := strings.Join(phrase.Words(d.article.Lead()), "-")
-	about := capital(d.article.Lead())
-	for _, h := range d.plan.Headings {
-		if more := about + " · " + h.Text; len([]rune(more)) <= longestDescription {
-			about = more
-		}
+	lead := d.plan.Sentence(d.article.Lead())
+	about := fmt.Sprintf("Description, up to %d characters: say what “%s” comes to", longestDescription, lead)
+	var names []string
+	for _, h := range d.plan.Headings[:min(mostInDescription, len(d.plan.Headings))] {
+		names = append(names, "“"+h.Text+"”")
 	}
-	return []string{"Address: /" + slug, fmt.Sprintf(
-		"Description, up to %d characters, to write from: %s", longestDescription, about)}
+	if len(names) > 0 {
+		about += ", and name " + strings.Join(names, ", ")
+	}
+	return []string{"Address: /" + slug, about}
 }
+
+// mostInDescription is how many parts of the outline a description names (ours).
+const mostInDescription = 2
 
 // longestDescription is how much of a page's description engines show (common practice, no source).
 const longestDescription = 155
 
 // answer says what the first lines have to answer.
 func (d draft) answer() []string {
-	ask := capital(d.article.Lead())
-	if phrase.Has(phrase.Shapes(d.article.Lead(), d.niche.Language), phrase.Question) {
-		ask += "?"
+	shapes, lead := phrase.Shapes(d.article.Lead(), d.niche.Language), d.plan.Sentence(d.article.Lead())
+	is := func(shape phrase.Shape) bool { return phrase.Has(shapes, shape) }
+	switch {
+	case d.plan.Kind == serp.HowTo && is(phrase.HowTo):
+		return []string{fmt.Sprintf("“%s”: say in the first two sentences what it takes, then give the steps.", lead)}
+	case is(phrase.Question):
+		return []string{fmt.Sprintf("Answer “%s?” in the first two sentences, then explain.", lead)}
+	case is(phrase.Comparison):
+		return []string{"Say in the first two sentences which one suits whom, then compare."}
+	case d.plan.Kind == serp.Comparison:
+		return []string{"Name your pick and who it suits in the first two sentences, then the others."}
 	}
-	return []string{"Answer “" + ask + "” in the first two sentences, then explain."}
+	return []string{fmt.Sprintf("Give who searches “%s” what they came for in the first two sentences, then explain.",
+		d.plan.Spelt(d.article.Lead()))}
 }
 
 func plural(n int, one, many string) string {

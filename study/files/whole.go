@@ -141,7 +141,8 @@ func checkTopic(t *store.TopicEdit) error {
 	case t.Hours < 0 || t.Hours > plan.MostArticleHours:
 		return fmt.Errorf("a topic takes %d hours", t.Hours)
 	case len([]rune(t.Name)) > topics.MostNamed || topics.OneLine(t.Name) != t.Name ||
-		len([]rune(t.Note)) > topics.MostSheetNote || len(t.Brief) > mostBriefFile:
+		len([]rune(t.Note)) > topics.MostSheetNote || len(t.Brief) > mostBriefFile ||
+		len(t.Drawn) > mostBriefFile:
 		return fmt.Errorf("the topic “%s” says more than fits", input.Clip(t.Name, 40))
 	}
 	for _, day := range []plan.Date{t.Start, t.Deadline, t.Published} {

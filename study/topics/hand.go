@@ -212,6 +212,7 @@ func (h *Hands) takeOver(r *store.TopicEdit, other store.TopicEdit) error {
 		return input.Bad("note", "Their notes are longer together than %d characters: shorten one first.", MostSheetNote)
 	}
 	r.Brief, r.Name = cmp.Or(r.Brief, other.Brief), cmp.Or(r.Name, other.Name)
+	r.Drawn = cmp.Or(r.Drawn, other.Drawn)
 	hubs, err := h.All()
 	if err != nil {
 		return err

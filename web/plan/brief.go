@@ -34,7 +34,7 @@ type briefSection struct {
 // empties say why a section has nothing, where that is worth saying.
 var empties = map[string]string{
 	"questions": "No related questions found",
-	"headings":  "No heading is shared by two of the top ten",
+	"headings":  "No shared heading adds to the title: begin with the questions below",
 	"lack":      "No gap an article could fill",
 	"facts":     "No two results have a table, steps, prices or a video",
 	"links":     "None of your articles is about this yet",
@@ -90,6 +90,12 @@ func editBrief(r *frame.Request) error {
 	b, err := briefOf(r)
 	if err != nil {
 		return err
+	}
+	if r.FormValue("as") == "now" {
+		if err := r.Study.Briefs.Renew(r.Context(), r.Niche, b, key); err != nil {
+			return err
+		}
+		return r.To(r.Path(fmt.Sprintf("briefs/%d", id)))
 	}
 	known := false
 	for _, s := range b.Sections {

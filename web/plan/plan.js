@@ -207,7 +207,7 @@ document.addEventListener("click", (event) => {
   const button = event.target.closest?.("[data-edit]");
   if (!button) return;
   const part = button.closest(".part");
-  const form = find("form", part);
+  const form = find(".hands", part);
   form.hidden = !form.hidden;
   part.classList.toggle("editing", !form.hidden);
   find(".edit", part).setAttribute("aria-expanded", String(!form.hidden));
