@@ -164,7 +164,7 @@ func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) 
 	for part := range slices.Chunk(phrases, lookup) {
 		var rows []Idea
 		err := tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
-			"cpc_micros", "currency", "decision", "removed_at").Where("niche_id = ? AND phrase IN ?", niche, part).
+			"cpc_micros", "currency", "decision", "removed_at", "lists").Where("niche_id = ? AND phrase IN ?", niche, part).
 			Find(&rows).Error
 		if err != nil {
 			return nil, err
@@ -197,11 +197,14 @@ func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error
 	return s.update(ctx, niche, ideas, func(Idea) []string { return columns(byMonths) })
 }
 
-// LabelSets are the sets of labels that ideas of a niche have.
-func (s *Store) LabelSets(ctx context.Context, niche uint) ([]string, error) {
+// MarkSets are the sets of marks that ideas of a niche have in a column, labels or lists.
+func (s *Store) MarkSets(ctx context.Context, niche uint, column string) ([]string, error) {
 	var out []string
-	return out, s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND labels <> '' AND "+present, niche).Distinct("labels").
-		Pluck("labels", &out).Error
+	if column != "labels" && column != "lists" {
+		return nil, fmt.Errorf("%s holds no marks", column)
+	}
+	return out, s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND "+column+" <> '' AND "+present, niche).
+		Distinct(column).Pluck(column, &out).Error
 }
 
 // SaveLookup writes the columns of an idea that a lookup fills, by its key.

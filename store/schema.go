@@ -6,9 +6,12 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"strings"
 	"sync"
 	"time"
+
+	"cleverniche/core/sieve"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
@@ -109,7 +112,9 @@ type Idea struct {
 	CountError string     `fills:"pages names" holds:"t2000"` // why one of them is not known
 
 	Labels string `figure:"labels" holds:"t500"` // of the user's, with sieve.LabelMark between them
-	Note   string `figure:"note" holds:"t2000"`
+	// Lists are the names of the user's own lists that it stood in, the same way.
+	Lists string `figure:"lists" fills:"found" holds:"t4000"`
+	Note  string `figure:"note" holds:"t2000"`
 
 	// Clicks is the share of its searches that my page gets, by the chances of the places; −1 where
 	// that was not reckoned.
@@ -170,6 +175,9 @@ func (i *Idea) fill(from Idea) (changed bool) {
 	if more := i.FoundIn | from.FoundIn; more != i.FoundIn {
 		i.FoundIn, changed = more, true
 	}
+	if both := withLists(i.Lists, from.Lists); both != i.Lists {
+		i.Lists, changed = both, true
+	}
 	if i.Searches == nil && from.Searches != nil {
 		i.DemandAt, i.DemandSource, i.DemandError = from.DemandAt, from.DemandSource, ""
 		i.Searches, i.Under, changed = from.Searches, from.Under, true
@@ -178,6 +186,26 @@ func (i *Idea) fill(from Idea) (changed bool) {
 		i.CPCMicros, i.Currency, changed = from.CPCMicros, from.Currency, true
 	}
 	return changed
+}
+
+// mostLists is how many of somebody's own lists an idea remembers.
+const mostLists = 20
+
+// withLists adds a set of names to another; what does not fit any more stays out.
+func withLists(to, names string) string {
+	if names == "" {
+		return to
+	}
+	var all []string
+	if to != "" {
+		all = strings.Split(to, sieve.LabelMark)
+	}
+	for _, name := range strings.Split(names, sieve.LabelMark) {
+		if len(all) < mostLists && !slices.Contains(all, name) {
+			all = append(all, name)
+		}
+	}
+	return strings.Join(all, sieve.LabelMark)
 }
 
 // Sieve is one that was saved: core/sieve's, as JSON.
@@ -452,7 +480,13 @@ var steps = []struct {
 			model TEXT NOT NULL, pages INTEGER NOT NULL, body BLOB NOT NULL, at DATETIME NOT NULL)`,
 		`UPDATE niches SET calibration = ''`, // so that what stands in front is taken from the evidence
 	}},
-	{"17-drawn", []string{`ALTER TABLE topics ADD COLUMN drawn TEXT NOT NULL DEFAULT ''`}},
+	{"17-lists", []string{
+		`ALTER TABLE ideas ADD COLUMN lists TEXT NOT NULL DEFAULT ''`,
+		`UPDATE ideas SET lists = coalesce((SELECT group_concat(substr(query, 1, 190), char(31)) FROM (SELECT query
+			FROM origins WHERE idea_id = ideas.id AND kind = 'list' ORDER BY created_at LIMIT 20)), '')
+			WHERE found_in & 16 <> 0`,
+	}},
+	{"18-drawn", []string{`ALTER TABLE topics ADD COLUMN drawn TEXT NOT NULL DEFAULT ''`}},
 }
 
 // topicSteps are what topics brought.

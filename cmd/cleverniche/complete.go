@@ -47,13 +47,15 @@ func sievesOf(ctx context.Context, s *study.Study, _ string) (out []string) {
 	return out
 }
 
-func labelsOf(ctx context.Context, s *study.Study, niche string) []string {
-	n, err := pickNiche(ctx, s, niche)
-	if err != nil {
-		return nil
+func marksOf(of *sieve.Figure) func(ctx context.Context, s *study.Study, niche string) []string {
+	return func(ctx context.Context, s *study.Study, niche string) []string {
+		n, err := pickNiche(ctx, s, niche)
+		if err != nil {
+			return nil
+		}
+		out, _ := s.Ideas.Marks(ctx, n.ID, of)
+		return out
 	}
-	out, _ := s.Ideas.Labels(ctx, n.ID)
-	return out
 }
 
 // complete lets shells complete a flag with values of the data file.
@@ -74,8 +76,8 @@ func completeSieve(cmd *cobra.Command) {
 	for _, c := range sieve.Criteria() {
 		switch {
 		case c.Waits() != "":
-		case c.Key == "label":
-			complete(cmd, flagOf(c), labelsOf)
+		case c.Own():
+			complete(cmd, flagOf(c), marksOf(c.Figure))
 		case c.Control == sieve.OneOf:
 			var keys []string
 			for _, choice := range c.Choices {

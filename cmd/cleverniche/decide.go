@@ -99,7 +99,7 @@ func labelCommand() *cobra.Command {
 		if len(list) > 0 {
 			return nil, cobra.ShellCompDirectiveNoFileComp
 		}
-		return completed(cmd, labelsOf)
+		return completed(cmd, marksOf(sieve.Labels))
 	}
 	return cmd
 }

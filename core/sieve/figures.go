@@ -214,6 +214,8 @@ var (
 	FoundIn = figure(Figure{Key: "sources", Name: "came from", Form: Several, Export: true,
 		Names: []string{"seed", "completion", "letter", "question", "list"},
 		Means: "How the idea was found."})
+	Lists = figure(Figure{Key: "lists", Name: "your lists", Form: Marks, From: FromUser, Export: true,
+		Means: "The lists of your own that the idea stood in."})
 	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
 		Means: "The order in which ideas came."})
 
@@ -223,6 +225,8 @@ var (
 			bit := FoundIn.raw(FoundIn.Named(m.Choice))
 			return func(v int64) bool { return bit >= 0 && v>>bit&1 == 1 }
 		}})
+	ByList = criterion(Criterion{Key: "list", Name: "on your list", Control: OneOf, Figure: Lists, always: true, own: true,
+		Choices: []Choice{{"", "choose a list"}}, passes: func(m Filter) func(int64) bool { return labelled(m.Choice) }})
 )
 
 var (

@@ -57,6 +57,7 @@ func (f facts) idea() Idea {
 	i.Put(Trend, Trend.Named(string(f.Lasting)))
 	number(Coming, float64(f.Season))
 	i.Put(Labels, Value{Known: f.Labels != "", Text: f.Labels})
+	i.Put(Lists, Value{Known: f.Labels != "", Text: f.Labels})
 	number(FreeName, float64(f.NameFree))
 	number(NearName, float64(f.Near))
 	number(CPC, f.CPC)
@@ -172,7 +173,7 @@ func slowly(m Filter, i facts, all []facts) bool {
 			return known(is, i.Lasting != demand.Fade && i.Lasting != demand.Flash)
 		}
 		return known(is, string(i.Lasting) == m.Choice)
-	case ByLabel:
+	case ByLabel, ByList:
 		return slices.Contains(strings.Split(i.Labels, LabelMark), m.Choice)
 	case ByCost:
 		return known(i.CPC >= 0, i.CPC >= m.Number)

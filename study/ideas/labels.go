@@ -22,9 +22,9 @@ const (
 	labelSlice     = 200 // ideas that are labelled at once, so that nobody waits for all
 )
 
-// Labels lists the labels that ideas of a niche have.
-func (s *Keeper) Labels(ctx context.Context, niche uint) ([]string, error) {
-	sets, err := s.store.LabelSets(ctx, niche)
+// Marks lists what ideas of a niche have of a figure whose values are words of the user's own: labels, lists.
+func (s *Keeper) Marks(ctx context.Context, niche uint, of *sieve.Figure) ([]string, error) {
+	sets, err := s.store.MarkSets(ctx, niche, of.Key)
 	var out []string
 	for _, set := range sets {
 		out = append(out, strings.Split(set, sieve.LabelMark)...)

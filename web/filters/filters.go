@@ -50,10 +50,12 @@ func Ask(r *frame.Request, stage frame.Stage) (a Asked, err error) {
 func (a Asked) Query(by sieve.Sieve) string { return a.short.of(Query(by, a.Stage.First)) }
 
 // View is the sieve as it is drawn, with what it did to a table, and what crossing its line costs.
-func (a Asked) View(r *frame.Request, b ideas.Table, did sieve.Result, labels []string) (View, error) {
+func (a Asked) View(r *frame.Request, b ideas.Table, did sieve.Result) (View, error) {
 	v := viewOf(a.By, a.Stage.First, draftsOf(a.pairs, a.By, a.Stage.First), did, r.Speak())
 	v.Remade = r.Query("remade") != ""
-	v.ownChoices(labels)
+	if err := v.ownChoices(r); err != nil {
+		return v, err
+	}
 	if err := v.charge(r, b, a.By); err != nil {
 		return v, err
 	}

@@ -201,22 +201,27 @@ func (m *control) leaves(left, all int, sp frame.Speaker) {
 	m.Left, m.Width = sp.Count(left), draw.Share(left, all, barWidth)
 }
 
-// ownChoices fills in the user's own choices: labels, and one that no idea has any more.
-func (v *View) ownChoices(labels []string) {
+// ownChoices fills in the user's own choices, such as labels, and one that no idea has any more.
+func (v *View) ownChoices(r *frame.Request) error {
 	for _, side := range [][]control{v.Above, v.Below} {
 		for i := range side {
 			if !side[i].Own() {
 				continue
 			}
+			marks, err := r.Study.Ideas.Marks(r.Context(), r.Niche.ID, side[i].Figure)
+			if err != nil {
+				return err
+			}
 			side[i].Options = []sieve.Choice{{Key: "", Name: "choose…"}}
-			for _, l := range labels {
+			for _, l := range marks {
 				side[i].Options = append(side[i].Options, sieve.Choice{Key: l, Name: l})
 			}
-			if is := side[i].Value; is != "" && !slices.Contains(labels, is) {
+			if is := side[i].Value; is != "" && !slices.Contains(marks, is) {
 				side[i].Options = append(side[i].Options, sieve.Choice{Key: is, Name: is})
 			}
 		}
 	}
+	return nil
 }
 
 // charge fills in what the line costs: for the ten, and for all else that the filters below it go

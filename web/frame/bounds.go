@@ -24,6 +24,7 @@ var bounds = map[string]template.HTMLAttr{
 	"topic name":    characters(topics.MostNamed),
 	"sheet note":    characters(topics.MostSheetNote),
 	"section":       characters(briefs.MostSection),
+	"list-name":     characters(ideas.MostListName),
 	"column width":  between(niches.LeastWidth, niches.MostWidth),
 	"planned links": between(0, difficulty.MostLinks),
 	"link standing": between(links.SolidStanding, 100),

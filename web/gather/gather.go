@@ -4,6 +4,7 @@ package gather
 
 import (
 	"bytes"
+	"cmp"
 	"io"
 	"strings"
 
@@ -33,7 +34,7 @@ var Screen = frame.Screen{Stages: []frame.Stage{
 	niche.Post("/gather/estimate", s.In(estimate))
 	niche.Post("/searches", s.In(startDemand))
 	niche.Post("/import", s.Form(importList, func(r *frame.Request, wrong *input.Error) error {
-		return show(r, page{ImportText: r.FormValue("list"), ImportError: wrong.Reason})
+		return show(r, page{ImportText: r.FormValue("list"), ImportName: r.FormValue("name"), ImportError: wrong.Reason})
 	}))
 	niche.Post("/import/undo", s.Form(undoImport, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, page{ImportError: wrong.Reason})
@@ -55,6 +56,7 @@ type page struct {
 	Text        string // what was typed, when it could not be used
 	Error       string
 	ImportText  string
+	ImportName  string
 	ImportError string
 	Report      *ideas.ImportReport
 	Imports     []ideas.Imported
@@ -202,7 +204,8 @@ func listIn(r *frame.Request) (name string, in io.Reader, err error) {
 		}
 		defer f.Close()
 		data, err := io.ReadAll(f)
-		return head.Filename, bytes.NewReader(data), err
+		return cmp.Or(ideas.ListName(r.FormValue("name")), head.Filename), bytes.NewReader(data), err
 	}
-	return "pasted list", strings.NewReader(r.FormValue("list")), nil
+	pasted := "pasted on " + r.Study.Now().Format("2 January 2006")
+	return cmp.Or(ideas.ListName(r.FormValue("name")), pasted), strings.NewReader(r.FormValue("list")), nil
 }

@@ -154,10 +154,10 @@ func Show(r *frame.Request, kind Kind) error {
 	if r.Query("rows") != "" { // nothing but them
 		return r.Render("list/rows", v)
 	}
-	if v.Labels, err = r.Study.Ideas.Labels(r.Context(), r.Niche.ID); err != nil {
+	if v.Labels, err = r.Study.Ideas.Marks(r.Context(), r.Niche.ID, sieve.Labels); err != nil {
 		return err
 	}
-	if v.View, err = asked.View(r, b, res.Result, v.Labels); err != nil {
+	if v.View, err = asked.View(r, b, res.Result); err != nil {
 		return err
 	}
 	if r.Partial() {
