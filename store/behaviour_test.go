@@ -198,6 +198,10 @@ func TestTheLedger(t *testing.T) {
 	if err != nil || len(doubts) != 1 || doubts[0].Key != "b" {
 		t.Fatalf("in doubt are %+v, %v", doubts, err)
 	}
+	if spent, _ := s.JobSpent(ctx, j.ID); spent != (Spent{80, 0, 0}) {
+		t.Errorf("while a program that runs makes it: spent %+v", spent)
+	}
+	s.Settle(ctx, b, CallLost)
 	if spent, _ := s.JobSpent(ctx, j.ID); spent != (Spent{80, 1, 40}) {
 		t.Errorf("spent %+v", spent)
 	}

@@ -107,6 +107,9 @@ func settle(tx *gorm.DB, calls []Entry, event string, now time.Time) error {
 const unsettled = `event = 'asked' AND NOT EXISTS
 	(SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event IN ('paid', 'void', 'accepted'))`
 
+// isLost holds for calls whose end who made them does not know either.
+const isLost = `EXISTS (SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event = 'lost')`
+
 // InDoubt returns those of the keys that were asked for money, nobody knows with what end.
 func (s *Store) InDoubt(ctx context.Context, question string, keys []string) (out []Entry, err error) {
 	return inDoubt(s.read(ctx), question, keys)
@@ -116,8 +119,7 @@ func inDoubt(tx *gorm.DB, question string, keys []string) (out []Entry, err erro
 	for len(keys) > 0 && err == nil {
 		n := min(len(keys), lookup)
 		var part []Entry
-		err = tx.Select("*, EXISTS (SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event = "+
-			"'lost') lost").
+		err = tx.Select("*, "+isLost+" lost").
 			Where("question = ? AND key IN ? AND "+unsettled, question, keys[:n]).Find(&part).Error
 		out, keys = append(out, part...), keys[n:]
 	}
@@ -153,9 +155,25 @@ func (s *Store) DaySpent(ctx context.Context, since time.Time) (Spent, error) {
 	return s.spent(ctx, "at >= ?", since.UTC())
 }
 
+// spent sums what calls cost. Those under way in a program that runs are not in doubt: it will say how they end.
 func (s *Store) spent(ctx context.Context, where string, value any) (out Spent, err error) {
-	err = s.read(ctx).Raw("SELECT coalesce(sum(micros), 0) micros, count(*) FILTER (WHERE "+unsettled+") doubts, "+
-		"coalesce(sum(micros) FILTER (WHERE "+unsettled+"), 0) doubt_micros FROM ledger WHERE "+where, value).Scan(&out).Error
+	err = s.read(ctx).Raw("SELECT coalesce(sum(micros), 0) micros FROM ledger WHERE "+where, value).Scan(&out).Error
+	if err != nil {
+		return out, err
+	}
+	var open []struct {
+		Program, Micros int64
+		Calls           int
+		Lost            bool
+	}
+	err = s.read(ctx).Raw("SELECT program, "+isLost+" lost, count(*) calls, sum(micros) micros FROM ledger WHERE "+
+		unsettled+" AND "+where+" GROUP BY program, lost", value).Scan(&open).Error
+	for _, of := range open {
+		if of.Lost || !s.Alive(of.Program) {
+			out.Doubts += of.Calls
+			out.DoubtMicros += of.Micros
+		}
+	}
 	return out, err
 }
 

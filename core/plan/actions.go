@@ -2,14 +2,17 @@ package plan
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
 	"cleverniche/core/phrase"
 )
 
 // Shown is what a page says of a phrase where engines and searchers look first.
 type Shown struct {
-	Read                        bool // it could be read
-	Title, Description, Heading bool // each says all that the phrase says
+	Read                        bool     // it could be read
+	Title, Description, Heading bool     // each says all that the phrase says
+	Lacks                       []string // words of the phrase that its title lacks, where it says others of it
 	Words                       int
 	Followed                    int // followed sites that link to it
 }
@@ -30,6 +33,14 @@ func ShownBy(normal, lang, title, description string, headings []string) Shown {
 		return len(stems) > 0
 	}
 	out := Shown{Read: true, Title: says(title), Description: says(description)}
+	for _, w := range phrase.Words(normal) {
+		if !phrase.IsFunctionWord(w, lang) && !slices.Contains(phrase.Stems(phrase.Normal(title), lang), phrase.Stem(w, lang)) {
+			out.Lacks = append(out.Lacks, w)
+		}
+	}
+	if len(out.Lacks) == len(stems) {
+		out.Lacks = nil
+	}
 	for _, h := range headings {
 		out.Heading = out.Heading || says(h)
 	}
@@ -39,6 +50,7 @@ func ShownBy(normal, lang, title, description string, headings []string) Shown {
 // Standing is where my page stands for a phrase, against the first result.
 type Standing struct {
 	Position int // of my page; 0 when it is not among the results
+	Below    int // how far down it was looked for; 0 is the ten
 	Mine     Shown
 	First    Shown
 	Median   int    // words of the ten
@@ -50,6 +62,17 @@ type Standing struct {
 // for the ten).
 const thinShare = 0.5
 
+// Place says where the page stands.
+func (s Standing) Place() string {
+	switch {
+	case s.Position > 0:
+		return fmt.Sprint(s.Position)
+	case s.Below > 0:
+		return fmt.Sprintf("below %d", s.Below)
+	}
+	return "not in the top ten"
+}
+
 // Next says what to do next for the page, the first thing that is missing: what one's own hand can do
 // before what needs others.
 func (s Standing) Next() string {
@@ -60,6 +83,8 @@ func (s Standing) Next() string {
 		return "Check why your page cannot be read"
 	case s.Kind != "":
 		return fmt.Sprintf("Write another page: yours is %s, and the top ten has %s", s.Kind, s.Kinds)
+	case !s.Mine.Title && len(s.Mine.Lacks) > 0:
+		return fmt.Sprintf("Add “%s” to the title", strings.Join(s.Mine.Lacks, " "))
 	case !s.Mine.Title:
 		return "Use the phrase in the title"
 	case !s.Mine.Heading:
@@ -69,9 +94,19 @@ func (s Standing) Next() string {
 	case s.Median > 0 && float64(s.Mine.Words) < thinShare*float64(s.Median):
 		return fmt.Sprintf("Write more: %d words; the top ten have %d (median)", s.Mine.Words, s.Median)
 	case s.First.Followed > s.Mine.Followed:
-		return fmt.Sprintf("Get links: %d linking sites, no. 1 has %d", s.Mine.Followed, s.First.Followed)
+		return fmt.Sprintf("Get links: %s, no. 1 has %d", sites(s.Mine.Followed), s.First.Followed)
+	case s.Position == 0 && s.Below == 0:
+		return "Look for its place below the top ten"
 	case s.Position == 0:
 		return "Wait, or link to it from your other pages: it says what it should"
 	}
 	return "Link to it from your other pages"
+}
+
+// sites counts linking sites.
+func sites(n int) string {
+	if n == 1 {
+		return "1 linking site"
+	}
+	return fmt.Sprintf("%d linking sites", n)
 }

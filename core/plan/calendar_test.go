@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"reflect"
+	"slices"
 	"testing"
 	"time"
 
@@ -144,12 +145,17 @@ func TestNext(t *testing.T) {
 	good := Shown{Read: true, Title: true, Description: true, Heading: true, Words: 900, Followed: 1}
 	short, unsaid := good, good
 	short.Words, unsaid.Title = 100, false
+	nearly := unsaid
+	nearly.Lacks = []string{"beginners"}
 	for want, s := range map[string]Standing{
-		"Ranks first: keep it up to date":                      {Position: 1, Mine: good},
-		"Check why your page cannot be read":                   {Position: 4},
-		"Use the phrase in the title":                          {Position: 4, Mine: unsaid, Median: 800},
-		"Write more: 100 words; the top ten have 800 (median)": {Position: 4, Mine: short, Median: 800},
-		"Get links: 1 linking sites, no. 1 has 7": {Position: 4, Mine: good, First: Shown{Followed: 7},
+		"Ranks first: keep it up to date":                                   {Position: 1, Mine: good},
+		"Add “beginners” to the title":                                      {Position: 13, Mine: nearly, Median: 800},
+		"Look for its place below the top ten":                              {Mine: good, Median: 800},
+		"Wait, or link to it from your other pages: it says what it should": {Below: 50, Mine: good, Median: 800},
+		"Check why your page cannot be read":                                {Position: 4},
+		"Use the phrase in the title":                                       {Position: 4, Mine: unsaid, Median: 800},
+		"Write more: 100 words; the top ten have 800 (median)":              {Position: 4, Mine: short, Median: 800},
+		"Get links: 1 linking site, no. 1 has 7": {Position: 4, Mine: good, First: Shown{Followed: 7},
 			Median: 800},
 		"Link to it from your other pages": {Position: 4, Mine: good, Median: 800},
 		"Write another page: yours is a product, and the top ten has 7 comparisons": {Position: 8, Mine: unsaid,
@@ -161,7 +167,8 @@ func TestNext(t *testing.T) {
 	}
 	s := ShownBy("clean a barlow lens", "en", "Cleaning the Barlow lens", "how to care",
 		[]string{"Lens", "Clean your barlow lens"})
-	if !s.Title || s.Description || !s.Heading {
+	lacking := ShownBy("barlow lens for beginners", "en", "The Barlow lens", "", nil).Lacks
+	if !s.Title || s.Description || !s.Heading || s.Lacks != nil || !slices.Equal(lacking, []string{"beginners"}) {
 		t.Errorf("shown %+v", s)
 	}
 }

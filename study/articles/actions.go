@@ -3,10 +3,12 @@ package articles
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 
 	"cleverniche/core/plan"
 	"cleverniche/core/serp"
+	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/ideas"
@@ -47,28 +49,7 @@ func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []
 	if err != nil {
 		return nil, 0, err
 	}
-	type mine struct {
-		id       uint
-		page     topics.OwnAnswer
-		searches float64
-	}
-	var list []mine
-	for _, one := range t.List {
-		seen := map[uint]bool{}
-		for _, own := range one.Own {
-			idea := one.Ideas[0]
-			for _, i := range one.Ideas {
-				if i.Phrase == own.Phrase {
-					idea = i
-				}
-			}
-			if !seen[idea.ID] && idea.LookedUp {
-				seen[idea.ID] = true
-				list = append(list, mine{idea.ID, own, idea.Searches})
-			}
-		}
-	}
-	slices.SortStableFunc(list, func(a, b mine) int { return int(b.searches) - int(a.searches) })
+	list := ownAnswers(t)
 	all = len(list)
 	list = list[min(from, all):min(from+MostActions, all)]
 	for _, m := range list {
@@ -91,6 +72,55 @@ func (s *Planner) Actions(ctx context.Context, n niches.Niche, from int) (out []
 	return out, all, nil
 }
 
+// mine is a phrase that a page of mine stands for or answers.
+type mine struct {
+	id       uint
+	phrase   string
+	page     topics.OwnAnswer
+	searches float64
+}
+
+// ownAnswers lists them, the most searched first.
+func ownAnswers(t *topics.Topics) (list []mine) {
+	for _, one := range t.List {
+		seen := map[uint]bool{}
+		for _, own := range one.Own {
+			idea := one.Ideas[0]
+			for _, i := range one.Ideas {
+				if i.Phrase == own.Phrase {
+					idea = i
+				}
+			}
+			if !seen[idea.ID] && idea.LookedUp {
+				seen[idea.ID] = true
+				list = append(list, mine{idea.ID, idea.Phrase, own, idea.Searches})
+			}
+		}
+	}
+	slices.SortStableFunc(list, func(a, b mine) int { return int(b.searches) - int(a.searches) })
+	return list
+}
+
+// place finds where my page stands by what was looked up below the ten, and which of my pages it is.
+func (s *Planner) place(ctx context.Context, n niches.Niche, a *Action) error {
+	deep, ok, err := s.asker.LastPlaces(ctx, a.Idea.Phrase, n.Locale())
+	if err != nil || !ok {
+		return err
+	}
+	a.Now.Below = ask.PlacesDepth
+	for _, o := range deep.Value.Organic {
+		if !s.niches.IsOwn(n, o.URL) {
+			continue
+		}
+		if a.Now.Position = o.Position; o.URL != a.Page {
+			a.By = "ranks in place of “" + input.Clip(a.Page, 60) + "”"
+			a.Page = o.URL
+		}
+		return nil
+	}
+	return nil
+}
+
 // act fills in where my page stands, what the first has, and what is next.
 func (s *Planner) act(ctx context.Context, n niches.Niche, a *Action) error {
 	ev, err := s.results.Evidence(ctx, n, a.Idea.ID)
@@ -105,6 +135,11 @@ func (s *Planner) act(ctx context.Context, n niches.Niche, a *Action) error {
 		}
 		if e.Position == 1 {
 			first, a.First = e, e.URL
+		}
+	}
+	if a.Now.Position == 0 {
+		if err := s.place(ctx, n, a); err != nil {
+			return err
 		}
 	}
 	for _, side := range []struct {
@@ -147,6 +182,65 @@ func (s *Planner) DoAction(ctx context.Context, n niches.Niche, id uint, what st
 
 // ownJob is the job kind of looking for the pages of the niche's own site.
 const ownJob = "own pages"
+
+// placesJob is the job kind of looking for places of my pages below the ten.
+const placesJob = "own places"
+
+func (s *Planner) placesKind() jobs.Kind {
+	return jobs.Kind{Name: placesJob, Workers: 2, Brings: "places found", Do: func(ctx context.Context, n niches.Niche,
+		phrase string) (found int, err error) {
+		deep, err := s.asker.Places(ctx, phrase, n.Locale())
+		if err != nil {
+			return 0, err
+		}
+		if slices.ContainsFunc(deep.Value.Organic, func(o market.Organic) bool { return s.niches.IsOwn(n, o.URL) }) {
+			found = 1
+		}
+		return found, nil
+	}}
+}
+
+// unplaced lists the phrases that a page of mine answers and is not among the ten for.
+func (s *Planner) unplaced(ctx context.Context, n niches.Niche) (phrases []string, err error) {
+	t, err := s.topics.Of(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range ownAnswers(t) {
+		if m.page.Position == 0 && len(phrases) < mostPlaces && !slices.Contains(phrases, m.phrase) {
+			phrases = append(phrases, m.phrase)
+		}
+	}
+	return phrases, nil
+}
+
+// mostPlaces is for how many phrases places are looked for at once.
+const mostPlaces = 500
+
+// EstimatePlaces says what looking for places below the ten would ask, and for how many phrases.
+func (s *Planner) EstimatePlaces(ctx context.Context, n niches.Niche) (e ask.Estimate, phrases int, err error) {
+	list, err := s.unplaced(ctx, n)
+	if err != nil {
+		return e, 0, err
+	}
+	keys := make([]string, len(list))
+	for i, p := range list {
+		keys[i] = s.asker.PlacesKey(p, n.Locale())
+	}
+	return e, len(list), s.asker.Estimate(ctx, &e, ask.Results, keys, 1)
+}
+
+// LookUpPlaces starts a job that looks for my pages below the ten, for phrases that one of them answers.
+func (s *Planner) LookUpPlaces(ctx context.Context, n niches.Niche) (jobs.Job, error) {
+	list, err := s.unplaced(ctx, n)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	if len(list) == 0 {
+		return jobs.Job{}, input.Bad("site", "All your pages are in the top ten of their phrases.")
+	}
+	return s.runner.Start(ctx, n, placesJob, fmt.Sprintf("Look for your places, down to %d", ask.PlacesDepth), list)
+}
 
 func (s *Planner) ownKind() jobs.Kind {
 	return jobs.Kind{Name: ownJob, Workers: 1, Brings: "of your pages found", Do: s.ownStep}

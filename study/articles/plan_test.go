@@ -1,6 +1,7 @@
 package articles_test
 
 import (
+	"context"
 	"errors"
 	"math"
 	"reflect"
@@ -9,7 +10,9 @@ import (
 
 	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
+	"cleverniche/market"
 	"cleverniche/study/articles"
+	"cleverniche/study/ask"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
@@ -125,6 +128,45 @@ func TestChoose(t *testing.T) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
+}
+
+// TestPlacesBelowTheTen: where a page of mine stands below the ten is told once it was looked for.
+func TestPlacesBelowTheTen(t *testing.T) {
+	s, n, _ := studytest.PlantedWith(t, func(o *studytest.Setup) { o.Market.Search = &deep{} })
+	j, err := s.Articles.LookUpOwnPages(ctx, n)
+	studytest.Finish(t, s, j, err)
+	place := func() string {
+		list, _, err := s.Articles.Actions(ctx, n, 0)
+		if err != nil || len(list) != 1 {
+			t.Fatalf("%+v, %v", list, err)
+		}
+		return list[0].Now.Place()
+	}
+	if got := place(); got != "not in the top ten" {
+		t.Errorf("before: %s", got)
+	}
+	if e, phrases, err := s.Articles.EstimatePlaces(ctx, n); err != nil || phrases != 1 || e.Lookups != 1 || e.Micros != 2000 {
+		t.Errorf("estimate %+v for %d, %v", e, phrases, err)
+	}
+	j, err = s.Articles.LookUpPlaces(ctx, n)
+	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 1 {
+		t.Fatalf("%+v", v)
+	}
+	if got := place(); got != "17" {
+		t.Errorf("after: %s", got)
+	}
+}
+
+// deep is a field where my page stands at 17.
+type deep struct{ studytest.Field }
+
+// Search implements market.Searcher.
+func (d *deep) Search(c context.Context, q string, in market.Locale, depth int) (market.Results, error) {
+	r, err := d.Field.Search(c, q, in, depth)
+	if depth == ask.PlacesDepth {
+		r.Organic[16].URL = "http://mine.example/charts"
+	}
+	return r, err
 }
 
 func TestOwnPagesAndActions(t *testing.T) {

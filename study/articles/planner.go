@@ -44,7 +44,7 @@ func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, list
 }
 
 // Kinds are the kinds of jobs that it does.
-func (s *Planner) Kinds() []jobs.Kind { return []jobs.Kind{s.ownKind()} }
+func (s *Planner) Kinds() []jobs.Kind { return []jobs.Kind{s.ownKind(), s.placesKind()} }
 
 // Now is the time by the clock of the data file.
 func (s *Planner) Now() time.Time { return s.store.Now() }

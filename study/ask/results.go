@@ -2,9 +2,12 @@ package ask
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"strconv"
 
 	"cleverniche/market"
+	"cleverniche/study/input"
 )
 
 // results is the question which pages are shown for a phrase.
@@ -21,12 +24,44 @@ const DefaultDepth = 10
 
 // Results asks for the results of a phrase, as deep as the settings say.
 func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
+	return s.search(ctx, phrase, in, s.options.Depth)
+}
+
+// search asks for so many results of a phrase.
+func (s *Asker) search(ctx context.Context, phrase string, in market.Locale, depth int) (Asked[market.Results], error) {
 	if s.market.Search == nil {
 		return Asked[market.Results]{}, &MissingSourceError{Results}
 	}
-	return Ask(ctx, s, Results, s.ResultsKey(phrase, in), func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, phrase, in, s.options.Depth)
+	return Ask(ctx, s, Results, s.deepKey(phrase, in, depth), func(ctx context.Context) (market.Results, error) {
+		return s.market.Search.Search(ctx, phrase, in, depth)
 	})
+}
+
+// PlacesDepth is how far down one's own places are looked for.
+const PlacesDepth = 50
+
+// Places asks for the results of a phrase as far down as one's own places are looked for.
+func (s *Asker) Places(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
+	return s.search(ctx, phrase, in, PlacesDepth)
+}
+
+// LastPlaces are the results that Places got the last time, however long ago; ok is false where it never did.
+func (s *Asker) LastPlaces(ctx context.Context, phrase string, in market.Locale) (out Asked[market.Results], ok bool,
+	err error) {
+	a, err := s.store.Answer(ctx, string(Results), s.deepKey(phrase, in, PlacesDepth))
+	if errors.Is(err, input.ErrNotFound) {
+		return out, false, nil
+	}
+	if err != nil || json.Unmarshal(a.Body, &out.Value) != nil {
+		return out, false, err
+	}
+	out.At, out.Source = a.AskedAt, a.Source
+	return out, true, nil
+}
+
+// PlacesKey is the key under which they are kept.
+func (s *Asker) PlacesKey(phrase string, in market.Locale) string {
+	return s.deepKey(phrase, in, PlacesDepth)
 }
 
 // MostOwnPages is how many pages of a site are asked for.
@@ -34,17 +69,14 @@ const MostOwnPages = 100
 
 // Site asks for the pages of a site that the search engine knows.
 func (s *Asker) Site(ctx context.Context, own string, in market.Locale) (Asked[market.Results], error) {
-	if s.market.Search == nil {
-		return Asked[market.Results]{}, &MissingSourceError{Results}
-	}
-	query := "site:" + own
-	key := LocaleKey(in, s.market.Names[Results], strconv.Itoa(MostOwnPages), query)
-	return Ask(ctx, s, Results, key, func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, query, in, MostOwnPages)
-	})
+	return s.search(ctx, "site:"+own, in, MostOwnPages)
 }
 
 // ResultsKey is the key under which the results of a phrase are kept.
 func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
-	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(s.options.Depth), phrase)
+	return s.deepKey(phrase, in, s.options.Depth)
+}
+
+func (s *Asker) deepKey(phrase string, in market.Locale, depth int) string {
+	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(depth), phrase)
 }

@@ -163,6 +163,9 @@ func (d draft) solid() (out []string) {
 }
 
 func (d draft) when() (out []string) {
+	if on := d.article.Decided.Published; d.article.State() == plan.Published && on != "" {
+		return []string{"Published on " + day(on.Time())}
+	}
 	if last := d.article.Schedule.Last; !last.IsZero() {
 		out = append(out, fmt.Sprintf("Publish by %s: searches rise from %s", day(last),
 			last.AddDate(0, 0, d.niche.LeadDays).Format("January")))

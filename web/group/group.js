@@ -147,12 +147,16 @@ document.addEventListener(
   true,
 );
 
+// startOwn starts a job about one's own pages.
+async function startOwn(button, what) {
+  button.disabled = true;
+  await send(`${base}/plan/${what}`, new URLSearchParams(), "#jobs");
+  button.disabled = false;
+}
+
 Object.assign(actions, {
-  "own-pages": async (button) => {
-    button.disabled = true;
-    await send(`${base}/plan/own-pages`, new URLSearchParams(), "#jobs");
-    button.disabled = false;
-  },
+  "own-pages": (button) => startOwn(button, "own-pages"),
+  "own-places": (button) => startOwn(button, "own-places"),
 });
 
 export { renew };

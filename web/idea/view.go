@@ -10,6 +10,7 @@ import (
 	"cleverniche/core/demand"
 	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
+	"cleverniche/core/plan"
 	"cleverniche/core/sieve"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
@@ -102,8 +103,24 @@ func Of(r *frame.Request, id uint) (View, error) {
 		v.Estimate = &jobs.Estimate{Estimate: e, Cost: r.Study.Ask.Cost(e)}
 		return v, err
 	}
+	if v.Season.PublishBy != "" && published(r, story) {
+		v.Season.PublishBy = ""
+	}
 	v.drawEvidence(*story.Evidence)
 	return v, nil
+}
+
+// published reports whether a page of mine answers an idea already: one ranks, or its article is out.
+func published(r *frame.Request, story results.Story) bool {
+	if len(story.Evidence.MyPages) > 0 {
+		return true
+	}
+	topics, err := r.Topics()
+	if err != nil {
+		return false
+	}
+	one, err := topics.Of(story.Idea.ID)
+	return err == nil && one.State() == plan.Published
 }
 
 // drawEvidence fills in what the evidence gives.

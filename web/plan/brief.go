@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"cleverniche/study/articles"
+	"cleverniche/study/ask"
 	"cleverniche/study/briefs"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
@@ -133,7 +134,10 @@ type actionsPage struct {
 	Next    int // where the next ones begin; 0 there are none
 	Site    string
 	Cost    string // of looking for my pages, at most
-	Jobs    []jobs.Job
+	// Of how many phrases my place is not known, how far down one would look for it, and for what money at most.
+	Unplaced, Depth int
+	PlacesCost      string
+	Jobs            []jobs.Job
 }
 
 func showActions(r *frame.Request) error {
@@ -152,6 +156,13 @@ func showActions(r *frame.Request) error {
 		return err
 	}
 	v.Cost = r.Study.Ask.Cost(e)
+	if e, v.Unplaced, err = r.Study.Articles.EstimatePlaces(r.Context(), r.Niche); err != nil {
+		return err
+	}
+	if e.Lookups == 0 {
+		v.Unplaced = 0 // all of it is at hand
+	}
+	v.Depth, v.PlacesCost = ask.PlacesDepth, r.Study.Ask.Cost(e)
 	if v.Jobs, err = progress.Open(r); err != nil {
 		return err
 	}

@@ -2,6 +2,7 @@
 package plan
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"net/url"
@@ -15,7 +16,9 @@ import (
 	"cleverniche/study/briefs"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
+	work "cleverniche/study/jobs"
 	"cleverniche/study/money"
+	"cleverniche/study/niches"
 	"cleverniche/study/topics"
 	"cleverniche/web/frame"
 	"cleverniche/web/group"
@@ -38,7 +41,8 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/plan/choice", s.In(takeChoice))
 	niche.Get("/plan/actions", s.In(showActions))
 	niche.Post("/plan/actions/:idea", s.In(doAction))
-	niche.Post("/plan/own-pages", s.In(ownPages))
+	niche.Post("/plan/own-pages", s.In(startOwn((*articles.Planner).LookUpOwnPages)))
+	niche.Post("/plan/own-places", s.In(startOwn((*articles.Planner).LookUpPlaces)))
 	niche.Post("/plan/lay-out", s.In(layOut))
 	niche.Post("/plan/articles/:topic", s.In(changeArticle))
 	niche.Post("/plan/feed", s.In(renewFeed))
@@ -409,10 +413,13 @@ func feed(r *frame.Request) error {
 	return r.SendString(out.String())
 }
 
-func ownPages(r *frame.Request) error {
-	job, err := r.Study.Articles.LookUpOwnPages(r.Context(), r.Niche)
-	if err != nil {
-		return err
+// startOwn starts a job about my own pages.
+func startOwn(start func(*articles.Planner, context.Context, niches.Niche) (work.Job, error)) func(*frame.Request) error {
+	return func(r *frame.Request) error {
+		job, err := start(r.Study.Articles, r.Context(), r.Niche)
+		if err != nil {
+			return err
+		}
+		return jobs.Show(r, job.ID)
 	}
-	return jobs.Show(r, job.ID)
 }
