@@ -13,6 +13,7 @@ import (
 	"cleverniche/study/niches"
 	"cleverniche/study/topics"
 	"cleverniche/web/frame"
+	"cleverniche/web/idea"
 	"cleverniche/web/list"
 
 	"github.com/gofiber/fiber/v3"
@@ -52,6 +53,7 @@ type View struct {
 	Topic   topics.Topic
 	Article articles.Article
 	Whole   bool
+	Lead    *idea.View // of the idea that leads, on a page of its own
 	Figures []Figure
 	Season  string
 	Grid    Grid
@@ -318,6 +320,11 @@ func whole(r *frame.Request) error {
 		return err
 	}
 	v.Whole = true
+	lead, err := idea.Of(r, v.Topic.ID)
+	if err != nil {
+		return err
+	}
+	v.Lead = &lead
 	if v.Page, err = r.Page(v.Topic.Name, Stage.Path, -1); err != nil {
 		return err
 	}

@@ -175,21 +175,32 @@ func (v *View) toDo(ev results.Evidence) (out []task) {
 	if len(ev.MyPages) == 0 {
 		add("Write", fmt.Sprintf("%s: %s.", frame.Capital(v.Advice.Kind.One()), v.Advice.Because))
 	}
-	var at []string
-	for _, e := range ev.Reading.Ten() {
-		if e.Foothold {
-			at = append(at, fmt.Sprint(e.Position))
-		}
-	}
-	if len(at) > 0 {
-		add("You can outrank", fmt.Sprintf("No. %s.", listed(at)))
-	} else {
-		add("You can outrank", "No one yet; there is no foothold.")
-	}
+	add("You can outrank", outranked(ev))
 	if v.Season.PublishBy != "" {
 		add("Publish by", v.Season.PublishBy+". "+v.Season.Words+".")
 	}
 	return out
+}
+
+// outranked says which of the ten my page would rather stand above than not, and which of them are weak.
+func outranked(ev results.Evidence) string {
+	var likely, weak []string
+	for i, e := range ev.Reading.Ten() {
+		if i < len(ev.Verdict.Pass) && ev.Verdict.Pass[i] >= even {
+			likely = append(likely, fmt.Sprint(e.Position))
+		}
+		if e.Foothold {
+			weak = append(weak, fmt.Sprint(e.Position))
+		}
+	}
+	says := "No one yet: each of your chances is under half."
+	if len(likely) > 0 {
+		says = fmt.Sprintf("No. %s: your chance is over half.", listed(likely))
+	}
+	if len(weak) == 0 {
+		return says + " There is no foothold."
+	}
+	return says + fmt.Sprintf(" %s: no. %s.", frame.Plural(len(weak), "Foothold", "Footholds"), listed(weak))
 }
 
 // listed is "2, 5 and 9".
