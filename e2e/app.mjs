@@ -194,3 +194,17 @@ export async function addFilter(page, name, value) {
   await input.fill(value);
   await answered;
 }
+
+// taken sends the import form, agrees to what the preview says, and waits until the list is in. It returns the preview.
+export async function taken(page) {
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await page.locator("main.preview").waitFor();
+  const said = await page.locator("main.preview").innerText();
+  await page.getByRole("button", { name: /^Import [\d,]+ line/ }).click();
+  await page
+    .locator(".job", { hasText: "Import “" })
+    .first()
+    .getByText("Done")
+    .waitFor();
+  return said;
+}

@@ -200,7 +200,7 @@ writeFileSync(
 const five = dataFile();
 for (const command of [
   ["niche", "Five thousand"],
-  ["import", list],
+  ["import", "--yes", list],
 ])
   await start("cleverniche", ...command, "--data", five, "--config", "/dev/null").ended;
 const middle = await freePort();

@@ -1,5 +1,5 @@
 // What one has is safe: from two tabs, from a slip of the hand.
-import { test, expect, rows, selected } from "./app.mjs";
+import { test, expect, rows, selected, taken } from "./app.mjs";
 
 const says = (page) => expect(page.locator("#notice"));
 
@@ -83,9 +83,13 @@ test("ideas are deleted, an import is undone, a niche is archived, deleted and b
   await expect.poll(left).toBe(all);
   await page.goto(at("gather"));
   await page.getByLabel(/Paste phrases/).fill("a phrase of mine, 10\nanother one of mine");
-  await page.getByRole("button", { name: "Import" }).click();
-  await expect(page.locator(".report")).toContainText("2 new ideas");
-  await page.getByRole("button", { name: "Undo: pasted list" }).first().click();
+  expect(await taken(page)).toContain("2 lines can be used");
+  await page.reload();
+  await expect(page.locator(".imports li").first()).toContainText("2 new ideas");
+  await page
+    .getByRole("button", { name: /^Undo: pasted on/ })
+    .first()
+    .click();
   await expect(page.locator(".said")).toContainText("2 ideas are as they were before");
   await page.goto(at("sift?holds=of+mine"));
   await expect(rows(page)).toHaveCount(0);

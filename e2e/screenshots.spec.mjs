@@ -60,9 +60,12 @@ test("screenshots", async ({ page }) => {
   await page.locator(".job", { hasText: "dobsonian" }).getByText("Done").waitFor();
   await page
     .getByLabel(/Paste phrases/)
-    .fill("phrase,searches,cpc\nmoon map for walls,210,0.35\n🔭,5,\nstar wheel,many,\n");
-  await page.getByRole("button", { name: "Import" }).click();
-  await page.locator(".report").scrollIntoViewIfNeeded();
+    .fill(
+      "Report of May 2026\n\nSearch term;Avg. monthly searches;CPC (EUR);Competition;Searches: Apr 2026\n" +
+        "moon map for walls;1.900;0,35;LOW;2.100\nstar wheel;<10;—;0,12;\nplanisphere;1K – 10K;1,20 €;HIGH;900\n🔭;5;;;\n",
+    );
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await page.locator("main.preview").waitFor();
   await shot("import");
   await page.goto(`${address}/niches/1/settings`);
   await shot("settings");

@@ -28,7 +28,12 @@ test("without scripts forms are sent, and what needs scripts is not shown", asyn
   await page.goto(at("gather"));
   await page.locator("textarea[name=list]").fill("phrase,searches\nmoon globe qx7,480\n");
   await page.getByRole("button", { name: "Import", exact: true }).click();
-  await expect(page.locator("main")).toContainText("1 new");
+  await expect(page.locator("main")).toContainText("1 line can be used");
+  await page.getByRole("button", { name: "Import 1 line" }).click();
+  await expect(async () => {
+    await page.goto(at("gather"));
+    await expect(page.locator(".job").first()).toContainText("Done", { timeout: 500 });
+  }).toPass();
 
   await page.goto(at("sift?words=2&holds=moon"));
   await expect(page.locator("#rows .idea").nth(1)).toBeVisible();

@@ -2,7 +2,7 @@ import Ajv2020 from "ajv/dist/2020.js";
 // The whole job in the browser, as a new user does it.
 import { readFileSync } from "node:fs";
 import Papa from "papaparse";
-import { test, expect, rows, selected, phrases, addFilter } from "./app.mjs";
+import { test, expect, rows, selected, phrases, addFilter, taken } from "./app.mjs";
 
 test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
   await page.goto(app.address);
@@ -521,8 +521,7 @@ test("a dropped idea stays dropped when it is found again", async ({ page, app }
   await expect(page.locator("#notice")).toContainText(`Dropped “${phrase}”`);
   await page.goto(`${app.address}/niches/1/gather`);
   await page.getByLabel(/Paste phrases/).fill(phrase);
-  await page.getByRole("button", { name: "Import" }).click();
-  await expect(page.locator(".report")).toContainText("0 new ideas, 1 already in this niche");
+  expect(await taken(page)).toContain("Of the first 1, 1 is an idea already");
   await page.goto(`${app.address}/niches/1/sift?show=dropped`);
   expect(await phrases(page)).toContain(phrase);
 });
@@ -587,7 +586,7 @@ test("what I suppose for one idea changes its chance, and can be taken back", as
 
 test("own phrases go in, bad lines are listed", async ({ page, app }) => {
   await page.goto(`${app.address}/niches/1/gather`);
-  await page.getByLabel(/Or choose a file/).setInputFiles({
+  await page.getByLabel(/Or choose or drop a file/).setInputFiles({
     name: "phrases.csv",
     mimeType: "text/csv",
     buffer: Buffer.from(
@@ -596,13 +595,15 @@ test("own phrases go in, bad lines are listed", async ({ page, app }) => {
       "latin1",
     ),
   });
-  await page.getByRole("button", { name: "Import" }).click();
-  const report = page.locator(".report");
-  await expect(report).toContainText("phrases.csv: 2 new ideas, 4 lines skipped");
-  await expect(report.locator("tbody tr")).toHaveCount(4);
-  await expect(report.locator("tbody tr").first()).toContainText(
-    "cpc “free” is not an amount of money".replace(/[“”]/g, '"'),
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await expect(page.locator("main.preview")).toContainText(
+    "3 lines can be used, 3 cannot. Nothing is imported yet.",
   );
+  await expect(page.locator("main.preview")).toContainText("Windows-1252");
+  await expect(page.locator(".problems tbody tr")).toHaveCount(3);
+  await expect(page.locator(".problems tbody tr").first()).toContainText("cpc: “free” is not an amount of money");
+  await page.getByRole("button", { name: "Import 3 lines" }).click();
+  await page.locator(".job", { hasText: "Import “phrases.csv”" }).getByText("Done").waitFor();
   await page.goto(`${app.address}/niches/1/sift?holds=golden+moon`);
   await expect(rows(page).first()).toContainText("120");
 });
@@ -619,8 +620,7 @@ test("bad input is told, and nothing is lost", async ({ page, app }) => {
   await page.getByRole("button", { name: "Gather" }).click();
   await expect(page.locator("#seeds-wrong")).toContainText("there is no word in it");
   await page.getByLabel(/Paste phrases/).fill("<img src=x onerror=alert(1)> moon\nשמי הלילה");
-  await page.getByRole("button", { name: "Import" }).click();
-  await expect(page.locator(".report")).toContainText("2 new ideas");
+  expect(await taken(page)).toContain("2 lines can be used");
   await page.goto(`${app.address}/niches/1/sift?holds=onerror`);
   await expect(page.locator("#list img")).toHaveCount(0);
 });
@@ -714,8 +714,7 @@ test("two niches are kept apart", async ({ page, app }) => {
   await page.getByLabel("Name").fill("Home brewing");
   await page.getByRole("button", { name: "Create niche" }).click();
   await page.getByLabel(/Paste phrases/).fill("feta brine\ncheese press");
-  await page.getByRole("button", { name: "Import" }).click();
-  await expect(page.locator(".report")).toContainText("2 new ideas");
+  expect(await taken(page)).toContain("2 lines can be used");
   await page.goto(page.url().replace(/(niches\/\d+).*/, "$1/sift?show=all"));
   for (const phrase of await phrases(page)) expect(phrase).not.toContain("telescope");
   await page.locator(".picker summary").click();

@@ -93,13 +93,24 @@ func TestImportsAreUndone(t *testing.T) {
 	s, n := open(t)
 	s.AddIdeas(ctx, n.ID, finds("a", "b"))
 	want, _ := s.all(n.ID)
-	list := finds("b", "c", "d")
-	now, many := s.now(), 70
-	for i := range list {
-		list[i].Idea.Searches, list[i].Idea.DemandAt, list[i].Idea.DemandSource = &many, &now, ImportSource
+	now := s.now()
+	list := func(many int) (out []Arrival) {
+		for i, f := range finds("b", "c", "d") {
+			f.Idea.Searches, f.Idea.DemandAt, f.Idea.DemandSource = &many, &now, ImportSource+" “list.csv”"
+			out = append(out, Arrival{f, i + 1})
+		}
+		return out
 	}
-	if added, err := s.ImportIdeas(ctx, n.ID, list, "1 list.csv"); added != 2 || err != nil {
-		t.Fatal(added, err)
+	if did, err := s.ImportIdeas(ctx, n.ID, list(70), "1 list.csv", "list.csv"); did.Added != 2 || did.Changed != 1 ||
+		err != nil {
+		t.Fatal(did, err)
+	}
+	revision, _ := s.Niche(ctx, n.ID)
+	if did, err := s.ImportIdeas(ctx, n.ID, list(70), "1 list.csv", "list.csv"); did.Added+did.Changed != 0 || err != nil {
+		t.Errorf("the same list once more: %+v, %v", did, err)
+	}
+	if again, _ := s.Niche(ctx, n.ID); again.Revision != revision.Revision {
+		t.Error("nothing changed, and the revision did")
 	}
 	if i, _ := s.Idea(ctx, n.ID, 2); i.Searches == nil || *i.Searches != 70 {
 		t.Error("a gap is not filled")
@@ -108,9 +119,26 @@ func TestImportsAreUndone(t *testing.T) {
 		t.Error("an import is undone by a key")
 	}
 	got, err := s.Imports(ctx, n.ID, 5)
-	if len(got) != 1 || err != nil || got[0].Ideas != 3 || got[0].Batch != "1 list.csv" {
+	if len(got) != 1 || err != nil || got[0].Added != 2 || got[0].Changed != 1 || got[0].Batch != "1 list.csv" {
 		t.Fatalf("%+v, %v", got, err)
 	}
+	if did, err := s.ImportIdeas(ctx, n.ID, list(90), "2 newer.csv", "newer.csv"); did.Changed != 3 || err != nil {
+		t.Errorf("a newer list: %+v, %v", did, err)
+	}
+	if _, err := s.UndoImport(ctx, n.ID, "2 newer.csv"); err != nil {
+		t.Error(err)
+	}
+	if i, _ := s.Idea(ctx, n.ID, 2); i.Searches == nil || *i.Searches != 70 {
+		t.Errorf("after undoing the newer one: %+v", i)
+	}
+	s.SaveDemand(ctx, n.ID, []Idea{{ID: 2, Searches: ref(50), DemandAt: &now, DemandSource: "a source"}})
+	if did, _ := s.ImportIdeas(ctx, n.ID, list(90), "3 newer.csv", "newer.csv"); did.Changed != 2 {
+		t.Errorf("what a source said is written over: %+v", did)
+	}
+	if _, err := s.UndoImport(ctx, n.ID, "3 newer.csv"); err != nil {
+		t.Error(err)
+	}
+	s.SaveDemand(ctx, n.ID, []Idea{{ID: 2, Searches: ref(70), DemandAt: &now, DemandSource: ImportSource}})
 	if n, err := s.UndoImport(ctx, n.ID, got[0].Batch); n != 3 || err != nil {
 		t.Fatal(n, err)
 	}

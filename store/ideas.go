@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -26,40 +25,9 @@ func (s *Store) AddIdeas(ctx context.Context, niche uint, finds []Find) (added i
 		return 0, nil
 	}
 	err = s.write(ctx, func(tx *gorm.DB) error {
-		fresh, _, err := addIdeas(tx, niche, finds)
+		fresh, err := addIdeas(tx, niche, finds)
 		added = len(fresh)
 		return err
-	})
-	return added, err
-}
-
-// ImportIdeas does it for a list of somebody's own, and notes what it did under a batch, so that it can be undone.
-func (s *Store) ImportIdeas(ctx context.Context, niche uint, finds []Find, batchName string) (added int, err error) {
-	if len(finds) == 0 {
-		return 0, nil
-	}
-	err = s.write(ctx, func(tx *gorm.DB) error {
-		fresh, filled, err := addIdeas(tx, niche, finds)
-		if err != nil {
-			return err
-		}
-		added = len(fresh)
-		rows := make([]Decision, 0, len(fresh)+len(filled))
-		for _, i := range fresh {
-			rows = append(rows, Decision{NicheID: niche, IdeaID: i.ID, Batch: batchName, Moved: MovedIn})
-		}
-		for _, was := range filled {
-			text, err := json.Marshal(was)
-			if err != nil {
-				return err
-			}
-			rows = append(rows, Decision{NicheID: niche, IdeaID: was.ID, Batch: batchName, Was: was.Decision,
-				Became: was.Decision, Filled: ref(string(text))})
-		}
-		if len(rows) == 0 {
-			return nil
-		}
-		return tx.CreateInBatches(&rows, batch).Error
 	})
 	return added, err
 }
@@ -71,11 +39,10 @@ const (
 	lookup = 500 // keys a statement that reads
 )
 
-// addIdeas returns the ideas that are new, or are again, and of those that were there and had gaps filled what they
-// were before.
-func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh, filled []Idea, err error) {
+// addIdeas returns the ideas that are new, or are again.
+func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh []Idea, err error) {
 	if _, err := first[Niche](tx.Select("id").Where("id = ?", niche)); err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	phrases := make([]string, len(finds))
 	for i, f := range finds {
@@ -83,12 +50,11 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh, filled []Idea, err 
 	}
 	known, err := gapsOf(tx, niche, phrases)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	var again []Idea // that had been taken out
-	before := map[string]Idea{}
-	for p, row := range known {
-		if before[p] = row; row.RemovedAt != nil {
+	for _, row := range known {
+		if row.RemovedAt != nil {
 			again = append(again, row)
 		}
 	}
@@ -110,22 +76,19 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh, filled []Idea, err 
 	if len(fresh) > 0 || len(changed) > 0 {
 		revision, err := nextRevision(tx, niche)
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		if err := insertFresh(tx, fresh, known, changed, revision); err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		for phrase := range changed {
 			if err := saveFilled(tx, known[phrase], revision); err != nil {
-				return nil, nil, err
-			}
-			if was := before[phrase]; was.RemovedAt == nil {
-				filled = append(filled, was)
+				return nil, err
 			}
 		}
 	}
 	if err := moveIdeas(tx, niche, again, nil); err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	origins := make([]Origin, len(finds))
 	for i, f := range finds {
@@ -133,9 +96,9 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh, filled []Idea, err 
 		origins[i].IdeaID = known[f.Idea.Phrase].ID
 	}
 	if err := tx.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(&origins, batch).Error; err != nil {
-		return nil, nil, fmt.Errorf("inserting origins: %w", err)
+		return nil, fmt.Errorf("inserting origins: %w", err)
 	}
-	return append(fresh, again...), filled, nil
+	return append(fresh, again...), nil
 }
 
 // insertFresh inserts ideas as they are in known, with all that later finds of the same

@@ -102,33 +102,6 @@ func moveIdeas(tx *gorm.DB, niche uint, ideas []Idea, out *time.Time) error {
 // byKey is the condition of what is undone by one key: an import is undone by its name.
 var byKey = fmt.Sprint("moved <> ", MovedIn, " AND filled IS NULL")
 
-// Import is a list of somebody's own that was read.
-type Import struct {
-	Batch string
-	Ideas int // that came, or had gaps filled
-	At    time.Time
-}
-
-// Imports lists the latest imports of a niche, the last one first.
-func (s *Store) Imports(ctx context.Context, niche uint, most int) ([]Import, error) {
-	var rows []struct {
-		Batch string
-		Ideas int
-		ID    uint
-	}
-	err := s.read(ctx).Model(&Decision{}).Select("batch, count(*) ideas, max(id) id").
-		Where("niche_id = ? AND NOT ("+byKey+")", niche).Group("batch").Order("id DESC").Limit(most).Scan(&rows).Error
-	out := make([]Import, len(rows))
-	for i, row := range rows {
-		last, err := first[Decision](s.read(ctx).Where("id = ?", row.ID))
-		if err != nil {
-			return nil, err
-		}
-		out[i] = Import{row.Batch, row.Ideas, last.CreatedAt}
-	}
-	return out, err
-}
-
 // UndoImport takes an import back: ideas that came by it leave, gaps that it filled are empty again.
 func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (int, error) {
 	if _, err := first[Decision](s.read(ctx).Where("niche_id = ? AND batch = ? AND NOT ("+byKey+")", niche,
@@ -142,7 +115,12 @@ func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (i
 		return 0, err
 	}
 	undone, err := s.undoBatch(ctx, niche, batchName)
-	return len(undone), err
+	if err != nil {
+		return 0, err
+	}
+	return len(undone), s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Where("niche_id = ? AND batch = ?", niche, batchName).Delete(&Import{}).Error
+	})
 }
 
 // moveBack takes back what decisions did besides: who left comes back as it was, who came leaves, what was filled is
@@ -150,6 +128,7 @@ func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (i
 func (s *Store) moveBack(tx *gorm.DB, niche uint, undone []Decision) error {
 	var back, away, emptied []Idea
 	var leaving []uint
+	listed := map[uint]bool{}
 	decided := map[int8][]Decision{}
 	for _, d := range undone {
 		switch {
@@ -159,11 +138,12 @@ func (s *Store) moveBack(tx *gorm.DB, niche uint, undone []Decision) error {
 		case d.Moved == MovedIn:
 			away, leaving = append(away, Idea{ID: d.IdeaID}), append(leaving, d.IdeaID)
 		case d.Filled != nil:
-			var was Idea
+			var was filledBefore
 			if err := json.Unmarshal([]byte(*d.Filled), &was); err != nil {
 				return err
 			}
-			emptied = append(emptied, was)
+			emptied = append(emptied, was.Idea)
+			listed[was.ID] = was.Listed
 		}
 	}
 	err := cmp.Or(nonePlanned(tx, "idea_id IN ?", leaving), moveIdeas(tx, niche, back, nil),
@@ -179,5 +159,10 @@ func (s *Store) moveBack(tx *gorm.DB, niche uint, undone []Decision) error {
 	if len(emptied) == 0 {
 		return nil
 	}
-	return saveIdeas(tx, niche, emptied, func(Idea) []string { return columns(byFind) })
+	return saveIdeas(tx, niche, emptied, func(i Idea) []string {
+		if listed[i.ID] {
+			return columns(byFind, byDemand, byCost)
+		}
+		return columns(byFind)
+	})
 }

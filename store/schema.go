@@ -72,18 +72,20 @@ type Idea struct {
 	RemovedAt  *time.Time // taken out of the niche; it is nowhere but in the undo
 
 	DemandAt     *time.Time `fills:"demand found"`
-	DemandSource string     `figure:"source" fills:"demand found" holds:"t200"`
+	DemandSource string     `figure:"source" fills:"demand found" holds:"t300"`
 	DemandError  string     `fills:"demand found" holds:"t2000"`
 	Searches     *int       `fills:"demand found" holds:"0..1e12"`
 	Under        bool       `figure:"under" fills:"demand found"`
-	Months       string     `fills:"demand" holds:"t4000"` // see EncodeMonths
-	Season       string     `figure:"season" fills:"demand lasting" holds:"t40"`
-	Lasting      string     `figure:"trend" fills:"demand lasting" holds:"t40"`
-	CPCMicros    *int64     `fills:"cost found" holds:"0..1e12"`
-	Currency     string     `figure:"currency" fills:"cost found" holds:"t3"`
-	Competition  *float64   `figure:"ads" fills:"demand" holds:"0..1"`
-	PhraseMatch  int        `fills:"demand" holds:"0..1e12"`
-	BroadMatch   int        `fills:"demand" holds:"0..1e12"`
+	// Range is what a list gave instead of a number, "1000-10000"; Searches is its middle then.
+	Range       string   `gorm:"column:searches_range" figure:"range" fills:"demand found" holds:"t60"`
+	Months      string   `fills:"demand" holds:"t4000"` // see EncodeMonths
+	Season      string   `figure:"season" fills:"demand lasting" holds:"t40"`
+	Lasting     string   `figure:"trend" fills:"demand lasting" holds:"t40"`
+	CPCMicros   *int64   `fills:"cost found" holds:"0..1e12"`
+	Currency    string   `figure:"currency" fills:"cost found" holds:"t3"`
+	Competition *float64 `figure:"ads" fills:"demand" holds:"0..1"`
+	PhraseMatch int      `fills:"demand" holds:"0..1e12"`
+	BroadMatch  int      `fills:"demand" holds:"0..1e12"`
 
 	JudgedAt   *time.Time `figure:"judged" fills:"ten"`
 	JudgeError string     `fills:"ten" holds:"t2000"`
@@ -180,7 +182,7 @@ func (i *Idea) fill(from Idea) (changed bool) {
 	}
 	if i.Searches == nil && from.Searches != nil {
 		i.DemandAt, i.DemandSource, i.DemandError = from.DemandAt, from.DemandSource, ""
-		i.Searches, i.Under, changed = from.Searches, from.Under, true
+		i.Searches, i.Under, i.Range, changed = from.Searches, from.Under, from.Range, true
 	}
 	if i.CPCMicros == nil && from.CPCMicros != nil {
 		i.CPCMicros, i.Currency, changed = from.CPCMicros, from.Currency, true
@@ -486,7 +488,18 @@ var steps = []struct {
 			FROM origins WHERE idea_id = ideas.id AND kind = 'list' ORDER BY created_at LIMIT 20)), '')
 			WHERE found_in & 16 <> 0`,
 	}},
-	{"18-drawn", []string{`ALTER TABLE topics ADD COLUMN drawn TEXT NOT NULL DEFAULT ''`}},
+	{"18-imports", []string{
+		`CREATE TABLE imports (batch TEXT PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+			name TEXT NOT NULL, added INTEGER NOT NULL, changed INTEGER NOT NULL, person TEXT NOT NULL, at DATETIME NOT NULL)`,
+		`CREATE INDEX imports_niche ON imports (niche_id, at)`,
+		`INSERT INTO imports (batch, niche_id, name, added, changed, person, at)
+			SELECT batch, niche_id, substr(batch, instr(batch, ' ') + 1), count(*) FILTER (WHERE moved = 2),
+			count(*) FILTER (WHERE moved <> 2), max(person), max(created_at) FROM decisions
+			WHERE moved = 2 OR filled IS NOT NULL GROUP BY niche_id, batch`,
+		`ALTER TABLE ideas ADD COLUMN searches_range TEXT NOT NULL DEFAULT ''`,
+		`CREATE TABLE mappings (key TEXT PRIMARY KEY, body TEXT NOT NULL, at DATETIME NOT NULL)`,
+	}},
+	{"19-drawn", []string{`ALTER TABLE topics ADD COLUMN drawn TEXT NOT NULL DEFAULT ''`}},
 }
 
 // topicSteps are what topics brought.

@@ -15,7 +15,7 @@ import (
 func TestCopiesOfTheDays(t *testing.T) {
 	now := time.Date(2024, 1, 1, 9, 0, 0, 0, time.UTC)
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Now = func() time.Time { return now } })
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("moon map"))
 	folder := filepath.Join(t.TempDir(), "copies")
 	os.MkdirAll(folder, 0o700)
 	stranger := filepath.Join(folder, "cleverniche-notes.db")

@@ -18,6 +18,7 @@ import (
 	"cleverniche/study/files"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
+	"cleverniche/study/imports"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
@@ -42,6 +43,7 @@ type Study struct {
 	Jobs      *jobs.Runner
 	Sieves    *sieves.Keeper
 	Ideas     *ideas.Keeper
+	Imports   *imports.Importer
 	Results   *results.Researcher
 	Gathering *gather.Gatherer
 	Topics    *topics.Grouper
@@ -71,6 +73,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Ideas = ideas.New(st, ideatable.New(st, 0), s.Ask)
 	s.Results = results.New(st, s.Ask, s.Niches, s.Jobs, o.Suffixes, o.Log)
 	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas)
+	s.Imports = imports.New(st, s.Ideas, s.Jobs)
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
@@ -78,6 +81,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Jobs.Add(s.Gathering.Kinds()...)
 	s.Jobs.Add(s.Results.Kinds()...)
 	s.Jobs.Add(s.Articles.Kinds()...)
+	s.Jobs.Add(s.Imports.Kinds()...)
 	return s
 }
 

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"cleverniche/study/ideas"
+	"cleverniche/study/imports"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -15,9 +15,9 @@ import (
 
 // Bounds of what a request brings.
 const (
-	mostHead = 128 << 10        // its first lines, with the address: a sieve may name a thousand words
-	mostBody = 2 << 20          // what is read of anybody's
-	mostList = ideas.MostUpload // a list of one's own, in parts, with the page's token before them
+	mostHead = 128 << 10                   // its first lines, with the address: a sieve may name a thousand words
+	mostBody = 2 << 20                     // what is read of anybody's
+	mostList = imports.MostUpload + 64<<10 // a list of one's own, in parts, with the page's token before them
 )
 
 const csrfCookie = "cn_csrf"

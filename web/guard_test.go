@@ -101,15 +101,15 @@ func TestLargeBodies(t *testing.T) {
 	}
 	r = upload(3<<20, "")
 	r.Header.Set("X-Csrf-Token", s.Token)
-	if status, _, body := s.Do(r); status != 422 || !strings.Contains(body, "more than 100000 lines") {
+	if status, _, _ := s.Do(r); status != 303 {
 		t.Errorf("a long list: %d", status)
 	}
-	r = upload(17<<20, "")
+	r = upload(129<<20, "")
 	r.Header.Set("X-Csrf-Token", s.Token)
 	if status, _, _ := s.Do(r); status != 413 {
-		t.Errorf("17 MB: %d", status)
+		t.Errorf("129 MB: %d", status)
 	}
-	if status, _, body := s.Do(upload(1<<20, s.Token)); status != 200 || !strings.Contains(body, "new ideas") {
+	if status, _, _ := s.Do(upload(1<<20, s.Token)); status != 303 {
 		t.Errorf("a list of a megabyte: %d", status)
 	}
 }
@@ -118,10 +118,14 @@ func TestLargeBodies(t *testing.T) {
 func TestBadLinesAreCounted(t *testing.T) {
 	s := webtest.Open(t)
 	s.Get("/niches/1/gather")
-	body := bytes.Repeat([]byte("!!\n"), 90_000)
-	_, _, page := s.Post("/niches/1/import", url.Values{"list": {string(body)}}, false)
-	if len(page) > 200_000 || !strings.Contains(page, "90,000 lines skipped, the first 200 of them here") {
-		t.Errorf("%d bytes", len(page))
+	body := append([]byte("moon map\n"), bytes.Repeat([]byte("!!\n"), 90_000)...)
+	_, head, _ := s.Post("/niches/1/import", url.Values{"list": {string(body)}}, false)
+	page := s.Get(head.Get("Location"))
+	if len(page) > 200_000 || !strings.Contains(page, "90,000 lines not used, the first 100 of them here") {
+		t.Errorf("%d bytes: %s", len(page), page)
+	}
+	if all := s.Get(head.Get("Location") + "/problems.csv"); strings.Count(all, ",!!,") != 90_000 {
+		t.Errorf("%d lines to take along: %.300s", strings.Count(all, ",!!,"), all)
 	}
 }
 
@@ -135,7 +139,7 @@ func TestADecisionDuringAnImport(t *testing.T) {
 	}
 	done := make(chan error)
 	go func() {
-		_, err := s.Study.Ideas.Import(context.Background(), s.Niche, "list", strings.NewReader(list.String()))
+		_, err := s.Study.Imports.Take(context.Background(), s.Niche, "list", strings.NewReader(list.String()))
 		done <- err
 	}()
 	ids := []uint{1}

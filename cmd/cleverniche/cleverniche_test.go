@@ -133,7 +133,7 @@ func TestExitCodes(t *testing.T) {
 		{"a seed without a word", "", []string{"gather", "🔭"}, exitInput, "no word"},
 		{"no such niche", "", []string{"gather", "moon", "--niche", "Mars"}, exitInput, "no niche named"},
 		{"unknown flag", "", []string{"gather", "--fast"}, exitInput, "unknown flag"},
-		{"bad lines", "moon\n🔭\n", []string{"import", "-"}, exitPartly, "line 2 skipped"},
+		{"bad lines", "moon\n🔭\n", []string{"import", "--yes", "-"}, exitPartly, "line 2 skipped"},
 		{"no such file", "", []string{"import", "/nonexistent"}, exitInput, "no such file"},
 		{"nothing to judge", "", []string{"judge"}, exitInput, "--all-left"},
 		{"at most fewer than one", "", []string{"judge", "--all-left", "--most", "-1"}, exitInput, "--most"},

@@ -103,7 +103,7 @@ func TestDecisionsByCommand(t *testing.T) {
 		return strings.Join(phrases, ", ")
 	}
 	do("", 0, "niche", "Sky")
-	do("moon map\nmoon phases\nstar map\n", 0, "import", "-")
+	do("moon map\nmoon phases\nstar map\n", 0, "import", "--yes", "-")
 	do("", 0, "keep", "Moon  Map")
 	_, says := do("\ufeffstar map\r\n\nno such idea\n", exitPartly, "drop", "-")
 	if !strings.Contains(says, "“no such idea” is not among your ideas.") ||

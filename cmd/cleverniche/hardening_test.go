@@ -220,7 +220,7 @@ func TestHardeningKills(t *testing.T) {
 	data := filepath.Join(t.TempDir(), "d.db")
 	p := start(t, hard(t), data, nil)
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 2000))
+	p.command("import", "--yes", listFile(t, 2000))
 	const kills = 40
 	acknowledged, lost := map[uint]int8{}, 0
 	writes := 0
@@ -301,7 +301,7 @@ func TestHardeningPowerCut(t *testing.T) {
 	}
 	p := start(t, bin, filepath.Join(folder, "d.db"), nil)
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 200))
+	p.command("import", "--yes", listFile(t, 200))
 	p.kill()
 	p.begin("LD_PRELOAD="+shim, "SYNCED="+synced)
 	p.visit("/niches/1/sift")
@@ -338,7 +338,7 @@ func TestHardeningCancelElsewhere(t *testing.T) {
 	c := countedWorld(t)
 	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), c, "--price-results", "0.002", "--price-links", "0.001")
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 300))
+	p.command("import", "--yes", listFile(t, 300))
 	c.slow.Store(int64(20 * time.Millisecond))
 	cli := exec.Command(p.bin, append([]string{"judge", "--all-left", "--most", "300"}, p.flags...)...)
 	if err := cli.Start(); err != nil {
@@ -381,7 +381,7 @@ func TestHardeningBudget(t *testing.T) {
 	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), c, "--price-results", "0.002", "--price-links", "0.001",
 		"--budget", "0.3")
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 40))
+	p.command("import", "--yes", listFile(t, 40))
 	c.slow.Store(int64(5 * time.Millisecond))
 	for round := range 12 {
 		p.visit("/niches/1/judge")
@@ -426,7 +426,7 @@ func memory(p *program) (mb float64) {
 func TestHardeningBounds(t *testing.T) {
 	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), nil)
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 10))
+	p.command("import", "--yes", listFile(t, 10))
 	p.visit("/niches/1/gather")
 	before := memory(p)
 	var group sync.WaitGroup
@@ -517,7 +517,7 @@ func TestHardeningBounds(t *testing.T) {
 func TestHardeningHostile(t *testing.T) {
 	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), nil)
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 50))
+	p.command("import", "--yes", listFile(t, 50))
 	p.visit("/niches/1/sift")
 	rng := rand.New(rand.NewPCG(16, 16))
 	values := []string{"", "-1", "0", "1", "99999999999999999999", "NaN", "Inf", "1e999", "\x00", "\xff\xfe",
@@ -599,7 +599,7 @@ func TestHardeningLoad(t *testing.T) {
 	p := start(t, hard(t), filepath.Join(t.TempDir(), "d.db"), c, "--metrics", "yes", "--per-second", "10",
 		"--pages-per-host", "2")
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 2000))
+	p.command("import", "--yes", listFile(t, 2000))
 	p.visit("/niches/1/sift")
 	paths := []string{"/niches/1/sift?words=3", "/niches/1/judge", "/niches/1/ideas/7/drawer",
 		"/niches/1/sift?sort=idea&rows=600",
@@ -675,7 +675,7 @@ func TestHardeningMistakes(t *testing.T) {
 	folder := t.TempDir()
 	p := start(t, bin, filepath.Join(folder, "d.db"), nil)
 	p.command("niche", "Sky")
-	p.command("import", listFile(t, 20))
+	p.command("import", "--yes", listFile(t, 20))
 	p.visit("/niches/1/sift")
 	out, err := exec.Command(bin, "demo", "--reset", "--data", p.data, "--config", "/dev/null").CombinedOutput()
 	if err == nil || !strings.Contains(string(out), "in use by another program") {

@@ -293,7 +293,7 @@ func sow(ctx context.Context, s *study.Study) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.Ideas.Import(ctx, n, "what your pages are for", strings.NewReader(demoOwn)); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "what your pages are for", strings.NewReader(demoOwn)); err != nil {
 		return err
 	}
 	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: demoSeeds, Letters: true, Questions: true})

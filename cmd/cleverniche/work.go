@@ -6,8 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -223,41 +221,6 @@ func gatherCommand() *cobra.Command {
 	return cmd
 }
 
-func importCommand() *cobra.Command {
-	cmd := &cobra.Command{Use: "import FILE",
-		Short: "Import your own list of phrases",
-		Long: "Import your own list: one phrase per line, or CSV with the columns phrase, searches, cpc. “-” is " +
-			"standard input.",
-		Example: examples("cleverniche import list.csv", "sort -u list.txt | cleverniche import -"), GroupID: "work",
-		Args: args(cobra.ExactArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
-			in, name := cmd.InOrStdin(), "standard input"
-			if list[0] != "-" {
-				f, err := os.Open(list[0])
-				if err != nil {
-					return &usageError{err}
-				}
-				defer f.Close()
-				in, name = f, filepath.Base(list[0])
-			}
-			rep, err := s.Ideas.Import(cmd.Context(), n, name, in)
-			if err != nil {
-				return err
-			}
-			for _, p := range rep.Problems {
-				fmt.Fprintf(cmd.ErrOrStderr(), "line %d skipped: %s\n", p.Line, p.Reason)
-			}
-			fmt.Fprintf(cmd.ErrOrStderr(), "%d new ideas, %d already in this niche, %d lines skipped\n", rep.Added, rep.Merged,
-				rep.Unused)
-			if rep.Unused > 0 {
-				return &partlyError{fmt.Sprintf("%d lines were skipped", rep.Unused)}
-			}
-			return nil
-		})}
-	nicheFlag(cmd)
-	return cmd
-}
-
 // siftFlags gives a command the sieve's criteria as flags. They are put in as they are
 // given: the pairs are in the order of the command line.
 func siftFlags(cmd *cobra.Command) *[]sieve.Pair {
@@ -403,7 +366,7 @@ func judgeCommand() *cobra.Command {
 func choose(ctx context.Context, s *study.Study, n niches.Niche, by sieve.Sieve, phrases []string,
 	most int) ([]uint, error) {
 	if len(phrases) > 0 {
-		report, err := s.Ideas.Import(ctx, n, "command line", strings.NewReader(strings.Join(phrases, "\n")))
+		report, err := s.Imports.Take(ctx, n, "command line", strings.NewReader(strings.Join(phrases, "\n")))
 		if err != nil {
 			return nil, err
 		}

@@ -216,6 +216,8 @@ var (
 		Means: "How the idea was found."})
 	Lists = figure(Figure{Key: "lists", Name: "your lists", Form: Marks, From: FromUser, Export: true,
 		Means: "The lists of your own that the idea stood in."})
+	SearchRange = figure(Figure{Key: "range", Name: "searches range", From: FromDemand, Export: true, Unheld: true,
+		Means: "What your list gives instead of a number. The searches are its middle, on a scale of tenfold steps."})
 	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
 		Means: "The order in which ideas came."})
 

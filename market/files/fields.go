@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/sieve"
 )
 
 // Field is what a column is taken for.
@@ -19,6 +20,7 @@ const (
 	Ignore      Field = "leave out"
 	Phrase      Field = "phrase"
 	Searches    Field = "searches"
+	SearchRange Field = "range of searches"
 	CPC         Field = "cost per click"
 	Currency    Field = "currency"
 	BidLow      Field = "lowest bid"
@@ -66,6 +68,7 @@ var headings = func() map[string]Field {
 			"volume de recherche|recherches mensuelles|rech mensuelles moy|volumen de búsqueda|volumen|" +
 			"promedio de búsquedas mensuales|volume di ricerca|media ricerche mensili|zoekvolume|" +
 			"gem aantal zoekopdrachten per maand|volume de pesquisa|média de pesquisas mensais|liczba wyszukiwań",
+		SearchRange: "searches range",
 		CPC: "cpc|cost per click|avg cpc|average cpc|click price|suggested bid|klickpreis|kosten pro klick|coût par clic|" +
 			"coste por clic|costo per clic|kosten per klik|custo por clique",
 		Currency: "currency|currency code|währung|währungscode|devise|moneda|valuta|moeda",
@@ -100,13 +103,17 @@ var headings = func() map[string]Field {
 	return out
 }()
 
-// ours are columns of this application's own exports that it computes anew.
+// ours are columns of this application's own exports, of ideas and of topics.
 var ours = func() map[string]bool {
 	out := map[string]bool{}
-	for _, name := range strings.Split("page one chance|top five chance|intent|kind of article|worth|footholds|came from|"+
-		"words|reach|your lists|topic|phrases|other phrases|worth least|worth most|publish by|hub|my pages|by hand|state|"+
-		"hours|begin|ready|link needed|links needed|beyond reach|weakest of the top five|season starts", "|") {
+	for _, name := range strings.Split("topic|phrases|other phrases|worth least|worth most|publish by|hub|my pages|"+
+		"by hand|state|hours|begin|ready|kind of article", "|") {
 		out[name] = true
+	}
+	for _, f := range sieve.Figures() {
+		if f.Export {
+			out[normalHeading(f.Name)] = true
+		}
 	}
 	return out
 }()
@@ -189,6 +196,9 @@ type Column struct {
 	Ours     bool         `json:",omitempty"` // computed anew
 }
 
+// Named reports whether its heading names a month.
+func (c Column) Named() bool { return c.Month != 0 }
+
 // columnOf tells what a heading names.
 func columnOf(heading string) Column {
 	c := Column{Heading: strings.TrimSpace(heading)}
@@ -203,9 +213,6 @@ func columnOf(heading string) Column {
 			c.Field == BidHigh) {
 			c.Currency = strings.ToUpper(unit)
 		}
-	}
-	if c.Field == None && ours[name] {
-		c.Field, c.Ours = Ignore, true
 	}
 	return c
 }
@@ -226,8 +233,9 @@ func columnsOf(cells []string) []Column {
 		}
 	}
 	for i := range out {
-		if own && normalHeading(out[i].Heading) == "difficulty" {
-			out[i].Field, out[i].Ours = Ignore, true
+		name := normalHeading(out[i].Heading)
+		if own && ours[name] && (out[i].Field == None || name == "difficulty" || out[i].Field == URL) {
+			out[i].Field, out[i].Ours = Ignore, true // it is computed anew
 		}
 		if out[i].Field == None {
 			out[i].Field = Note

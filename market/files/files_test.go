@@ -162,7 +162,7 @@ func TestForms(t *testing.T) {
 		"zip":                   {string(zipped(t, map[string]string{"b.csv": "keyword,volume\nmoon,5\n"})), "moon 5"},
 		"our own export": {"phrase,searches,under floor,cpc,currency,difficulty,page-one chance,labels\nmoon,10,yes,0.5,EUR,34,0.5,a;b\n",
 			"moon <10 0.50 EUR"},
-		"topics of our own": {"topic,lead,phrases,searches\nmoon maps,moon map,3,900\n", "moon map 900"},
+		"topics of our own": {"topic,lead,phrases,searches,page-one chance\nmoon maps,moon map,3,900,0.5\n", "moon map 900"},
 		"french":            {"Requêtes;Clics;Impressions;Position\ncarte lune;3;40;12,3\n", "carte lune (Clics: 3; Impressions: 40; Position: 12,3)"},
 		"empty searches":    {"keyword,volume\nmoon,\nmars,0\n", "moon | mars 0"},
 	} {
@@ -172,6 +172,28 @@ func TestForms(t *testing.T) {
 				t.Errorf("got  %s\nwant %s\nbad %q, %v, %+v", got, c.want, bad, err, s)
 			}
 		})
+	}
+}
+
+// TestBadLines: lines that cannot be used are told with their numbers, and the others are.
+func TestBadLines(t *testing.T) {
+	for _, c := range []struct{ data, ideas, bad string }{
+		{"\ufeffBest Telescope\r\n\r\n🔭\n<b>html</b>\n" + strings.Repeat("x ", 9000) + "\nm\u00fcnchen a\u00df \u00fc\n" +
+			"\xff\xfe\xff\n", "best telescope | b html b | münchen aß ü", "3 5 7"},
+		{"CPC;Note;Phrase;Searches\r\n0,85;x;\"star; chart\";1 900\r\n$1.2;;moon;<10\r\n;;mars;\r\n3;;;5\r\n" +
+			"free;;venus;7\r\n;;sun;lots\r\n;;a\"b;4\r\n",
+			"star chart 1900 0.85 USD (x) | moon <10 1.20 USD | mars", "5 6 7 8"},
+		{"phrase,searches\nmoon,400000000000\nmars,1\n", "mars 1", "2"},
+	} {
+		ideas, bad, s, err := read(t, "f", []byte(c.data))
+		var lines []string
+		for _, b := range bad {
+			n, _, _ := strings.Cut(b, ":")
+			lines = append(lines, n)
+		}
+		if strings.Join(ideas, " | ") != c.ideas || strings.Join(lines, " ") != c.bad || err != nil {
+			t.Errorf("%q\n%q, %v, %+v", ideas, bad, err, s)
+		}
 	}
 }
 

@@ -94,6 +94,12 @@ func (s Shape) idea(cells []string, currency string) (out Idea, why string) {
 			if out.Searches, err = ReadNumber(cell, c.Decimal); out.Searches.High > MostSearches {
 				err = fmt.Errorf("%s searches a month are more than anybody believes", shorten(cell, 30))
 			}
+		case SearchRange:
+			var n Number
+			if n, err = ReadNumber(openEnd(cell),
+				"."); err == nil && n.Known {
+				out.Searches = n
+			}
 		case Floor:
 			if strings.EqualFold(cell, "yes") && out.Searches.Known {
 				out.Searches.Under, out.Searches.Low = true, 0
@@ -179,6 +185,14 @@ func ads(cell, decimal string) (*float64, error) {
 func unguarded(cell string) string {
 	if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune("=+-@\t\r\n|", rune(cell[1])) {
 		return cell[1:]
+	}
+	return cell
+}
+
+// openEnd is a range whose end is open as people write it: "1000-" is "1000+".
+func openEnd(cell string) string {
+	if low, open := strings.CutSuffix(cell, "-"); open {
+		return low + "+"
 	}
 	return cell
 }

@@ -26,6 +26,19 @@ func (n Number) Middle() float64 {
 	return math.Sqrt(n.Low * n.High)
 }
 
+// Range is a range as it is kept, "1000-10000", or what is only known from one side, "1000000-"; "" for one number.
+func (n Number) Range() string {
+	switch {
+	case !n.Known || n.Under:
+		return ""
+	case n.Over:
+		return fmt.Sprintf("%.0f-", n.Low)
+	case n.Low != n.High:
+		return fmt.Sprintf("%.0f-%.0f", n.Low, n.High)
+	}
+	return ""
+}
+
 // unknowns are how files say that nobody knows (common practice, no source).
 var unknowns = map[string]bool{"": true, "-": true, "–": true, "—": true, "n/a": true, "na": true, "null": true,
 	"none": true, "nan": true, "unknown": true, "k.a.": true, "n.d.": true, "s.o.": true, "..": true}
@@ -64,13 +77,13 @@ func (m *marks) add(cell string) {
 		case commas > 1:
 			m.groups[byComma]++
 		case dots == 1:
-			if m.lone(part, ".") {
+			if lone(part, ".") {
 				m.dot++
 			} else {
 				m.dotAny++
 			}
 		default:
-			if m.lone(part, ",") {
+			if lone(part, ",") {
 				m.comma++
 			} else {
 				m.some++
@@ -81,7 +94,7 @@ func (m *marks) add(cell string) {
 
 // lone reports whether a mark that stands once can only be before decimals: other than three digits follow it, or
 // nothing or a zero or more than three digits lead to it.
-func (m *marks) lone(part, mark string) bool {
+func lone(part, mark string) bool {
 	before, after, _ := strings.Cut(part, mark)
 	return len(after) != 3 || len(before) == 0 || len(before) > 3 || before == "0"
 }
@@ -183,6 +196,9 @@ func one(text, decimal string) (float64, error) {
 	if decimal == "," {
 		other = "."
 	}
+	if strings.Count(text, other) == 1 && !strings.Contains(text, decimal) && lone(text, other) {
+		decimal, other = other, decimal // it can be nothing else, however the column writes its numbers
+	}
 	whole, part, has := text, "", false
 	if whole, part, has = strings.Cut(text, decimal); has && strings.ContainsAny(part, ".,") {
 		return 0, strconv.ErrSyntax
@@ -240,6 +256,18 @@ func ReadMoney(cell, decimal, currency string) (c demand.Cost, err error) {
 		return demand.Cost{}, bad
 	}
 	return demand.Cost{Micros: int64(math.Round((n.Low + n.High) / 2 * 1e6)), Currency: currency}, nil
+}
+
+// ReadAmount reads an amount of money that stands alone, whichever mark stands before its decimals.
+func ReadAmount(text, currency string) (demand.Cost, error) {
+	var m marks
+	m.add(text)
+	mark, _ := m.decimal(false)
+	c, err := ReadMoney(text, mark, currency)
+	if err == nil && (!c.Known() || strings.ContainsAny(text, "<>-–%")) {
+		err = fmt.Errorf("“%s” is not an amount of money", shorten(printable(text), 30))
+	}
+	return c, err
 }
 
 // isCode holds for three letters, as ISO 4217 writes currencies.

@@ -170,6 +170,9 @@ func recordsOf(text, comma string) (out [][]string) {
 	return out
 }
 
+// MostSkipped is how many rows before the headings somebody may say there are.
+const MostSkipped = 1000
+
 // mostPreface is how many rows may stand before the headings.
 const mostPreface = 30
 
@@ -361,4 +364,39 @@ func (f *File) Decide(s *Shape) error {
 		}
 	}
 	return err
+}
+
+// Columns tells what columns a file has once somebody said how its rows are written: by the row that is said to hold the
+// headings, or else numbered.
+func (f *File) Columns(s *Shape) error {
+	s.Columns = nil
+	var head []string
+	n, width := 0, 0
+	err := f.rows(*s, func(_ int, cells []string) error {
+		if n++; n == s.Skip+1 {
+			head = slices.Clone(cells)
+		}
+		width = max(width, len(cells))
+		if n >= s.Skip+sampleRows {
+			return io.EOF
+		}
+		return nil
+	}, nil)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return err
+	}
+	if head == nil {
+		return ErrEmpty
+	}
+	if s.Form == Plain {
+		s.Columns = []Column{{Heading: "phrase", Field: Phrase}}
+		return nil
+	}
+	if s.Header {
+		s.Columns = columnsOf(head)
+	}
+	for len(s.Columns) < min(width, MostColumns) {
+		s.Columns = append(s.Columns, Column{Field: Note})
+	}
+	return nil
 }

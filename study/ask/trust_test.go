@@ -30,7 +30,7 @@ func TestInDoubt(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Ideas.Table(ctx, n)
 	key := s.Ask.ResultsKey("star chart", n.Locale())
 	other, st := studytest.Open(t, f, path, budget)
@@ -71,7 +71,7 @@ func TestTheOtherProgramIsWaitedFor(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map\nmoon globe"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon map\nmoon globe"))
 	b, _ := s.Ideas.Table(ctx, n)
 	other, _ := studytest.Open(t, f, path, nil)
 	var wg sync.WaitGroup
@@ -84,7 +84,7 @@ func TestTheOtherProgramIsWaitedFor(t *testing.T) {
 	}
 	wg.Wait()
 	alone, m := studytest.Begin(t, f, nil)
-	alone.Ideas.Import(ctx, m, "list", strings.NewReader("star chart\nmoon map\nmoon globe"))
+	alone.Imports.Take(ctx, m, "list", strings.NewReader("star chart\nmoon map\nmoon globe"))
 	mine, _ := alone.Ideas.Table(ctx, m)
 	j, err := alone.Results.LookUp(ctx, m, mine.Named("star chart", "moon map", "moon globe"), false)
 	once := studytest.Finish(t, alone, j, err).CostMicros
@@ -135,7 +135,7 @@ func TestNobodyPaysForWhatIsThere(t *testing.T) {
 // TestAskedAgainCosts: asking again replaces the answers, and the day's sum forgets none of them.
 func TestAskedAgainCosts(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget = 30_000 })
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Ideas.Table(ctx, n)
 	for i := range 4 {
 		j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), true)
@@ -176,7 +176,7 @@ func TestFiguresThatFailed(t *testing.T) {
 	for i := range 250 {
 		list.WriteString("moon map " + strings.Repeat("x", 1+i%9) + " " + string(rune('a'+i/9)) + "\n")
 	}
-	s.Ideas.Import(ctx, n, "list", strings.NewReader(list.String()))
+	s.Imports.Take(ctx, n, "list", strings.NewReader(list.String()))
 	f.times.Store(1)
 	j, err := s.Gathering.LookUpSearches(ctx, n)
 	v := studytest.Finish(t, s, j, err)

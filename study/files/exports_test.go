@@ -18,7 +18,7 @@ func TestNoFormulas(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) {
 		o.Market.Names[ask.Demand] = "=cmd|' /C calc'!A0"
 	})
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("moon"))
 	j, err := s.Gathering.LookUpSearches(ctx, n)
 	studytest.Finish(t, s, j, err)
 	if out := studytest.Export(t, s, n, sieve.Sieve{}, "csv"); strings.Contains(out, ",=cmd") ||
@@ -35,7 +35,7 @@ func TestExportsAreWhole(t *testing.T) {
 	for i := range files.ReadAtOnce + 7 {
 		fmt.Fprintf(&list, "phrase %d,%d\n", i, i+1)
 	}
-	s.Ideas.Import(ctx, n, "list", strings.NewReader(list.String()))
+	s.Imports.Take(ctx, n, "list", strings.NewReader(list.String()))
 	lines := strings.Split(strings.TrimSpace(studytest.Export(t, s, n, sieve.Sieve{}.By(sieve.Searches, true), "csv")),
 		"\r\n")
 	if len(lines) != files.ReadAtOnce+8 ||
@@ -57,12 +57,12 @@ func TestExportsAreWhole(t *testing.T) {
 
 func TestImportAndExport(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	rep, err := s.Ideas.Import(ctx, n, "phrases.csv",
+	rep, err := s.Imports.Take(ctx, n, "phrases.csv",
 		strings.NewReader("phrase,searches,cpc\nBest Moon Map,120,0.5\nbest moon map,7,\n🔭,1,\nmars,x,\nunder ten,<10,\n"))
-	if err != nil || rep.Added != 2 || rep.Merged != 1 || len(rep.Problems) != 2 {
+	if err != nil || rep.Added != 2 || rep.Merged() != 1 || len(rep.Problems) != 2 {
 		t.Fatalf("report %+v, %v", rep, err)
 	}
-	if _, err := s.Ideas.Import(ctx, n, "x", strings.NewReader(" \n")); err == nil {
+	if _, err := s.Imports.Take(ctx, n, "x", strings.NewReader(" \n")); err == nil {
 		t.Error("an empty list is taken")
 	}
 	b, _ := s.Ideas.Table(ctx, n)

@@ -85,7 +85,7 @@ print(json.dumps(out))`
 			t.Errorf("%s is %v", head, got)
 		}
 	}
-	if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,cpc\nmoon globe,0.36\n")); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "list", strings.NewReader("phrase,cpc\nmoon globe,0.36\n")); err != nil {
 		t.Fatal(err)
 	}
 	b, err := s.Ideas.Table(ctx, n)

@@ -22,7 +22,7 @@ func TestAListComesBackAsItWentOut(t *testing.T) {
 	list := "phrase,searches,cpc,ad competition,trend,season,note\n" +
 		"größtes teleskop,<10,0.35,0.42,evergreen,none,=a note\n望遠鏡 初心者,90,,,rising,,\nstar " +
 		"map,40,€1.20,1,seasonal,seasonal,\n"
-	if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader(list)); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "list", strings.NewReader(list)); err != nil {
 		t.Fatal(err)
 	}
 	b, _ := s.Ideas.Table(ctx, n)
@@ -37,7 +37,7 @@ func TestAListComesBackAsItWentOut(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if rep, err := s.Ideas.Import(ctx, other, "list", bytes.NewReader(file)); err != nil || rep.Unused > 0 {
+		if rep, err := s.Imports.Take(ctx, other, "list", bytes.NewReader(file)); err != nil || rep.Unused > 0 {
 			t.Fatalf("%s: %+v, %v", format, rep, err)
 		}
 		_, got := written(t, s, other, format)

@@ -8,6 +8,7 @@ import (
 
 	"cleverniche/core/phrase"
 	"cleverniche/market"
+	"cleverniche/market/files"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/ideas"
@@ -46,7 +47,7 @@ type Plan struct {
 	Questions bool
 	Letters   bool
 	FromIdea  uint // the idea that is dug from, if any
-	Ignored   []market.LineProblem
+	Ignored   []files.LineProblem
 }
 
 // PlanFrom is how a gathering grows from an idea.
@@ -56,7 +57,7 @@ func PlanFrom(idea ideas.Idea) Plan {
 
 // ReadSeeds reads seeds, one a line. A line that is no phrase comes back with its
 // reason; no usable line at all is an *input.Error.
-func ReadSeeds(text string) (seeds []string, ignored []market.LineProblem, err error) {
+func ReadSeeds(text string) (seeds []string, ignored []files.LineProblem, err error) {
 	known := map[string]bool{}
 	for i, line := range strings.Split(strings.ReplaceAll(text, "\r", ""), "\n") {
 		if strings.TrimSpace(line) == "" {
@@ -64,7 +65,7 @@ func ReadSeeds(text string) (seeds []string, ignored []market.LineProblem, err e
 		}
 		s, err := phrase.Parse(line)
 		if err != nil {
-			ignored = append(ignored, market.LineProblem{Line: i + 1, Text: input.Clip(line, 80), Reason: err.Error()})
+			ignored = append(ignored, files.LineProblem{Line: i + 1, Text: input.Clip(line, 80), Reason: err.Error()})
 			continue
 		}
 		if !known[s] {

@@ -49,7 +49,7 @@ func (f *seasonal) Demand(_ context.Context, phrases []string, _ market.Locale) 
 func TestDemandFillsTheColumns(t *testing.T) {
 	f := &seasonal{}
 	s, n := studytest.Begin(t, &f.Fake, func(o *studytest.Setup) { o.Market.Demand = f })
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,cpc\nmoon,0.70\n"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("phrase,cpc\nmoon,0.70\n"))
 	j, err := s.Gathering.LookUpSearches(ctx, n)
 	studytest.Finish(t, s, j, err)
 	b, _ := s.Ideas.Table(ctx, n)
@@ -117,7 +117,7 @@ func TestReadSeeds(t *testing.T) {
 
 func TestARefusedPhraseSaysWhy(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{Refuses: "forbidden"}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("forbidden fruit"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("forbidden fruit"))
 	j, err := s.Gathering.LookUpSearches(ctx, n)
 	if v := studytest.Finish(t, s, j, err); v.Failed != 1 || !strings.Contains(v.Message, "1 of 1 failed") {
 		t.Errorf("%+v", v)

@@ -11,25 +11,24 @@ import (
 	"cleverniche/study/studytest"
 )
 
-// TestFiguresFillGaps: a list's cost alone is taken, also for an idea that is there, and
-// nothing that is known is overwritten.
-func TestFiguresFillGaps(t *testing.T) {
+// TestListsFillGaps: a list's cost alone is taken, also for an idea that is there; a newer list says something newer.
+func TestListsFillGaps(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	for _, list := range []string{"moon", "phrase,cpc\nmoon,0.30\n", "phrase,searches,cpc\nmoon,90,0.80\n",
 		"phrase,searches\nmoon,50\n"} {
-		if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader(list)); err != nil {
+		if _, err := s.Imports.Take(ctx, n, "list", strings.NewReader(list)); err != nil {
 			t.Fatal(err)
 		}
 	}
 	b, _ := s.Ideas.Table(ctx, n)
 	idea := studytest.Tell(t, s, n, studytest.Named(b, "moon")).Idea
-	if idea.Value(sieve.CPC).Number != 0.3 || idea.Value(sieve.Searches).Number != 90 {
+	if idea.Value(sieve.CPC).Number != 0.8 || idea.Value(sieve.Searches).Number != 50 {
 		t.Errorf("cost %v, searches %v", idea.Value(sieve.CPC), idea.Value(sieve.Searches))
 	}
-	if source, at := idea.Said(sieve.CPC); source != store.ImportSource || at.IsZero() {
+	if source, at := idea.Said(sieve.CPC); source != store.ImportSource+" “list”" || at.IsZero() {
 		t.Errorf("the cost is said by %q, %v", source, at)
 	}
-	if !b.Table.Lets(0, sieve.At(sieve.ByCost, 0.3)) {
+	if !b.Table.Lets(0, sieve.At(sieve.ByCost, 0.8)) {
 		t.Error("the cost fills no column")
 	}
 }
@@ -37,7 +36,7 @@ func TestFiguresFillGaps(t *testing.T) {
 // TestEurosAreNoDollars: a cost in another currency is shown, and compared with nothing.
 func TestEurosAreNoDollars(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,searches,cpc\nmoon,100,€0.50\nmars,100,$0.20\n"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("phrase,searches,cpc\nmoon,100,€0.50\nmars,100,$0.20\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	for phrase, known := range map[string]bool{"moon": false, "mars": true} {
 		st := studytest.Tell(t, s, n, studytest.Named(b, phrase))
@@ -61,7 +60,7 @@ func TestTheTableFollowsOtherPrograms(t *testing.T) {
 		t.Fatal("a new niche has ideas")
 	}
 	other, _ := studytest.Open(t, &studytest.Fake{}, path, nil)
-	other.Ideas.Import(ctx, n, "x", strings.NewReader("one\ntwo\nthree words here"))
+	other.Imports.Take(ctx, n, "x", strings.NewReader("one\ntwo\nthree words here"))
 	b, _ := s.Ideas.Table(ctx, n)
 	if b.Len() != 3 {
 		t.Fatalf("%d ideas are seen", b.Len())
@@ -89,14 +88,14 @@ func TestTheTableFollowsOtherPrograms(t *testing.T) {
 // TestUndoOfWhatLeft: an idea may have left with the import that brought it, after it was decided on.
 func TestUndoOfWhatLeft(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "x", strings.NewReader("one\n"))
+	s.Imports.Take(ctx, n, "x", strings.NewReader("one\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	s.Ideas.Decide(ctx, n.ID, []uint{studytest.Named(b, "one")}, sieve.Kept)
-	imports, err := s.Ideas.Imports(ctx, n.ID, 5)
+	imports, err := s.Imports.Imports(ctx, n.ID, 5)
 	if err != nil || len(imports) != 1 {
 		t.Fatal(imports, err)
 	}
-	if left, err := s.Ideas.UndoImport(ctx, n.ID, imports[0].Batch); left != 1 || err != nil {
+	if left, err := s.Imports.Undo(ctx, n.ID, imports[0].Batch); left != 1 || err != nil {
 		t.Fatal(left, err)
 	}
 	if undone, err := s.Ideas.Undo(ctx, n.ID); err != nil || undone.Says != "Keeping 1 idea was undone." {

@@ -13,10 +13,7 @@ import (
 
 // Store is what is asked of the data file.
 type Store interface {
-	Imports(ctx context.Context, niche uint, most int) ([]store.Import, error)
-	UndoImport(ctx context.Context, niche uint, batchName string) (int, error)
 	RemoveIdeas(ctx context.Context, niche uint, ids []uint, batchName string) (removed int, err error)
-	ImportIdeas(ctx context.Context, niche uint, finds []store.Find, batchName string) (added int, err error)
 	CountUndemanded(ctx context.Context, niche uint) (n int64, err error)
 	Decide(ctx context.Context, niche uint, ids []uint, became int8, batchName string) (changed int, err error)
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)

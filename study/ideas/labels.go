@@ -43,15 +43,15 @@ func CheckLabels(set string) error {
 		return input.Bad("label", "it has more than %d labels", MostLabels)
 	}
 	for _, one := range all {
-		if is, err := labelOf(one); err != nil || is != one {
+		if is, err := LabelOf(one); err != nil || is != one {
 			return input.Bad("label", "“%s” is no label", input.Clip(one, 60))
 		}
 	}
 	return nil
 }
 
-// labelOf reads a label as somebody typed it.
-func labelOf(text string) (string, error) {
+// LabelOf reads a label as somebody typed it.
+func LabelOf(text string) (string, error) {
 	text = strings.Join(strings.Fields(strings.Map(func(r rune) rune {
 		if unicode.IsControl(r) {
 			return ' '
@@ -71,7 +71,7 @@ func labelOf(text string) (string, error) {
 func (s *Keeper) Label(ctx context.Context, n niches.Niche, ids []uint, text string,
 	off bool) (label string, changed []uint,
 	err error) {
-	if label, err = labelOf(text); err != nil {
+	if label, err = LabelOf(text); err != nil {
 		return label, nil, err
 	}
 	rows, err := s.store.Ideas(ctx, n.ID, ids)

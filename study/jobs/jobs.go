@@ -145,7 +145,25 @@ func (r *Runner) Pause(ctx context.Context, niche, id uint) error {
 
 // Cancel ends a job for good.
 func (r *Runner) Cancel(ctx context.Context, niche, id uint) error {
-	return r.End(ctx, niche, id, store.Cancelled, "Cancelled. Fetched data is saved.")
+	j, err := r.jobOf(ctx, niche, id)
+	if err != nil {
+		return err
+	}
+	k, err := r.kindOf(j.Kind)
+	if err != nil || k.Cancelled == nil {
+		return r.End(ctx, niche, id, store.Cancelled, "Cancelled. Fetched data is saved.")
+	}
+	if j.State == store.Done || j.State == store.Cancelled {
+		return nil
+	}
+	if err := r.End(ctx, niche, id, store.Cancelled, "Cancelled. What it brought was taken back."); err != nil {
+		return err
+	}
+	n, err := r.niches.Get(ctx, niche)
+	if err != nil {
+		return err
+	}
+	return k.Cancelled(ctx, n, j.Params)
 }
 
 // CancelAll ends the jobs of a niche that are not done, for good.

@@ -21,7 +21,7 @@ import (
 func TestWhatFailedIsTriedAgain(t *testing.T) {
 	f := &studytest.Fake{Refuses: "one"}
 	s, n := studytest.Begin(t, f, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("one\ntwo\nthree"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("one\ntwo\nthree"))
 	b, _ := s.Ideas.Table(ctx, n)
 	j, err := s.Results.LookUp(ctx, n, b.Named("one", "two", "three"), false)
 	v := studytest.Finish(t, s, j, err)

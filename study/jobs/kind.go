@@ -28,6 +28,8 @@ type Kind struct {
 	Waits   func(payload string) bool // the item needs all before it to be done; nil when none does
 	Do      func(ctx context.Context, n niches.Niche, payload string) (found int, err error)
 	Ended   func(ctx context.Context, n niches.Niche, params string) error // once all items are done; may be nil
+	// Cancelled is done once a job was cancelled and nobody works on it any more; may be nil.
+	Cancelled func(ctx context.Context, n niches.Niche, params string) error
 	// After is done whenever work on a job ends, however far it came, and says what followed; may be nil. What goes wrong
 	// in it ends no job.
 	After func(ctx context.Context, n niches.Niche) (says string, err error)

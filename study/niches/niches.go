@@ -12,6 +12,7 @@ import (
 	"cleverniche/core/links"
 	"cleverniche/core/naming"
 	"cleverniche/market"
+	"cleverniche/market/files"
 	"cleverniche/store"
 	"cleverniche/study/input"
 	"cleverniche/study/money"
@@ -207,7 +208,7 @@ func ReadVisit(text, currency string) (micros int64, err error) {
 	if strings.TrimSpace(text) == "" {
 		return 0, nil
 	}
-	cost, err := market.ReadCost(text, currency)
+	cost, err := files.ReadAmount(text, currency)
 	if err != nil || cost.Currency != currency {
 		return 0, input.Bad("visit", "Income per visit is an amount in %s, such as 0.05.", currency)
 	}

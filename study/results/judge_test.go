@@ -52,7 +52,7 @@ func TestLockedIsMarked(t *testing.T) {
 // TestOneReckoningAtATime: what reckons with settings that no longer hold is ended.
 func TestOneReckoningAtATime(t *testing.T) {
 	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Ideas.Table(ctx, n)
 	j, err := s.Results.LookUp(ctx, n, b.Named("star chart"), false)
 	studytest.Finish(t, s, j, err)
@@ -78,7 +78,7 @@ func TestOneReckoningAtATime(t *testing.T) {
 // anew.
 func TestDamagedEvidence(t *testing.T) {
 	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Named("star chart", "moon map", "red torch")
 	j, err := s.Results.LookUp(ctx, n, ids, false)
@@ -126,7 +126,7 @@ func TestDamagedEvidence(t *testing.T) {
 // TestANewStandingChangesTheChance, from the graph at hand.
 func TestANewStandingChangesTheChance(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Ideas.Table(ctx, n)
 	id := studytest.Named(b, "star chart")
 	j, err := s.Results.LookUp(ctx, n, []uint{id}, false)
@@ -154,7 +154,7 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, &studytest.Fake{}, path, nil)
 	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart"))
 	st.SetCalibration(ctx, n.ID, "an old one", 85 /* what was well-made then */)
 	old := store.Job{NicheID: n.ID, Kind: results.RecalcJob, State: store.Running, Params: results.Recalculates(true)}
 	if err := st.CreateJob(ctx, &old, []string{`{"ideas":[1],"months":true}`}); err != nil {
@@ -176,7 +176,7 @@ func TestReckoningGoesOnAfterTheEnd(t *testing.T) {
 func TestJudge(t *testing.T) {
 	f := &studytest.Fake{Refuses: "refused"}
 	s, n := studytest.Begin(t, f, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nrefused phrase\nmoon map"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nrefused phrase\nmoon map"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := []uint{studytest.Named(b, "star chart"), studytest.Named(b, "refused phrase"), studytest.Named(b, "moon map")}
 	e, err := s.Results.Estimate(ctx, n, results.Top(), ids)
@@ -231,7 +231,7 @@ func TestJudge(t *testing.T) {
 
 func TestBudgetAndMissingSource(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Budget = 30_000 })
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("a b\nc d e\nf g h i\nj"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("a b\nc d e\nf g h i\nj"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Pass(sieve.Sieve{}).IDs(0, -1)
 	j, err := s.Results.LookUp(ctx, n, ids, false)
@@ -240,7 +240,7 @@ func TestBudgetAndMissingSource(t *testing.T) {
 		t.Errorf("job %s: %s, cost %d", v.State, v.Message, v.CostMicros)
 	}
 	s, n = studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Search = nil })
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("a b"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("a b"))
 	b, _ = s.Ideas.Table(ctx, n)
 	j, err = s.Results.LookUp(ctx, n, b.Pass(sieve.Sieve{}).IDs(0, -1), false)
 	if v := studytest.Finish(t, s, j, err); v.State != store.Stopped || !strings.Contains(v.Message, "--results") {

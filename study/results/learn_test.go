@@ -31,7 +31,7 @@ func TestLooksUpAndLearns(t *testing.T) {
 		t.Fatal(err)
 	}
 	other, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sea", Country: "us", Language: "en"})
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch\nlens cap"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch\nlens cap"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Named("star chart", "moon map", "red torch", "lens cap")
 	learnt := func(n niches.Niche) niches.Learnt {
@@ -101,7 +101,7 @@ func TestLooksUpAndLearns(t *testing.T) {
 func TestLearnsFromWhatIsThere(t *testing.T) {
 	f := &studytest.Fake{Refuses: "torch"}
 	s, n := studytest.Begin(t, f, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon map\nred torch"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Named("star chart", "moon map", "red torch")
 	j, err := s.Results.LookUp(ctx, n, ids, false)
@@ -139,7 +139,7 @@ func (f *failing) SaveForecasts(ctx context.Context, niche uint, list []store.Id
 // again, and list and story agree then.
 func TestLearningIsCutOff(t *testing.T) {
 	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon map"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Named("star chart", "moon map")
 	back := s.Results.Over(func(st results.Store) results.Store { return &failing{Store: st} })
@@ -182,7 +182,7 @@ func (m *meanwhile) SaveForecasts(ctx context.Context, niche uint, list []store.
 // TestChangedWhileLearning: what somebody changes while all is forecast again is not written over.
 func TestChangedWhileLearning(t *testing.T) {
 	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon map"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon map"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Named("star chart", "moon map")
 	j, err := s.Results.LookUp(ctx, n, ids[:1], false)
@@ -212,7 +212,7 @@ func BenchmarkLearn(b *testing.B) {
 	for i := range 1000 {
 		fmt.Fprintf(&list, "phrase number %d\n", i)
 	}
-	if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader(list.String())); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "list", strings.NewReader(list.String())); err != nil {
 		b.Fatal(err)
 	}
 	t := studytest.Must(s.Ideas.Table(ctx, n))

@@ -40,7 +40,7 @@ func TestPagesAndNames(t *testing.T) {
 	if err != nil || n.Endings != "example test" {
 		t.Fatalf("%q, %v", n.Endings, err)
 	}
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map\nstar chart\n"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("moon map\nstar chart\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	left := b.Pass(sieve.Sieve{})
 	for key, want := range map[string]ask.Estimate{"pages": {Lookups: 4, Micros: 4000},
@@ -89,7 +89,7 @@ func TestNamesThatCannotBeAskedFor(t *testing.T) {
 	refuses := &registry{fails: &market.Error{Source: "the registry", Trouble: market.Refused,
 		Err: errors.New("403 Forbidden")}}
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Registry = refuses })
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("moon map\n"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("moon map\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	job, err := s.Results.Start(ctx, n, results.LookupOf("names"), b.Pass(sieve.Sieve{}).IDs(0, -1), false)
 	if err != nil {

@@ -20,7 +20,7 @@ func chance(st results.Story) float64 { return st.Idea.Value(sieve.PageOne).Numb
 func TestSuppose(t *testing.T) {
 	f := &studytest.Fake{}
 	s, n := studytest.Begin(t, f, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("star chart\nmoon chart\nnot looked up"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nmoon chart\nnot looked up"))
 	b, _ := s.Ideas.Table(ctx, n)
 	id, other := studytest.Named(b, "star chart"), studytest.Named(b, "moon chart")
 	j, err := s.Results.LookUp(ctx, n, []uint{id, other}, false)
@@ -72,7 +72,7 @@ func TestSuppose(t *testing.T) {
 // TestStoryTellsWhatItCouldBring from searches, cost and the ten.
 func TestStoryTellsWhatItCouldBring(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader("phrase,searches,cpc\nstar chart,1000,0.50\nmoon chart,,\n"))
+	s.Imports.Take(ctx, n, "list", strings.NewReader("phrase,searches,cpc\nstar chart,1000,0.50\nmoon chart,,\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	id := studytest.Named(b, "star chart")
 	j, err := s.Results.LookUp(ctx, n, []uint{id}, false)
@@ -93,7 +93,7 @@ func TestStoryTellsWhatItCouldBring(t *testing.T) {
 
 func TestReadySieves(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
-	s.Ideas.Import(ctx, n, "list", strings.NewReader(
+	s.Imports.Take(ctx, n, "list", strings.NewReader(
 		"phrase,searches\nhow to find a dark sky,400\nhow to find a very dark sky,50\nmoon,9000\n"))
 	b, _ := s.Ideas.Table(ctx, n)
 	ready, _ := sieve.ReadyMade("Long tail")

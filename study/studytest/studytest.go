@@ -326,7 +326,7 @@ func PlantedWith(t *testing.T, change func(*Setup)) (*study.Study, niches.Niche,
 	}
 	list := "phrase,searches\nmoon map,900\nmap of the moon,300\nlunar moon map,200\nstar chart for beginners,500\n" +
 		"star chart,400\nnot looked up moon map,50\n"
-	if _, err := s.Ideas.Import(ctx, n, "list", strings.NewReader(list)); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "list", strings.NewReader(list)); err != nil {
 		t.Fatal(err)
 	}
 	b, _ := s.Ideas.Table(ctx, n)

@@ -108,7 +108,7 @@ func TestCountsDoNotWait(t *testing.T) {
 	for i := range 3001 {
 		fmt.Fprintf(&list, "map number %d\n", i)
 	}
-	s.Ideas.Import(ctx, n, "list", strings.NewReader(list.String()))
+	s.Imports.Take(ctx, n, "list", strings.NewReader(list.String()))
 	n, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, topic.Shared)
 	if err != nil {
 		t.Fatal(err)

@@ -99,7 +99,7 @@ func TestNewIdeasJoin(t *testing.T) {
 	if _, err := s.Topics.Regroup(ctx, n, niches.ScopeAll, 9); err == nil {
 		t.Error("nine shared pages")
 	}
-	if _, err := s.Ideas.Import(ctx, n, "more", strings.NewReader("maps of moons")); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "more", strings.NewReader("maps of moons")); err != nil {
 		t.Fatal(err)
 	}
 	grouped, _ = s.Topics.Of(ctx, n)
@@ -116,7 +116,7 @@ func TestNewIdeasJoin(t *testing.T) {
 // are, and what is put aside to write.
 func TestTooManyToGroup(t *testing.T) {
 	s, n, _ := studytest.PlantedWith(t, func(o *studytest.Setup) { o.Grouped = 2 })
-	s.Ideas.Import(ctx, n, "more", strings.NewReader("phrase,searches\nvenus,5000\nmars,4000\njupiter,3\nsaturn,2\n"))
+	s.Imports.Take(ctx, n, "more", strings.NewReader("phrase,searches\nvenus,5000\nmars,4000\njupiter,3\nsaturn,2\n"))
 	bd, _ := s.Ideas.Table(ctx, n)
 	if _, err := s.Articles.Add(ctx, n, []uint{studytest.Named(bd, "saturn")}); err != nil {
 		t.Fatal(err)
@@ -248,7 +248,7 @@ func TestAHubGoes(t *testing.T) {
 // looked up brings as much a search as the lead.
 func TestTopicWorth(t *testing.T) {
 	s, n, ids := studytest.Planted(t)
-	if _, err := s.Ideas.Import(ctx, n, "more", strings.NewReader("phrase,searches\nmoon maps,950\n")); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "more", strings.NewReader("phrase,searches\nmoon maps,950\n")); err != nil {
 		t.Fatal(err)
 	}
 	two := 2 // so that the ranges of the wordings differ

@@ -7,6 +7,7 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/plan"
+	"cleverniche/market/files"
 	"cleverniche/study/articles"
 	"cleverniche/study/briefs"
 	"cleverniche/study/ideas"
@@ -25,6 +26,7 @@ var bounds = map[string]template.HTMLAttr{
 	"sheet note":    characters(topics.MostSheetNote),
 	"section":       characters(briefs.MostSection),
 	"list-name":     characters(ideas.MostListName),
+	"skipped rows":  between(0, files.MostSkipped),
 	"column width":  between(niches.LeastWidth, niches.MostWidth),
 	"planned links": between(0, difficulty.MostLinks),
 	"link standing": between(links.SolidStanding, 100),

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -119,6 +120,9 @@ func (s Speaker) text(i ideas.Idea, f *sieve.Figure, v sieve.Value) string {
 	}
 	switch f.Form {
 	case sieve.Count:
+		if f == sieve.Searches && i.Row.Range != "" {
+			return s.ranged(i.Row.Range)
+		}
 		if v.Under {
 			return "< " + s.Count(int(v.Number))
 		}
@@ -209,4 +213,14 @@ func (s Speaker) said(i ideas.Idea, f *sieve.Figure, source string, at time.Time
 // sentences puts what there is to say one after the other.
 func sentences(says ...string) string {
 	return strings.Join(slices.DeleteFunc(says, func(s string) bool { return s == "" }), " ")
+}
+
+// ranged writes what a list gave instead of a number: "1,000–10,000", "over 1,000,000".
+func (s Speaker) ranged(text string) string {
+	low, high, _ := strings.Cut(text, "-")
+	from, _ := strconv.Atoi(low)
+	if to, err := strconv.Atoi(high); err == nil {
+		return s.Count(from) + "–" + s.Count(to)
+	}
+	return "over " + s.Count(from)
 }

@@ -3,14 +3,12 @@
 package gather
 
 import (
-	"bytes"
-	"cmp"
-	"io"
 	"strings"
 
 	"cleverniche/core/sieve"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
+	"cleverniche/study/imports"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
@@ -33,11 +31,16 @@ var Screen = frame.Screen{Stages: []frame.Stage{
 	}))
 	niche.Post("/gather/estimate", s.In(estimate))
 	niche.Post("/searches", s.In(startDemand))
-	niche.Post("/import", s.Form(importList, func(r *frame.Request, wrong *input.Error) error {
-		return show(r, page{ImportText: r.FormValue("list"), ImportName: r.FormValue("name"), ImportError: wrong.Reason})
-	}))
 	niche.Post("/import/undo", s.Form(undoImport, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, page{ImportError: wrong.Reason})
+	}))
+	niche.Get("/import/:token", s.In(showPreview))
+	niche.Get("/import/:token/problems.csv", s.In(problems))
+	niche.Post("/import/:token", s.Form(decide, func(r *frame.Request, wrong *input.Error) error {
+		return previewed(r, wrong.Reason, false)
+	}))
+	niche.Post("/import", s.Form(receive, func(r *frame.Request, wrong *input.Error) error {
+		return show(r, page{ImportText: r.FormValue("list"), ImportName: r.FormValue("name"), ImportError: wrong.Reason})
 	}))
 	niche.Get("/arrivals", s.In(arrivals))
 }}
@@ -58,8 +61,7 @@ type page struct {
 	ImportText  string
 	ImportName  string
 	ImportError string
-	Report      *ideas.ImportReport
-	Imports     []ideas.Imported
+	Imports     []imports.Imported
 	Said        string
 }
 
@@ -70,7 +72,7 @@ func show(r *frame.Request, p page) (err error) {
 	if p.Seeds, err = r.Study.Niches.Seeds(r.Context(), r.Niche.ID); err != nil {
 		return err
 	}
-	if p.Imports, err = r.Study.Ideas.Imports(r.Context(), r.Niche.ID, shownImports); err != nil {
+	if p.Imports, err = r.Study.Imports.Imports(r.Context(), r.Niche.ID, shownImports); err != nil {
 		return err
 	}
 	if err := p.fill(r); err != nil {
@@ -81,7 +83,7 @@ func show(r *frame.Request, p page) (err error) {
 
 // undoImport takes an imported list back.
 func undoImport(r *frame.Request) error {
-	n, err := r.Study.Ideas.UndoImport(r.Context(), r.Niche.ID, r.FormValue("batch"))
+	n, err := r.Study.Imports.Undo(r.Context(), r.Niche.ID, r.FormValue("batch"))
 	if err != nil {
 		return err
 	}
@@ -180,32 +182,4 @@ func startDemand(r *frame.Request) error {
 		return err
 	}
 	return r.To(r.Path("gather"))
-}
-
-// importList reads a pasted list or an uploaded file. The page says what became
-// of it, and keeps what was pasted when it could not be used.
-func importList(r *frame.Request) error {
-	name, in, err := listIn(r)
-	if err != nil {
-		return err
-	}
-	rep, err := r.Study.Ideas.Import(r.Context(), r.Niche, name, in)
-	if err != nil {
-		return err
-	}
-	return show(r, page{Report: &rep})
-}
-
-func listIn(r *frame.Request) (name string, in io.Reader, err error) {
-	if head, err := r.FormFile("file"); err == nil && head.Size > 0 {
-		f, err := head.Open()
-		if err != nil {
-			return "", nil, err
-		}
-		defer f.Close()
-		data, err := io.ReadAll(f)
-		return cmp.Or(ideas.ListName(r.FormValue("name")), head.Filename), bytes.NewReader(data), err
-	}
-	pasted := "pasted on " + r.Study.Now().Format("2 January 2006")
-	return cmp.Or(ideas.ListName(r.FormValue("name")), pasted), strings.NewReader(r.FormValue("list")), nil
 }

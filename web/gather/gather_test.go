@@ -68,10 +68,32 @@ func TestImportForm(t *testing.T) {
 	form.Close()
 	r := httptest.NewRequest("POST", "/niches/1/import", strings.NewReader(b.String()))
 	r.Header.Set("Content-Type", form.FormDataContentType())
-	status, _, body := s.Do(r)
-	if status != 200 || !strings.Contains(body, "golden.csv: 1 new idea") ||
-		!strings.Contains(body, "is not a whole number") {
+	status, head, _ := s.Do(r)
+	preview := head.Get("Location")
+	body := s.Get(preview)
+	if status != 303 || !strings.Contains(body, "<b>1 line</b> can be used, 1 cannot") ||
+		!strings.Contains(body, "searches: “x” is not a number") {
 		t.Errorf("%d %s", status, body)
+	}
+	if sift := s.Get("/niches/1/sift?show=all"); strings.Contains(sift, "moon") {
+		t.Error("something is imported before that was confirmed")
+	}
+	_, _, body = s.Post(preview, url.Values{"as": {"import"}, "column-0": {"note"}}, false)
+	if !strings.Contains(body, "searches: 12") || !strings.Contains(body, "Check the rows once more") {
+		t.Errorf("set otherwise: %s", body)
+	}
+	status, head, _ = s.Post(preview, url.Values{"as": {"import"}, "name": {"golden.csv"}}, false)
+	if status != 303 || !strings.HasSuffix(head.Get("Location"), "/gather") {
+		t.Errorf("%d %v", status, head)
+	}
+	if body := s.Wait(1); !strings.Contains(body, "Import “golden.csv”") {
+		t.Errorf("the job: %s", body)
+	}
+	if sift := s.Get("/niches/1/sift?show=all"); !strings.Contains(sift, "moon") || !strings.Contains(sift, "mars") {
+		t.Error("what was confirmed is not there")
+	}
+	if _, _, body := s.Post("/niches/1/import", url.Values{"list": {"x1,x2\n1,2\n3,4\n"}}, true); strings.Contains(body, "can be used") {
+		t.Errorf("a table nobody knows: %s", body)
 	}
 	status, _, body = s.Post("/niches/1/gather", url.Values{"seeds": {strings.Repeat("a", 10000)}, "csrf": {s.Token}},
 		false)

@@ -225,7 +225,10 @@ func foundWords(origins []results.Origin) string {
 	case ideas.FromSeed:
 		text = "a seed of yours"
 	case ideas.FromList:
-		text = "from " + o.Query
+		text = "from “" + o.Query + "”"
+		if o.Seed != "" {
+			text += ", " + o.Seed
+		}
 	default:
 		text = "from “" + o.Seed + "”"
 	}

@@ -31,7 +31,7 @@ func TestSaidInWords(t *testing.T) {
 	}
 	for want, origins := range map[string][]results.Origin{
 		"": nil, "a seed of yours": {{Kind: ideas.FromSeed}},
-		"from phrases.csv":             {{Kind: ideas.FromList, Query: "phrases.csv"}},
+		"from “phrases.csv”, line 7":   {{Kind: ideas.FromList, Query: "phrases.csv", Seed: "line 7"}},
 		"from “moon”, and 2 more ways": {{Kind: ideas.FromLetter, Seed: "moon"}, {}, {}},
 	} {
 		if got := foundWords(origins); got != want {

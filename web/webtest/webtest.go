@@ -238,7 +238,7 @@ func (s *Site) Post(path string, values url.Values, partial bool) (int, http.Hea
 }
 
 func (s *Site) Add(list string) {
-	if _, err := s.Study.Ideas.Import(context.Background(), s.Niche, "list", strings.NewReader(list)); err != nil {
+	if _, err := s.Study.Imports.Take(context.Background(), s.Niche, "list", strings.NewReader(list)); err != nil {
 		s.T.Fatal(err)
 	}
 }
