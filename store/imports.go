@@ -203,38 +203,73 @@ func listedOf(tx *gorm.DB, niche uint, finds []Find) (map[string]Idea, error) {
 	return out, err
 }
 
-// insertListed inserts ideas as a list brings them, in one statement: the database reads them from a text many times as
-// fast as one by one. It notes their IDs, which follow each other.
+// listedColumns are those of an idea that a list fills, and the value of each.
+var listedColumns = []struct {
+	name string
+	of   func(i *Idea) any
+}{
+	{"niche_id", func(i *Idea) any { return i.NicheID }}, {"revision", func(i *Idea) any { return i.Revision }},
+	{"created_at", func(i *Idea) any { return i.CreatedAt }}, {"phrase", func(i *Idea) any { return i.Phrase }},
+	{"words", func(i *Idea) any { return i.Words }}, {"variant_key", func(i *Idea) any { return i.VariantKey }},
+	{"searches", func(i *Idea) any { return orNull(i.Searches) }}, {"under", func(i *Idea) any { return i.Under }},
+	{"searches_range", func(i *Idea) any { return i.Range }}, {"months", func(i *Idea) any { return i.Months }},
+	{"season", func(i *Idea) any { return i.Season }}, {"lasting", func(i *Idea) any { return i.Lasting }},
+	{"cpc_micros", func(i *Idea) any { return orNull(i.CPCMicros) }},
+	{"currency", func(i *Idea) any { return i.Currency }},
+	{"competition", func(i *Idea) any { return orNull(i.Competition) }},
+	{"decision", func(i *Idea) any { return i.Decision }}, {"decided_at", func(i *Idea) any { return orNull(i.DecidedAt) }},
+	{"labels", func(i *Idea) any { return i.Labels }}, {"note", func(i *Idea) any { return i.Note }},
+	{"found_in", func(i *Idea) any { return i.FoundIn }}, {"lists", func(i *Idea) any { return i.Lists }},
+	{"demand_source", func(i *Idea) any { return i.DemandSource }},
+	{"demand_at", func(i *Idea) any { return orNull(i.DemandAt) }},
+}
+
+// orNull is what a pointer points to, or NULL.
+func orNull[T any](p *T) any {
+	if p == nil {
+		return nil
+	}
+	return *p
+}
+
+// insertedAtOnce is how many ideas a statement inserts: with fewer, statements cost more than rows.
+const insertedAtOnce = 50
+
+// insertListed inserts ideas as a list brings them, by a statement that is made once: a fraction of what an insert costs
+// that looks at each row's type. It notes their IDs, which follow each other.
 func insertListed(tx *gorm.DB, fresh []Idea, revision int64, now time.Time) error {
 	if len(fresh) == 0 {
 		return nil
 	}
-	rows := make([][]any, len(fresh))
-	for i, f := range fresh {
-		rows[i] = []any{f.Phrase, f.Words, f.VariantKey, f.Searches, f.Under, f.Months, f.Season, f.Lasting, f.CPCMicros,
-			f.Currency, f.Competition, f.Decision, f.Labels, f.Note, f.FoundIn, f.Lists, f.DemandSource, f.Range}
+	var names []string
+	for _, c := range listedColumns {
+		names = append(names, c.name)
 	}
-	text, err := json.Marshal(rows)
-	if err != nil {
-		return err
-	}
-	err = tx.Exec(`INSERT INTO ideas (niche_id, revision, created_at, phrase, words, variant_key, searches, under, months,
-		season, lasting, cpc_micros, currency, competition, decision, labels, note, found_in, lists, demand_source,
-		searches_range, demand_at, decided_at)
-		SELECT ?, ?, ?, value ->> 0, value ->> 1, value ->> 2, value ->> 3, value ->> 4, value ->> 5, value ->> 6,
-		value ->> 7, value ->> 8, value ->> 9, value ->> 10, value ->> 11, value ->> 12, value ->> 13, value ->> 14,
-		value ->> 15, value ->> 16, value ->> 17, CASE WHEN value ->> 16 <> '' THEN ? END, CASE WHEN value ->> 11 <> 0 THEN ? END
-		FROM json_each(?)`, fresh[0].NicheID, revision, now, now, now, string(text)).Error
-	if err != nil {
-		return err
-	}
-	var last uint
-	if err := tx.Raw("SELECT last_insert_rowid()").Scan(&last).Error; err != nil {
-		return err
-	}
-	for i := range fresh {
-		fresh[i].ID = last - uint(len(fresh)-1-i)
-		fresh[i].Revision = revision
+	row := "(" + strings.TrimSuffix(strings.Repeat("?,", len(names)), ",") + ")"
+	args := make([]any, 0, insertedAtOnce*len(names))
+	for part := range slices.Chunk(fresh, insertedAtOnce) {
+		args = args[:0]
+		for i := range part {
+			if part[i].Revision, part[i].CreatedAt = revision, now; part[i].Decision != 0 {
+				part[i].DecidedAt = &now
+			}
+			for _, c := range listedColumns {
+				args = append(args, c.of(&part[i]))
+			}
+		}
+		into := "INSERT INTO ideas (" + strings.Join(names, ",") + ") VALUES " +
+			strings.TrimSuffix(strings.Repeat(row+",", len(part)), ",")
+		done, err := tx.Statement.ConnPool.ExecContext(tx.Statement.Context, into, args...)
+		if err != nil {
+			return err
+		}
+		last, err := done.LastInsertId()
+		if err != nil {
+			return err
+		}
+		for i := range part {
+			part[i].ID = uint(last) - uint(len(part)-1-i)
+		}
 	}
 	return nil
 }

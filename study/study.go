@@ -73,7 +73,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Ideas = ideas.New(st, ideatable.New(st, 0), s.Ask)
 	s.Results = results.New(st, s.Ask, s.Niches, s.Jobs, o.Suffixes, o.Log)
 	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas)
-	s.Imports = imports.New(st, s.Ideas, s.Jobs)
+	s.Imports = imports.New(st, s.Ask, s.Ideas, s.Jobs)
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)

@@ -272,7 +272,7 @@ func (rd Reader) weaknesses(q Query, e Entry, read bool, all Reading, fresher bo
 	}
 	add(e.Kind == Community, WeakCommunity, "%s", e.KindBecause)
 	add(e.Kind == FreeHost, WeakFreeHost, "%s", e.KindBecause)
-	add(e.SiteStanding <= SmallSite, WeakSmall, "site standing %.0f", e.SiteStanding)
+	add(e.LinksKnown && e.SiteStanding <= SmallSite, WeakSmall, "site standing %.0f", e.SiteStanding)
 	add(e.LinksKnown && e.Profile.Followed < FewLinks, WeakLinks,
 		"%d sites link to it with followed links", e.Profile.Followed)
 	title := q.in(e.Title)

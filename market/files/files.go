@@ -33,6 +33,7 @@ const (
 	Spreadsheet Form = "spreadsheet" // XLSX
 	JSON        Form = "JSON"        // an array of objects, or one object a line
 	Log         Form = "server log"  // combined log format
+	Blocks      Form = "addresses"   // a phrase, and under it the addresses of its results, the first first
 )
 
 // Bounds of a file.

@@ -206,6 +206,7 @@ func TestKinds(t *testing.T) {
 		RankingsFile: "keyword,position,url\nmoon,1,http://a.example/x\nmars,2,http://a.example/y\n",
 		LinksFile:    "source url,target url,anchor\nhttp://a.example/,http://b.example/,b\n",
 		RanksFile:    "#harmonicc_pos\t#harmonicc_val\t#host_rev\n1\t1e7\texample.a\n2\t1e6\texample.b\n",
+		"results ":   "moon map\nhttp://a.example/\nhttps://b.example/x\n\nstar chart\nhttp://c.example/\n",
 		Unknown:      "x1,x2,x3\n1,2,moon\n3,4,mars\n",
 	} {
 		f, err := opened(t, "f", []byte(text))
@@ -221,8 +222,35 @@ func TestKinds(t *testing.T) {
 			rows = append(rows, append([]string{}, cells...))
 			return nil
 		}, func(LineProblem) error { return nil })
-		if got := s.Kind(rows); got != want {
+		if got := s.Kind(rows); string(got) != strings.TrimSpace(string(want)) {
 			t.Errorf("%q is %s, want %s: %+v", text, got, want, s)
+		}
+	}
+}
+
+// TestResults: places of phrases, from a table and from addresses under phrases.
+func TestResults(t *testing.T) {
+	for data, want := range map[string]string{
+		"moon map\nhttp://a.example/\nhttps://b.example/x\nMars\nhttp://c.example/\n": "moon map 1 http://a.example/ | " +
+			"moon map 2 https://b.example/x | mars 1 http://c.example/",
+		"keyword;position;url;title\nmoon;2;http://b.example/;B\nmoon;1;http://a.example/;A\nmoon;x;http://a.example/;\n" +
+			"moon;3;javascript:x;\n": "moon 2 http://b.example/ | moon 1 http://a.example/",
+	} {
+		f, err := opened(t, "f", []byte(data))
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := f.Recognise()
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		err = f.Results(context.Background(), s, func(r Result) error {
+			got = append(got, fmt.Sprint(r.Phrase, " ", r.Position, " ", r.URL))
+			return nil
+		}, func(LineProblem) error { return nil })
+		if strings.Join(got, " | ") != want || err != nil {
+			t.Errorf("%q, %v", got, err)
 		}
 	}
 }
@@ -328,4 +356,31 @@ func FuzzRecognise(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		_, _, _, _ = read(t, "f", data) // it may be refused; nothing panics
 	})
+}
+
+// TestSpreadsheetsOfOthers: what LibreOffice 25.2 and exceljs (npm) write is read; the files were written by them for
+// this test. OpenDocument is refused with what to do.
+func TestSpreadsheetsOfOthers(t *testing.T) {
+	for name, want := range map[string]string{
+		"libreoffice.xlsx": "moon map for walls 1900 0.35 EUR | münchen sternwarte 90 1.20 EUR",
+		"exceljs.xlsx":     "moon map for walls 1900 0.35 USD | star wheel 2 1.20 USD",
+	} {
+		f, err := Open(filepath.Join("testdata", name), name, map[string]string{"exceljs.xlsx": "Keywords"}[name], t.TempDir())
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := f.Recognise()
+		var got []string
+		if err == nil {
+			err = f.Ideas(context.Background(), s, "USD", func(i Idea) error { got = append(got, said(i)); return nil },
+				func(p LineProblem) error { t.Errorf("%s: %+v", name, p); return nil })
+		}
+		if strings.Join(got, " | ") != want || err != nil {
+			t.Errorf("%s: %q, %v, %+v", name, got, err, s)
+		}
+		f.Close()
+	}
+	if _, err := Open("testdata/libreoffice.ods", "libreoffice.ods", "", t.TempDir()); !errors.Is(err, ErrODS) {
+		t.Errorf("OpenDocument: %v", err)
+	}
 }

@@ -58,6 +58,9 @@ const (
 
 // add looks at a cell.
 func (m *marks) add(cell string) {
+	if _, plain := digits(cell); plain {
+		return
+	}
 	digits := func(s string) int { return len(strings.TrimLeft(s, "0123456789")) }
 	for _, part := range strings.FieldsFunc(cell, func(r rune) bool {
 		return !unicode.IsDigit(r) && r != '.' && r != ','
@@ -122,6 +125,9 @@ func (m *marks) decimal(counts bool) (mark string, doubtful bool) {
 // ReadNumber reads a cell: "1,900", "1.900", "1 900", "1.9K", "1K – 10K", "<10", ">1000000", "—", "12 %". decimal is the
 // mark before decimals, "." or ",".
 func ReadNumber(cell, decimal string) (n Number, err error) {
+	if x, plain := digits(cell); plain {
+		return Number{Low: x, High: x, Known: true}, nil
+	}
 	text := strings.TrimSpace(strings.Map(func(r rune) rune {
 		switch r {
 		case '\u00a0', '\u2009', '\u202f', '\'', '’', '\t':
@@ -171,6 +177,20 @@ func ReadNumber(cell, decimal string) (n Number, err error) {
 		return n, bad
 	}
 	return Number{Low: x, High: x, Known: true}, nil
+}
+
+// digits reads a number that is written in digits alone, as most are.
+func digits(cell string) (x float64, plain bool) {
+	if len(cell) == 0 || len(cell) > 15 {
+		return 0, false
+	}
+	for i := range len(cell) {
+		if cell[i] < '0' || cell[i] > '9' {
+			return 0, false
+		}
+		x = 10*x + float64(cell[i]-'0')
+	}
+	return x, true
 }
 
 // scales are what stands behind a number for thousands, millions and thousands of millions.

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"net/url"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -36,6 +37,8 @@ func (f *File) rows(s Shape, each func(line int, cells []string) error, bad func
 		return separatedRows(r, s, each, bad)
 	case Log:
 		return logRows(r, each, bad)
+	case Blocks:
+		return blockRows(r, each, bad)
 	}
 	return plainRows(r, each)
 }
@@ -54,6 +57,32 @@ func plainRows(r io.Reader, each func(int, []string) error) error {
 	}
 	if errors.Is(lines.Err(), bufio.ErrTooLong) {
 		return ErrLine
+	}
+	return lines.Err()
+}
+
+// blockRows gives each address the phrase above it and its place under that.
+func blockRows(r io.Reader, each func(int, []string) error, bad func(int, string, string) error) error {
+	lines := bufio.NewScanner(r)
+	lines.Buffer(nil, MostLine+1)
+	cells, place := make([]string, 3), 0
+	for n := 1; lines.Scan(); n++ {
+		text := strings.TrimSpace(lines.Text())
+		switch {
+		case text == "":
+		case !isAddress(text):
+			cells[0], place = text, 0
+		case cells[0] == "":
+			if err := bad(n, text, "no phrase stands above it"); err != nil {
+				return err
+			}
+		default:
+			place++
+			cells[1], cells[2] = strconv.Itoa(place), text
+			if err := each(n, cells); err != nil {
+				return err
+			}
+		}
 	}
 	return lines.Err()
 }

@@ -126,6 +126,11 @@ func (f *File) Recognise() (Shape, error) {
 		s.Form = Log
 		s.Columns = []Column{{Heading: "search terms of referrers", Field: Phrase}, {Heading: "requested page", Field: Note}}
 		return s, nil
+	case areBlocks(lines):
+		s.Form = Blocks
+		s.Columns = []Column{{Heading: "phrase", Field: Phrase}, {Heading: "place", Field: Position, Decimal: "."},
+			{Heading: "address", Field: URL}}
+		return s, nil
 	default:
 		s.separated(text, lines)
 	}
@@ -137,6 +142,30 @@ func (f *File) Recognise() (Shape, error) {
 		s.Header, s.Columns = true, columnsOf(keys)
 	}
 	return s, f.Decide(&s)
+}
+
+// areBlocks reports whether lines are phrases with addresses under them.
+func areBlocks(lines []string) bool {
+	phrases, addresses := 0, 0
+	for _, l := range lines {
+		switch l = strings.TrimSpace(l); {
+		case l == "":
+		case isAddress(l) && !strings.ContainsAny(l, ",;|"): // or it is a cell of a table
+			if phrases == 0 {
+				return false
+			}
+			addresses++
+		default:
+			phrases++
+		}
+	}
+	return phrases > 0 && addresses >= phrases
+}
+
+// isAddress holds for a web address that stands alone.
+func isAddress(text string) bool {
+	u, err := url.Parse(text)
+	return err == nil && (u.Scheme == "http" || u.Scheme == "https") && u.Host != "" && !strings.ContainsAny(text, " \t")
 }
 
 func logs(lines []string) (n int) {

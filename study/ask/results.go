@@ -7,6 +7,7 @@ import (
 	"strconv"
 
 	"cleverniche/market"
+	"cleverniche/store"
 	"cleverniche/study/input"
 )
 
@@ -29,8 +30,12 @@ func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (A
 
 // search asks for so many results of a phrase.
 func (s *Asker) search(ctx context.Context, phrase string, in market.Locale, depth int) (Asked[market.Results], error) {
-	if s.market.Search == nil {
-		return Asked[market.Results]{}, &MissingSourceError{Results}
+	if s.market.Search == nil { // somebody may have brought them
+		kept, ok, err := Recall[market.Results](ctx, s, Results, s.deepKey(phrase, in, depth))
+		if err == nil && !ok {
+			err = &MissingSourceError{Results}
+		}
+		return kept, err
 	}
 	return Ask(ctx, s, Results, s.deepKey(phrase, in, depth), func(ctx context.Context) (market.Results, error) {
 		return s.market.Search.Search(ctx, phrase, in, depth)
@@ -79,4 +84,15 @@ func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
 
 func (s *Asker) deepKey(phrase string, in market.Locale, depth int) string {
 	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(depth), phrase)
+}
+
+// Bring keeps results of a phrase that somebody brought, in place of those known before: they are fresh for as long as
+// those of a service.
+func (s *Asker) Bring(ctx context.Context, phrase string, in market.Locale, found market.Results, source string) error {
+	body, err := json.Marshal(found)
+	if err != nil {
+		return err
+	}
+	return s.store.SaveAnswer(ctx, store.Answer{Kind: string(Results), Key: s.ResultsKey(phrase, in), Source: source,
+		Body: body, AskedAt: s.store.Now().UTC()})
 }

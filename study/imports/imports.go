@@ -20,6 +20,7 @@ import (
 
 	"cleverniche/market/files"
 	"cleverniche/store"
+	"cleverniche/study/ask"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
@@ -41,6 +42,7 @@ type Store interface {
 // Importer takes in lists.
 type Importer struct {
 	store  Store
+	asker  *ask.Asker
 	ideas  *ideas.Keeper
 	runner *jobs.Runner
 	mu     sync.Mutex
@@ -48,8 +50,8 @@ type Importer struct {
 }
 
 // New returns who takes in the lists of a data file.
-func New(st Store, list *ideas.Keeper, runner *jobs.Runner) *Importer {
-	return &Importer{store: st, ideas: list, runner: runner, open: map[string]*reading{}}
+func New(st Store, asker *ask.Asker, list *ideas.Keeper, runner *jobs.Runner) *Importer {
+	return &Importer{store: st, asker: asker, ideas: list, runner: runner, open: map[string]*reading{}}
 }
 
 // Bounds (ours).
@@ -72,7 +74,14 @@ type Upload struct {
 	At    time.Time
 	Shape *files.Shape // as somebody wants it read; nil as it is recognised
 	Lines int          // usable and not, once it was confirmed
+	// What reading it through as Shape says came to, so that this need not be done twice; nil where it was not.
+	Counted    *Counted
+	Kind       files.Kind
+	Remembered bool // its columns are read as somebody said of a file like it
 }
+
+// Counted is how many lines of a file can be used, and how many cannot.
+type Counted struct{ Usable, Bad, Phrases int }
 
 // dir is the folder of files that are kept aside, which is made where it is not there.
 func (s *Importer) dir() (string, error) {

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"iter"
 	"slices"
 	"strings"
 	"time"
@@ -28,6 +27,8 @@ const importJob = "import"
 type part struct {
 	Token string `json:"token"`
 	Part  int    `json:"part"`
+	// Results says that all of it is results of phrases, which are taken in at once.
+	Results bool `json:"results,omitempty"`
 }
 
 // Kinds are the kinds of jobs that it does.
@@ -63,75 +64,90 @@ func (s *Importer) cancelled(ctx context.Context, n niches.Niche, params string)
 	return s.Discard(p.Token)
 }
 
-// line is a usable line, or one that is not.
-type line struct {
-	idea files.Idea
-	bad  bool
-}
-
-// reading is a file that a job reads, slice after slice.
+// reading is a file that a job reads, slice after slice: the next ones are made ready while one is put in.
 type reading struct {
 	upload Upload
 	file   *files.File
-	at     int // lines that were read
-	next   func() (line, error, bool)
-	stop   func()
+	at     int // slices that were taken
+	slices chan readSlice
+	stop   context.CancelFunc
 }
+
+// readSlice is what is put in at once.
+type readSlice struct {
+	list []store.Arrival
+	err  error
+}
+
+// ahead is how many slices are made ready.
+const ahead = 2
 
 func (r *reading) close() {
 	r.stop()
+	for range r.slices { // until who reads has seen it
+	}
 	_ = r.file.Close()
 }
 
-// readingOf is the reading of a file, at a line. It goes on where it is, or begins anew and passes over what was read.
+// readingOf is the reading of a file, at a slice. It goes on where it is, or begins anew and passes over what was taken.
 func (s *Importer) readingOf(ctx context.Context, n niches.Niche, token string, from int) (*reading, error) {
 	s.mu.Lock()
 	r := s.open[token]
 	delete(s.open, token)
 	s.mu.Unlock()
-	if r != nil && r.at != from {
+	if r != nil && r.at == from {
+		return r, nil
+	}
+	if r != nil {
 		r.close()
-		r = nil
 	}
-	if r == nil {
-		u, err := s.Upload(n.ID, token)
-		if err != nil {
-			return nil, err
-		}
-		shape, f, err := s.reopen(ctx, n, token)
-		if err != nil {
-			return nil, err
-		}
-		r = &reading{upload: u, file: f}
-		r.next, r.stop = iter.Pull2(lines(f, shape, n.Currency))
-		for r.at < from {
-			if _, err, more := r.next(); err != nil || !more {
-				r.close()
-				return nil, errors.Join(wrong(err), errors.New("the file is shorter than it was"))
-			}
-			r.at++
-		}
+	u, err := s.Upload(n.ID, token)
+	if err != nil {
+		return nil, err
 	}
+	shape, f, err := s.reopen(ctx, n, token)
+	if err != nil {
+		return nil, err
+	}
+	r = &reading{upload: u, file: f, at: from, slices: make(chan readSlice, ahead)}
+	on, stop := context.WithCancel(context.Background())
+	r.stop = stop
+	go func() {
+		defer close(r.slices)
+		s.read(on, n, r, shape, from*slice)
+	}()
 	return r, nil
 }
 
-// errStop ends a reading that nobody wants any more.
-var errStop = errors.New("no more is wanted")
-
-// lines are those of a file, usable and not, in their order.
-func lines(f *files.File, shape files.Shape, currency string) iter.Seq2[line, error] {
-	return func(yield func(line, error) bool) {
-		give := func(l line) error {
-			if !yield(l, nil) {
-				return errStop
-			}
+// read makes slices of a file ready, but for the first lines.
+func (s *Importer) read(ctx context.Context, n niches.Niche, r *reading, shape files.Shape, skip int) {
+	var now readSlice
+	lines := 0
+	send := func() error {
+		select {
+		case r.slices <- now:
+			now = readSlice{}
 			return nil
+		case <-ctx.Done():
+			return ctx.Err()
 		}
-		err := f.Ideas(context.Background(), shape, currency, func(i files.Idea) error { return give(line{idea: i}) },
-			func(files.LineProblem) error { return give(line{bad: true}) })
-		if err != nil && !errors.Is(err, errStop) {
-			yield(line{}, err)
+	}
+	line := func(i *files.Idea) error {
+		if lines++; lines <= skip {
+			return ctx.Err()
 		}
+		if i != nil {
+			now.list = append(now.list, s.arrival(n, r.upload.Name, *i))
+		}
+		if lines%slice == 0 {
+			return send()
+		}
+		return nil
+	}
+	err := r.file.Ideas(ctx, shape, n.Currency, func(i files.Idea) error { return line(&i) },
+		func(files.LineProblem) error { return line(nil) })
+	if now.err = err; err != nil || lines%slice != 0 {
+		_ = send() // nobody reads it any more
 	}
 }
 
@@ -141,39 +157,35 @@ func (s *Importer) step(ctx context.Context, n niches.Niche, payload string) (fo
 	if err != nil {
 		return 0, err
 	}
+	if p.Results {
+		return s.putResults(ctx, n, p.Token)
+	}
 	did, err := s.put(ctx, n, p)
 	return did.Added, err
 }
 
 // put puts a slice of a file in.
 func (s *Importer) put(ctx context.Context, n niches.Niche, p part) (did store.Import, err error) {
-	r, err := s.readingOf(ctx, n, p.Token, p.Part*slice)
+	r, err := s.readingOf(ctx, n, p.Token, p.Part)
 	if err != nil {
 		return did, err
 	}
-	var list []store.Arrival
-	for range slice {
-		l, err, more := r.next()
-		if err != nil {
-			r.close()
-			return did, wrong(err)
-		}
-		if !more {
-			break
-		}
-		r.at++
-		if l.bad {
-			continue
-		}
-		list = append(list, s.arrival(n, r.upload.Name, l.idea))
+	got, more := <-r.slices
+	if !more {
+		got.err = errors.New("the file is shorter than it was")
 	}
+	if got.err != nil {
+		r.close()
+		return did, wrong(got.err)
+	}
+	r.at++
 	s.mu.Lock()
 	s.open[p.Token] = r
 	s.mu.Unlock()
-	if len(list) == 0 {
+	if len(got.list) == 0 {
 		return did, nil
 	}
-	return s.store.ImportIdeas(ctx, n.ID, list, p.Token, r.upload.Name)
+	return s.store.ImportIdeas(ctx, n.ID, got.list, p.Token, r.upload.Name)
 }
 
 // arrival is a line as it is put in.
@@ -281,7 +293,7 @@ func (s *Importer) Take(ctx context.Context, n niches.Niche, name string, r io.R
 		return rep, input.Bad("list", "%s", p.Why)
 	}
 	for i := 0; i*slice < p.Lines(); i++ {
-		did, err := s.put(ctx, n, part{u.Token, i})
+		did, err := s.put(ctx, n, part{Token: u.Token, Part: i})
 		if err != nil {
 			return rep, err
 		}

@@ -26,6 +26,7 @@ type Preview struct {
 	Rows       []files.Idea
 	Cells      [][]string // of the first rows, as they are
 	Usable     int
+	Phrases    int // of results, for how many phrases there are
 	Known      int // of the first lines, that are ideas already; of how many
 	KnownOf    int
 	Bad        int
@@ -57,7 +58,7 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 	defer f.Close()
 	p.Inner = f.Inner
 	if u.Shape != nil {
-		p.Shape = *u.Shape
+		p.Shape, p.Remembered = *u.Shape, u.Remembered
 	} else if p.Shape, p.Remembered, err = s.recognise(ctx, f); err != nil {
 		return p, wrong(err)
 	}
@@ -74,6 +75,9 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 	p.Cells = p.Cells[:min(len(p.Cells), ShownRows)]
 	if p.Why = refused(p.Kind, p.Shape); p.Why != "" {
 		return p, nil
+	}
+	if p.Kind == files.ResultsFile {
+		return s.countResults(ctx, f, p)
 	}
 	var phrases []string
 	err = f.Ideas(ctx, p.Shape, n.Currency, func(i files.Idea) error {
@@ -96,9 +100,22 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 	if p.Usable == 0 {
 		p.Why = "No line of it can be used."
 	}
+	if u.Lines == 0 {
+		if p.Upload, err = s.counted(p); err != nil {
+			return p, err
+		}
+	}
 	p.KnownOf = len(phrases)
 	p.Known, err = s.store.Listed(ctx, n.ID, phrases)
 	return p, err
+}
+
+// counted notes what reading a file through came to.
+func (s *Importer) counted(p Preview) (Upload, error) {
+	u := p.Upload
+	u.Shape, u.Counted, u.Kind = &p.Shape, &Counted{p.Usable, p.Bad, p.Phrases}, p.Kind
+	u.Remembered = p.Remembered
+	return u, s.note(u)
 }
 
 var errEnough = errors.New("enough was seen")
@@ -196,7 +213,7 @@ func (s *Importer) Set(ctx context.Context, n niches.Niche, token string, to Set
 			}
 		}
 	}
-	u.Shape = &shape
+	u.Shape, u.Counted, u.Remembered = &shape, nil, false
 	return s.note(u)
 }
 
@@ -304,33 +321,45 @@ func (s *Importer) reopen(ctx context.Context, n niches.Niche, token string) (fi
 
 // Confirm takes a file in as it was shown: as a job.
 func (s *Importer) Confirm(ctx context.Context, n niches.Niche, token string) (jobs.Job, error) {
-	p, err := s.Preview(ctx, n, token)
+	u, err := s.Upload(n.ID, token)
 	if err != nil {
 		return jobs.Job{}, err
 	}
-	if p.Why != "" {
-		return jobs.Job{}, input.Bad("list", "%s", p.Why)
+	if u.Counted == nil || u.Shape == nil { // nobody has seen it as it is now
+		p, err := s.Preview(ctx, n, token)
+		if err != nil {
+			return jobs.Job{}, err
+		}
+		if p.Why != "" {
+			return jobs.Job{}, input.Bad("list", "%s", p.Why)
+		}
+		u = p.Upload
 	}
-	u := p.Upload
-	if u.Lines > 0 {
+	switch {
+	case u.Lines > 0:
 		return jobs.Job{}, input.Bad("list", "It is being imported already, perhaps from another tab.")
+	case u.Counted.Usable == 0:
+		return jobs.Job{}, input.Bad("list", "No line of it can be used.")
 	}
-	u.Shape, u.Lines = &p.Shape, p.Lines()
+	u.Lines = u.Counted.Usable + u.Counted.Bad
+	if u.Kind == files.ResultsFile {
+		return s.startResults(ctx, n, u)
+	}
 	if err := s.note(u); err != nil {
 		return jobs.Job{}, err
 	}
 	var fields []files.Field
-	for _, c := range p.Shape.Columns {
+	for _, c := range u.Shape.Columns {
 		fields = append(fields, c.Field)
 	}
 	if body, err := json.Marshal(fields); err == nil {
-		if err := s.store.SaveMapping(ctx, p.Shape.Key(), string(body)); err != nil {
+		if err := s.store.SaveMapping(ctx, u.Shape.Key(), string(body)); err != nil {
 			return jobs.Job{}, err
 		}
 	}
 	var parts []part
 	for i := 0; i*slice < u.Lines; i++ {
-		parts = append(parts, part{token, i})
+		parts = append(parts, part{Token: token, Part: i})
 	}
 	params, err := json.Marshal(part{Token: token})
 	if err != nil {

@@ -3,6 +3,7 @@ package results
 import (
 	"context"
 	"errors"
+	"maps"
 
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
@@ -73,6 +74,9 @@ func (s *Researcher) estimateSeen(ctx context.Context, e *ask.Estimate, keys []s
 	}
 	kept := e.Fresh // of results only: that is what is told
 	for _, q := range []ask.Question{ask.Page, ask.Links} {
+		if q == ask.Links && !s.asker.Has(q) {
+			continue
+		}
 		if err := s.asker.Estimate(ctx, e, q, urls, lookupWorkers*lookupsAtOnce); err != nil {
 			return seen, err
 		}
@@ -95,6 +99,9 @@ func (s *Researcher) estimateTens(ctx context.Context, e *ask.Estimate, tens int
 	open := tens * s.asker.Depth()
 	if err := s.asker.EstimateOpen(ctx, e, ask.Page, open, 0, lookupWorkers*lookupsAtOnce); err != nil {
 		return err
+	}
+	if !s.asker.Has(ask.Links) {
+		return nil
 	}
 	return s.asker.EstimateOpen(ctx, e, ask.Links, open, 0, lookupWorkers*lookupsAtOnce)
 }
@@ -155,9 +162,13 @@ var ErrNoResults = errors.New("the engine has no results for it, so there is not
 // judge asks for the top ten, their pages and links, and judges the phrase.
 func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea) (Evidence, error) {
 	phrase := idea.Phrase
-	standing, _, err := s.asker.Standings(ctx)
-	if err != nil {
-		return Evidence{}, err
+	var standing map[string]float64
+	linked := s.asker.Has(ask.Links)
+	if linked {
+		var err error
+		if standing, _, err = s.asker.Standings(ctx); err != nil {
+			return Evidence{}, err
+		}
 	}
 	page, err := s.asker.Results(ctx, phrase, n.Locale())
 	if err != nil {
@@ -171,19 +182,37 @@ func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea)
 		return Evidence{}, err
 	}
 	ev := Evidence{Phrase: phrase, AskedAt: page.At, JudgedAt: s.store.Now().UTC(), Results: page.Value,
-		Model: present(), Sources: s.asker.SourceNames()}
+		Model: present(), Sources: s.sourcesOf(page)}
 	reader := serp.Reader{Lang: n.Language, Suffixes: s.suffixes, AsOf: ev.JudgedAt}
 	ev.Reading = reader.Read(phrase, results)
 	ev.Intent = intent.Join(intent.FromWords(phrase, n.Language, serp.BrandsOf(results, ev.Reading.Entries)...),
 		intent.FromTen(intent.Ten{
 			Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow,
 			AnswerBox: page.Value.AnswerBox, Named: ev.Reading.NamedFirst()}))
+	if !linked && ev.Reading.Locked == "" { // a strong page would look weak
+		ev.Reading.Locked = noLinks
+	}
 	own, known := standing[n.OwnSite]
 	ev.MineKnown = known && n.OwnSite != ""
 	ev.SiteStanding = own
 	m, err := s.niches.Model(ctx, n)
 	ev.decide(m, n, idea, own)
 	return ev, err
+}
+
+// noLinks is why no chance is told of results whose links nobody could be asked for.
+const noLinks = "no source says how strong these sites are, so no chance is told"
+
+// sourcesOf are the sources of a verdict: who was asked, and whoever brought the results.
+func (s *Researcher) sourcesOf(page ask.Asked[market.Results]) map[ask.Question]string {
+	out := maps.Clone(s.asker.SourceNames())
+	if out == nil {
+		out = map[ask.Question]string{}
+	}
+	if page.Source != "" {
+		out[ask.Results] = page.Source
+	}
+	return out
 }
 
 // lookUpTen fetches the page and the links of each result. A page that cannot be
@@ -199,11 +228,13 @@ func (s *Researcher) lookUpTen(ctx context.Context, organic []market.Organic,
 		group.Go(func() error {
 			r := serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet,
 				SiteStanding: standing[s.suffixes.Site(links.Host(o.URL))]}
-			list, err := s.asker.Links(ctx, o.URL)
-			if err != nil {
-				return err
+			if s.asker.Has(ask.Links) {
+				list, err := s.asker.Links(ctx, o.URL)
+				if err != nil {
+					return err
+				}
+				r.Profile, r.LinksKnown = profiler.Profile(o.URL, list.Value.Links), true
 			}
-			r.Profile, r.LinksKnown = profiler.Profile(o.URL, list.Value.Links), true
 			fetched, err := s.asker.Page(ctx, o.URL)
 			if err == nil {
 				r.Page, err = market.ReadPage(fetched.Value)

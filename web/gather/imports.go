@@ -156,10 +156,12 @@ func recognised(p imports.Preview) (out []string) {
 		out = append(out, "A spreadsheet, sheet “"+s.Part+"”")
 	case files.JSON:
 		out = append(out, "JSON, an object per idea")
+	case files.Blocks:
+		out = append(out, "Phrases, with the addresses of their results under them")
 	case files.Log:
 		out = append(out, "A web server’s log: the search terms of its referrers")
 	}
-	if p.Kind != files.Unknown && p.Kind != files.IdeaList && p.Kind != files.ServerLog {
+	if p.Kind != files.Unknown && p.Kind != files.IdeaList && s.Form != files.Log && s.Form != files.Blocks {
 		out = append(out, "by its columns "+string(p.Kind))
 	}
 	if s.Encoding != "" && s.Encoding != files.UTF8 {
