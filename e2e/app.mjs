@@ -201,10 +201,6 @@ export async function taken(page) {
   await page.locator("main.preview").waitFor();
   const said = await page.locator("main.preview").innerText();
   await page.getByRole("button", { name: /^Import [\d,]+ line/ }).click();
-  await page
-    .locator(".job", { hasText: "Import “" })
-    .first()
-    .getByText("Done")
-    .waitFor();
+  await page.locator(".job", { hasText: "Import “" }).first().getByText("Done").waitFor();
   return said;
 }

@@ -62,7 +62,8 @@ test("screenshots", async ({ page }) => {
     .getByLabel(/Paste phrases/)
     .fill(
       "Report of May 2026\n\nSearch term;Avg. monthly searches;CPC (EUR);Competition;Searches: Apr 2026\n" +
-        "moon map for walls;1.900;0,35;LOW;2.100\nstar wheel;<10;—;0,12;\nplanisphere;1K – 10K;1,20 €;HIGH;900\n🔭;5;;;\n",
+        "moon map for walls;1.900;0,35;LOW;2.100\nstar wheel;<10;—;0,12;\n" +
+        "planisphere;1K – 10K;1,20 €;HIGH;900\n🔭;5;;;\n",
     );
   await page.getByRole("button", { name: "Import", exact: true }).click();
   await page.locator("main.preview").waitFor();

@@ -172,7 +172,8 @@ func (i *Idea) renew(from Idea) (changed bool) {
 
 // same reports whether two states of an idea say the same of demand and lists.
 func (i *Idea) same(was Idea) bool {
-	return equal(i.Searches, was.Searches) && i.Under == was.Under && i.Range == was.Range && equal(i.CPCMicros, was.CPCMicros) &&
+	return equal(i.Searches, was.Searches) && i.Under == was.Under && i.Range == was.Range &&
+		equal(i.CPCMicros, was.CPCMicros) &&
 		i.Currency == was.Currency && i.Lists == was.Lists && i.FoundIn == was.FoundIn && i.Months == was.Months &&
 		equal(i.Competition, was.Competition)
 }
@@ -192,7 +193,8 @@ func listedOf(tx *gorm.DB, niche uint, finds []Find) (map[string]Idea, error) {
 		return nil, err
 	}
 	var rows []Idea
-	err = tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under", "searches_range", "cpc_micros",
+	err = tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
+		"searches_range", "cpc_micros",
 		"currency", "decision", "removed_at", "lists", "months", "season", "lasting", "competition", "phrase_match",
 		"broad_match").
 		Where("niche_id = ? AND phrase IN (SELECT value FROM json_each(?))", niche, string(text)).Find(&rows).Error
@@ -217,7 +219,8 @@ var listedColumns = []struct {
 	{"cpc_micros", func(i *Idea) any { return orNull(i.CPCMicros) }},
 	{"currency", func(i *Idea) any { return i.Currency }},
 	{"competition", func(i *Idea) any { return orNull(i.Competition) }},
-	{"decision", func(i *Idea) any { return i.Decision }}, {"decided_at", func(i *Idea) any { return orNull(i.DecidedAt) }},
+	{"decision", func(i *Idea) any { return i.Decision }},
+	{"decided_at", func(i *Idea) any { return orNull(i.DecidedAt) }},
 	{"labels", func(i *Idea) any { return i.Labels }}, {"note", func(i *Idea) any { return i.Note }},
 	{"found_in", func(i *Idea) any { return i.FoundIn }}, {"lists", func(i *Idea) any { return i.Lists }},
 	{"demand_source", func(i *Idea) any { return i.DemandSource }},
@@ -235,8 +238,8 @@ func orNull[T any](p *T) any {
 // insertedAtOnce is how many ideas a statement inserts: with fewer, statements cost more than rows.
 const insertedAtOnce = 50
 
-// insertListed inserts ideas as a list brings them, by a statement that is made once: a fraction of what an insert costs
-// that looks at each row's type. It notes their IDs, which follow each other.
+// insertListed inserts ideas as a list brings them, by a statement that is made once: a fraction of what an insert
+// costs that looks at each row's type. It notes their IDs, which follow each other.
 func insertListed(tx *gorm.DB, fresh []Idea, revision int64, now time.Time) error {
 	if len(fresh) == 0 {
 		return nil

@@ -33,8 +33,9 @@ func ShownBy(normal, lang, title, description string, headings []string) Shown {
 		return len(stems) > 0
 	}
 	out := Shown{Read: true, Title: says(title), Description: says(description)}
+	said := phrase.Stems(phrase.Normal(title), lang)
 	for _, w := range phrase.Words(normal) {
-		if !phrase.IsFunctionWord(w, lang) && !slices.Contains(phrase.Stems(phrase.Normal(title), lang), phrase.Stem(w, lang)) {
+		if !phrase.IsFunctionWord(w, lang) && !slices.Contains(said, phrase.Stem(w, lang)) {
 			out.Lacks = append(out.Lacks, w)
 		}
 	}

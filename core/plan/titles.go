@@ -50,8 +50,8 @@ func (h heart) holds(q, lang string) bool {
 	return n == len(h.stems) || h.any && n > 0
 }
 
-// shortened is a phrase with what the lead names already as “it” or “one”: “can you see saturn in the city” behind “how to
-// find saturn” is “can you see it in the city”. ok is false where that cannot be told.
+// shortened is a phrase with what the lead names already as “it” or “one”: “can you see saturn in the city”
+// behind “how to find saturn” is “can you see it in the city”. ok is false where that cannot be told.
 func (h heart) shortened(words []string, lang string) (out []string, ok bool) {
 	at := -1
 	for i, w := range words {
@@ -85,8 +85,8 @@ func (h heart) shortened(words []string, lang string) (out []string, ok bool) {
 	return slices.Concat(words[:before], []string{it}, words[at+1:]), true
 }
 
-// spelling finds how the pages write the words of a brief that they mostly begin with a capital letter, such as names, or
-// write in capital letters throughout. What begins a sentence tells nothing, nor what stands in a heading where most
+// spelling finds how the pages write the words of a brief that they mostly begin with a capital letter, such as names,
+// or write in capital letters throughout. What begins a sentence tells nothing, nor what stands in a heading where most
 // words do: small words stand on both sides of what tells something.
 func spelling(s Subject) map[string]string {
 	wanted := map[string]map[string]int{}
@@ -254,8 +254,8 @@ func titles(s Subject, b Brief) []string {
 	return out
 }
 
-// added is what a wording adds to a lead, from the first word of its own to the last; nothing where that says nothing of
-// the subject.
+// added is what a wording adds to a lead, from the first word of its own to the last; nothing where that says nothing
+// of the subject.
 func added(other string, s Subject, own []string) []string {
 	words := phrase.Words(other)
 	first, last := -1, -1

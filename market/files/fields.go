@@ -61,8 +61,10 @@ var headings = func() map[string]Field {
 			"häufigste suchanfragen|suchwort|schlüsselwort|mot clé|mots clés|mot cle|requête|requêtes|" +
 			"requêtes les plus fréquentes|palabra clave|palabras clave|consulta|consultas|consultas principales|" +
 			"término de búsqueda|parola chiave|parole chiave|query di ricerca|zoekwoord|zoekterm|zoekopdracht|palavra chave|" +
-			"palavras chave|termo de pesquisa|słowo kluczowe|zapytanie|sökord|søgeord|hakusana|ключевое слово|запрос",
-		Searches: "searches|search volume|volume|avg monthly searches|average monthly searches|avg searches|monthly searches|" +
+			"palavras chave|termo de pesquisa|słowo kluczowe|" +
+			"zapytanie|sökord|søgeord|hakusana|ключевое слово|запрос",
+		Searches: "searches|search volume|volume|avg monthly searches|average monthly searches|avg searches|" +
+			"monthly searches|" +
 			"monthly search volume|searches a month|searches per month|searches mo|global volume|local volume|suchvolumen|" +
 			"durchschn suchanfragen pro monat|durchschnittliche suchanfragen pro monat|suchanfragen pro monat|" +
 			"volume de recherche|recherches mensuelles|rech mensuelles moy|volumen de búsqueda|volumen|" +
@@ -76,12 +78,14 @@ var headings = func() map[string]Field {
 			"gebot für obere positionen niedriger bereich|enchère de haut de page fourchette basse",
 		BidHigh: "top of page bid high range|bid high|high bid|high top of page bid|" +
 			"gebot für obere positionen oberer bereich|enchère de haut de page fourchette haute",
-		Competition: "competition|competition indexed value|competition index|ad competition|competitive density|wettbewerb|" +
+		Competition: "competition|competition indexed value|competition index|ad competition|competitive density|" +
+			"wettbewerb|" +
 			"wettbewerb indexierter wert|concurrence|competencia|concorrenza|concurrentie|concorrência",
 		Decision: "decision", Label: "label|labels|tag|tags|group|ad group|anzeigengruppe", Season: "season", Trend: "trend",
 		Floor: "under floor", Note: "note|notes|comment|comments|notiz|remarque|nota|difficulty|keyword difficulty|kd|" +
 			"seo difficulty|schwierigkeit",
-		Position: "position|avg position|average position|rank|ranking|place|durchschnittliche position|posición|posizione|" +
+		Position: "position|avg position|average position|rank|ranking|place|durchschnittliche position|posición|" +
+			"posizione|" +
 			"positie|posição|pos",
 		URL: "url|page|pages|top pages|address|landing page|ranking url|current url|seite|seiten|die häufigsten seiten|" +
 			"adresse|página|páginas principales|pagina|adres",
@@ -124,7 +128,8 @@ var inBrackets = regexp.MustCompile(`[(\[]([^)\]]*)[)\]]`)
 // normalHeading is a heading without signs, capitals and brackets.
 func normalHeading(s string) string {
 	s = inBrackets.ReplaceAllString(strings.ToLower(s), " ")
-	return strings.Join(strings.FieldsFunc(s, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }), " ")
+	sign := func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }
+	return strings.Join(strings.FieldsFunc(s, sign), " ")
 }
 
 // monthNames are the beginnings of names of months in the languages of search engines' reports.

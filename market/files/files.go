@@ -3,8 +3,8 @@
 // recognised, said, and can be set otherwise; its rows are streamed.
 //
 // Text is read as RFC 4180 says, with other separators and with quotes that are out of place; a spreadsheet as ECMA-376
-// (Office Open XML) by excelize; logs in the combined log format of the Apache HTTP Server's documentation; gzip and ZIP
-// by the standard library.
+// (Office Open XML) by excelize; logs in the combined log format of the Apache HTTP Server's documentation; gzip and
+// ZIP by the standard library.
 package files
 
 import (
@@ -58,7 +58,7 @@ var (
 	ErrBomb      = errors.New("the archive would unpack to far more than it should")
 	ErrODS       = errors.New("this is an OpenDocument spreadsheet. Save it as XLSX or CSV")
 	ErrXLS       = errors.New("this is an old Excel file (.xls). Save it as XLSX or CSV")
-	ErrLine      = fmt.Errorf("a line is longer than %d KB; the file has no line breaks where they should be", MostLine>>10)
+	ErrLine      = fmt.Errorf("a line is longer than %d KB: line breaks are missing in the file", MostLine>>10)
 	ErrRows      = fmt.Errorf("the file has more than %d rows. Split it into several files", MostRows)
 	ErrCut       = errors.New("the file ends in the middle: it was cut off, or is still being written")
 )

@@ -129,10 +129,12 @@ func TestForms(t *testing.T) {
 		data string
 		want string
 	}{
-		"a plain list":        {"moon map\n\nStar Chart\n", "moon map | star chart"},
-		"a list with a head":  {"Keyword\nmoon map\nstar chart\n", "moon map | star chart"},
-		"phrases with commas": {"moon map, large\nstar chart\nbest, cheap telescope\n", "moon map large | star chart | best cheap telescope"},
-		"other headings":      {"Keyword,Avg. monthly searches,CPC (EUR)\nmoon filter,1900,0.85\n", "moon filter 1900 0.85 EUR"},
+		"a plain list":       {"moon map\n\nStar Chart\n", "moon map | star chart"},
+		"a list with a head": {"Keyword\nmoon map\nstar chart\n", "moon map | star chart"},
+		"phrases with commas": {"moon map, large\nstar chart\nbest, cheap telescope\n",
+			"moon map large | star chart | best cheap telescope"},
+		"other headings": {"Keyword,Avg. monthly searches,CPC (EUR)\nmoon filter,1900,0.85\n",
+			"moon filter 1900 0.85 EUR"},
 		"a quoted heading shifts nothing": {"\"a, b\",phrase,searches\nx,moon,1900\ny,mars,20\n",
 			"moon 1900 (a, b: x) | mars 20 (a, b: y)"},
 		"sep= and semicolons": {"sep=;\nSuchbegriff;Suchvolumen;CPC\nmond;1.900;0,85 €\nmars;90;1,20 €\n",
@@ -145,26 +147,33 @@ func TestForms(t *testing.T) {
 		"competition and difficulty": {"keyword,volume,competition,difficulty\nmoon,10,LOW,34\nmars,20,0.5,n/a\n",
 			"moon 10 ads 0.17 (difficulty: 34) | mars 20 ads 0.50 (difficulty: n/a)"},
 		"totals": {"keyword,volume\nmoon,10\nTotal,10\n", "moon 10"},
-		"currencies": {"keyword,volume,cpc\na one,1K,EUR 1.20\nb two,1.9K,CHF 2\nc three,>1000000,$1.20\nd four,—,\"1,300.00\"\n",
+		"currencies": {"keyword,volume,cpc\na one,1K,EUR 1.20\nb two,1.9K,CHF 2\n" +
+			"c three,>1000000,$1.20\nd four,—,\"1,300.00\"\n",
 			"a one 1000 1.20 EUR | b two 1900 2.00 CHF | c three >1000000 1.20 USD | d four 1300.00 USD"},
 		"a search report": {"Top queries,Clicks,Impressions,CTR,Position\nmoon map,3,40,7.5%,12.3\n",
 			"moon map (Clicks: 3; Impressions: 40; CTR: 7.5%; Position: 12.3)"},
-		"an array of JSON":   {`[{"phrase":"moon","volume":10,"x":{"a":1}},{"phrase":"mars","volume":null}]`, "moon 10 (x: {\"a\":1}) | mars"},
-		"lines of JSON":      {"{\"query\":\"moon\",\"searches\":1900}\n{\"query\":\"mars\",\"searches\":2}\n", "moon 1900 | mars 2"},
+		"an array of JSON": {`[{"phrase":"moon","volume":10,"x":{"a":1}},{"phrase":"mars","volume":null}]`,
+			"moon 10 (x: {\"a\":1}) | mars"},
+		"lines of JSON": {"{\"query\":\"moon\",\"searches\":1900}\n{\"query\":\"mars\",\"searches\":2}\n",
+			"moon 1900 | mars 2"},
 		"an object of JSON":  {`{"total":2,"items":[{"keyword":"moon","cpc":0.5}]}`, "moon 0.50 USD"},
 		"quoted line breaks": {"keyword,note\n\"moon map\",\"two\nlines\"\n", "moon map (two\nlines)"},
-		"a log": {`1.2.3.4 - - [10/Oct/2025:13:55:36 -0700] "GET /moon HTTP/1.1" 200 23 "http://seek.example/?q=moon+map" "b"` + "\n" +
-			`1.2.3.4 - - [10/Oct/2025:13:55:37 -0700] "GET / HTTP/1.1" 200 23 "-" "b"` + "\n", "moon map (requested page: /moon)"},
+		"a log": {`1.2.3.4 - - [10/Oct/2025:13:55:36 -0700] "GET /moon HTTP/1.1" 200 23 ` +
+			`"http://seek.example/?q=moon+map" "b"` + "\n" +
+			`1.2.3.4 - - [10/Oct/2025:13:55:37 -0700] "GET / HTTP/1.1" 200 23 "-" "b"` + "\n",
+			"moon map (requested page: /moon)"},
 		"windows-1252":          {"keyword;volume\nm\xfcnchen karte;90\n", "münchen karte 90"},
 		"UTF-16":                {string(utf16of("keyword\tvolume\nmond münchen\t90\n", true)), "mond münchen 90"},
 		"UTF-16 without a mark": {string(utf16of("keyword\tvolume\nmond\t90\n", false)), "mond 90"},
 		"gzip":                  {string(gzipped("keyword,volume\nmoon,5\n")), "moon 5"},
 		"zip":                   {string(zipped(t, map[string]string{"b.csv": "keyword,volume\nmoon,5\n"})), "moon 5"},
-		"our own export": {"phrase,searches,under floor,cpc,currency,difficulty,page-one chance,labels\nmoon,10,yes,0.5,EUR,34,0.5,a;b\n",
+		"our own export": {"phrase,searches,under floor,cpc,currency,difficulty,page-one chance,labels\n" +
+			"moon,10,yes,0.5,EUR,34,0.5,a;b\n",
 			"moon <10 0.50 EUR"},
 		"topics of our own": {"topic,lead,phrases,searches,page-one chance\nmoon maps,moon map,3,900,0.5\n", "moon map 900"},
-		"french":            {"Requêtes;Clics;Impressions;Position\ncarte lune;3;40;12,3\n", "carte lune (Clics: 3; Impressions: 40; Position: 12,3)"},
-		"empty searches":    {"keyword,volume\nmoon,\nmars,0\n", "moon | mars 0"},
+		"french": {"Requêtes;Clics;Impressions;Position\ncarte lune;3;40;12,3\n",
+			"carte lune (Clics: 3; Impressions: 40; Position: 12,3)"},
+		"empty searches": {"keyword,volume\nmoon,\nmars,0\n", "moon | mars 0"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			ideas, bad, s, err := read(t, "list", []byte(c.data))
@@ -365,7 +374,11 @@ func TestSpreadsheetsOfOthers(t *testing.T) {
 		"libreoffice.xlsx": "moon map for walls 1900 0.35 EUR | münchen sternwarte 90 1.20 EUR",
 		"exceljs.xlsx":     "moon map for walls 1900 0.35 USD | star wheel 2 1.20 USD",
 	} {
-		f, err := Open(filepath.Join("testdata", name), name, map[string]string{"exceljs.xlsx": "Keywords"}[name], t.TempDir())
+		sheet := ""
+		if name == "exceljs.xlsx" {
+			sheet = "Keywords"
+		}
+		f, err := Open(filepath.Join("testdata", name), name, sheet, t.TempDir())
 		if err != nil {
 			t.Fatal(err)
 		}

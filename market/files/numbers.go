@@ -122,8 +122,8 @@ func (m *marks) decimal(counts bool) (mark string, doubtful bool) {
 	return ".", true
 }
 
-// ReadNumber reads a cell: "1,900", "1.900", "1 900", "1.9K", "1K – 10K", "<10", ">1000000", "—", "12 %". decimal is the
-// mark before decimals, "." or ",".
+// ReadNumber reads a cell: "1,900", "1.900", "1 900", "1.9K", "1K – 10K", "<10", ">1000000", "—", "12 %". decimal
+// is the mark before decimals, "." or ",".
 func ReadNumber(cell, decimal string) (n Number, err error) {
 	if x, plain := digits(cell); plain {
 		return Number{Low: x, High: x, Known: true}, nil
@@ -194,8 +194,11 @@ func digits(cell string) (x float64, plain bool) {
 }
 
 // scales are what stands behind a number for thousands, millions and thousands of millions.
-var scales = map[string]float64{"k": 1e3, "tsd": 1e3, "tsd.": 1e3, "m": 1e6, "mio": 1e6, "mio.": 1e6, "mn": 1e6, "b": 1e9,
-	"bn": 1e9, "mrd": 1e9}
+var scales = map[string]float64{"k": 1e3, "tsd": 1e3, "tsd.": 1e3, "m": 1e6, "mio": 1e6, "mio.": 1e6, "mn": 1e6,
+	"b": 1e9, "bn": 1e9, "mrd": 1e9}
+
+// isUnit holds for what words of scale are made of.
+func isUnit(r rune) bool { return unicode.IsLetter(r) || r == '.' }
 
 func one(text, decimal string) (float64, error) {
 	if decimal == "" {
@@ -205,7 +208,7 @@ func one(text, decimal string) (float64, error) {
 	by := 1.0
 	if rest, is := strings.CutSuffix(text, "%"); is {
 		text, by = strings.TrimSpace(rest), 0.01
-	} else if cut := strings.TrimRightFunc(text, func(r rune) bool { return unicode.IsLetter(r) || r == '.' }); cut != text {
+	} else if cut := strings.TrimRightFunc(text, isUnit); cut != text {
 		scale, known := scales[strings.ToLower(strings.TrimSpace(text[len(cut):]))]
 		if !known {
 			return 0, strconv.ErrSyntax
@@ -242,13 +245,15 @@ func one(text, decimal string) (float64, error) {
 	return x * by, err
 }
 
-var currencySigns = map[string]string{"US$": "USD", "$": "USD", "€": "EUR", "£": "GBP", "¥": "JPY", "₹": "INR", "zł": "PLN",
+var currencySigns = map[string]string{"US$": "USD", "$": "USD", "€": "EUR", "£": "GBP", "¥": "JPY", "₹": "INR",
+	"zł": "PLN",
 	"kr": "SEK", "Fr.": "CHF"}
 
 // signOrder tries longer signs first.
 var signOrder = []string{"US$", "Fr.", "zł", "kr", "$", "€", "£", "¥", "₹"}
 
-// ReadMoney reads "0.85", "0,85", "$0.85", "1,20 €", "EUR 1.20", exactly to a millionth. Of a range it takes the mean.
+// ReadMoney reads "0.85", "0,85", "$0.85", "1,20 €", "EUR 1.20", to a millionth. Of a range it takes the
+// mean.
 func ReadMoney(cell, decimal, currency string) (c demand.Cost, err error) {
 	bad := fmt.Errorf("“%s” is not an amount of money", shorten(printable(cell), 30))
 	amount := strings.TrimSpace(strings.ReplaceAll(cell, "\u00a0", " "))
@@ -292,5 +297,6 @@ func ReadAmount(text, currency string) (demand.Cost, error) {
 
 // isCode holds for three letters, as ISO 4217 writes currencies.
 func isCode(s string) bool {
-	return len(s) == 3 && strings.IndexFunc(s, func(r rune) bool { return r > unicode.MaxASCII || !unicode.IsLetter(r) }) < 0
+	foreign := func(r rune) bool { return r > unicode.MaxASCII || !unicode.IsLetter(r) }
+	return len(s) == 3 && !strings.ContainsFunc(s, foreign)
 }

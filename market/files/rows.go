@@ -16,9 +16,10 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-// rows streams the rows of a file, headings and what stands before them among them, each with its line, and tells bad of
-// lines that cannot be read. The cells are valid until the next row. A nil bad leaves them out.
-func (f *File) rows(s Shape, each func(line int, cells []string) error, bad func(line int, text, why string) error) error {
+// rows streams the rows of a file, headings and what stands before them among them, each with its line, and tells bad
+// of lines that cannot be read. The cells are valid until the next row. A nil bad leaves them out.
+func (f *File) rows(s Shape, each func(line int, cells []string) error,
+	bad func(line int, text, why string) error) error {
 	if bad == nil {
 		bad = func(int, string, string) error { return nil }
 	}

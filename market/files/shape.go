@@ -98,7 +98,8 @@ func (s Shape) oneSite(rows [][]string) bool {
 }
 
 // logLine is a line of the combined log format: host, ident, user, time, request, status, bytes, referrer, agent.
-var logLine = regexp.MustCompile(`^(\S+) \S+ \S+ \[([^\]]+)\] "((?:[^"\\]|\\.)*)" (\d{3}|-) (\d+|-) "((?:[^"\\]|\\.)*)" ` +
+var logLine = regexp.MustCompile(`^(\S+) \S+ \S+ \[([^\]]+)\] "((?:[^"\\]|\\.)*)" (\d{3}|-) (\d+|-) ` +
+	`"((?:[^"\\]|\\.)*)" ` +
 	`"((?:[^"\\]|\\.)*)"`)
 
 // Recognise tells how a file is written and what its columns hold.
@@ -395,8 +396,8 @@ func (f *File) Decide(s *Shape) error {
 	return err
 }
 
-// Columns tells what columns a file has once somebody said how its rows are written: by the row that is said to hold the
-// headings, or else numbered.
+// Columns tells what columns a file has once somebody said how its rows are written: by the row that is said to hold
+// the headings, or else numbered.
 func (f *File) Columns(s *Shape) error {
 	s.Columns = nil
 	var head []string

@@ -145,7 +145,8 @@ func TestPlacesBelowTheTen(t *testing.T) {
 	if got := place(); got != "not in the top ten" {
 		t.Errorf("before: %s", got)
 	}
-	if e, phrases, err := s.Articles.EstimatePlaces(ctx, n); err != nil || phrases != 1 || e.Lookups != 1 || e.Micros != 2000 {
+	e, phrases, err := s.Articles.EstimatePlaces(ctx, n)
+	if err != nil || phrases != 1 || e.Lookups != 1 || e.Micros != 2000 {
 		t.Errorf("estimate %+v for %d, %v", e, phrases, err)
 	}
 	j, err = s.Articles.LookUpPlaces(ctx, n)

@@ -1,6 +1,6 @@
 // Package imports takes in lists and tables of somebody's own: it keeps a file aside until its owner has seen how it is
-// understood, and then reads it as a job, slice by slice, so that decisions need not wait. A job that ends in the middle
-// goes on where it was; one that is cancelled takes back what it brought.
+// understood, and then reads it as a job, slice by slice, so that decisions need not wait. A job that ends in the
+// middle goes on where it was; one that is cancelled takes back what it brought.
 package imports
 
 import (

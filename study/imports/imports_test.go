@@ -26,7 +26,8 @@ var ctx = context.Background()
 // table is a file of so many rows, with twelve months each.
 func table(rows int) string {
 	rng := rand.New(rand.NewPCG(1, 1))
-	words := strings.Fields("moon star map chart lens filter mount scope tripod case guide best cheap red green blue small " +
+	words := strings.Fields("moon star map chart lens filter mount scope tripod case guide best cheap red green blue " +
+		"small " +
 		"large night sky kit eye ring orbit dome field focus tube mirror stand light box cover clip bolt rail gear")
 	var b strings.Builder
 	b.WriteString("Keyword,Avg. monthly searches,Competition,CPC (USD)")

@@ -89,7 +89,8 @@ func (r *reading) close() {
 	_ = r.file.Close()
 }
 
-// readingOf is the reading of a file, at a slice. It goes on where it is, or begins anew and passes over what was taken.
+// readingOf is the reading of a file, at a slice. It goes on where it is, or begins anew and passes over what was
+// taken.
 func (s *Importer) readingOf(ctx context.Context, n niches.Niche, token string, from int) (*reading, error) {
 	s.mu.Lock()
 	r := s.open[token]
@@ -254,7 +255,8 @@ func (s *Importer) Imports(ctx context.Context, niche uint, most int) ([]Importe
 	return out, err
 }
 
-// Undo takes an import back: the ideas that came by it leave, what it changed is as it was. It returns of how many ideas.
+// Undo takes an import back: the ideas that came by it leave, what it changed is as it was. It returns of how many
+// ideas.
 func (s *Importer) Undo(ctx context.Context, niche uint, batch string) (int, error) {
 	n, err := s.store.UndoImport(ctx, niche, batch)
 	if errors.Is(err, store.ErrPlanned) {

@@ -237,8 +237,8 @@ func written(shape *files.Shape, to Settings) (anew bool) {
 	if to.Header != nil {
 		shape.Header = *to.Header
 	}
-	return was.Encoding != shape.Encoding || was.Form != shape.Form || was.Comma != shape.Comma || was.Skip != shape.Skip ||
-		was.Header != shape.Header
+	return was.Encoding != shape.Encoding || was.Form != shape.Form || was.Comma != shape.Comma ||
+		was.Skip != shape.Skip || was.Header != shape.Header
 }
 
 // columns takes over what columns hold.

@@ -66,8 +66,8 @@ func (s *Importer) countResults(ctx context.Context, f *files.File, p Preview) (
 		p.Why = "No line of it can be used."
 	}
 	for _, ph := range phrases[:min(ShownRows, len(phrases))] {
-		p.Rows = append(p.Rows, files.Idea{Line: lines[ph], Phrase: ph, Note: fmt.Sprintf("%d results, the first %s", len(of[ph]),
-			of[ph][0].URL)})
+		note := fmt.Sprintf("%d results, the first %s", len(of[ph]), of[ph][0].URL)
+		p.Rows = append(p.Rows, files.Idea{Line: lines[ph], Phrase: ph, Note: note})
 	}
 	p.KnownOf = min(knownLines, len(phrases))
 	if p.Known, err = s.store.Listed(ctx, p.Upload.Niche, phrases[:p.KnownOf]); err != nil {
@@ -87,7 +87,8 @@ func (s *Importer) startResults(ctx context.Context, n niches.Niche, u Upload) (
 	if err != nil {
 		return jobs.Job{}, err
 	}
-	return s.runner.StartWith(ctx, n, importJob, "Import results “"+u.Name+"”", jobs.Encode([]part{one}), string(params))
+	return s.runner.StartWith(ctx, n, importJob, "Import results “"+u.Name+"”", jobs.Encode([]part{one}),
+		string(params))
 }
 
 // putResults keeps the results of a file as those of their phrases, which become ideas where they are none. Looking an

@@ -95,7 +95,8 @@ func previewed(r *frame.Request, wrong string, changed bool) error {
 	for _, f := range files.Offered {
 		v.Choices = append(v.Choices, choice{string(f), string(f)})
 	}
-	v.Commas = []choice{{",", "comma"}, {";", "semicolon"}, {"\t", "tab"}, {"|", "vertical bar"}, {"none", "none: one phrase per line"}}
+	v.Commas = []choice{{",", "comma"}, {";", "semicolon"}, {"\t", "tab"}, {"|", "vertical bar"},
+		{"none", "none: one phrase per line"}}
 	v.Marks = []choice{{".", "1,234.5"}, {",", "1.234,5"}}
 	for i, c := range p.Shape.Columns {
 		col := columnView{Column: c, Name: cmp.Or(c.Heading, fmt.Sprintf("column %d", i+1))}

@@ -414,7 +414,8 @@ func feed(r *frame.Request) error {
 }
 
 // startOwn starts a job about my own pages.
-func startOwn(start func(*articles.Planner, context.Context, niches.Niche) (work.Job, error)) func(*frame.Request) error {
+func startOwn(start func(*articles.Planner, context.Context, niches.Niche) (work.Job, error)) func(
+	*frame.Request) error {
 	return func(r *frame.Request) error {
 		job, err := start(r.Study.Articles, r.Context(), r.Niche)
 		if err != nil {
