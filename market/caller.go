@@ -75,6 +75,9 @@ type caller struct {
 	missing bool // that something is not there is an answer
 }
 
+// headersKey is the key of a context's headers, in place of those that clients send.
+type headersKey struct{}
+
 // answer is one whole response.
 type answer struct {
 	missing     bool // it is not there
@@ -219,6 +222,11 @@ func (c *caller) once(ctx context.Context, method, address string, body []byte, 
 	}
 	if c.source.Key != "" {
 		req.Header.Set("Authorization", "Bearer "+c.source.Key)
+	}
+	if own, is := ctx.Value(headersKey{}).(map[string]string); is {
+		for name, value := range own {
+			req.Header.Set(name, value)
+		}
 	}
 	resp, err := c.client.Do(req)
 	if err != nil {

@@ -99,14 +99,7 @@ func (p *Pages) dial(ctx context.Context, network, address string) (net.Conn, er
 		}
 	}
 	d := net.Dialer{Timeout: 5 * time.Second, Control: func(_, resolved string, _ syscall.RawConn) error {
-		ap, err := netip.ParseAddrPort(resolved)
-		if err != nil {
-			return err
-		}
-		if !Public(ap.Addr()) {
-			return ErrPrivate
-		}
-		return nil
+		return checkPublic(resolved)
 	}}
 	return d.DialContext(ctx, network, address)
 }
@@ -230,4 +223,13 @@ func (p *Pages) rules(ctx context.Context, u *url.URL) (*robotstxt.Group, error)
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	return p.robots[origin], nil
+}
+
+// checkPublic refuses an address, with its port, that is not on the public internet.
+func checkPublic(resolved string) error {
+	ap, err := netip.ParseAddrPort(resolved)
+	if err == nil && !Public(ap.Addr()) {
+		err = ErrPrivate
+	}
+	return err
 }

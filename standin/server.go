@@ -77,6 +77,7 @@ func (s *server) routes() {
 	} {
 		s.api.HandleFunc(pattern, do)
 	}
+	s.dialects(w)
 }
 
 func (s *server) changing(do http.HandlerFunc) http.HandlerFunc {

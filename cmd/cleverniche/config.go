@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"maps"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -63,6 +64,8 @@ func settings() []setting {
 		setting{"reach", "", "hosts served elsewhere, and allowed though private: .suffix=host:port, separated by commas"},
 		setting{"free-hosts", "", "domains under which anyone can have a site, beside the public suffix list, separated " +
 			"by commas"})
+	out = append(out, setting{"sources", "", "folder of files that describe services (docs/sources.md) (default: " +
+		"sources beside the configuration file, if it is there)"})
 	return append(append(out, prices...),
 		setting{"budget", "0", "money to spend on lookups a day; 0 is no limit"},
 		setting{"currency", "USD", "currency of prices and budget"},
@@ -84,7 +87,8 @@ func addSettings(cmd *cobra.Command) {
 // config is the settings, and the clock that all is done by.
 type config struct {
 	*viper.Viper
-	now func() time.Time
+	file string
+	now  func() time.Time
 }
 
 func readConfig(flags *pflag.FlagSet) (config, error) {
@@ -117,7 +121,7 @@ func readConfig(flags *pflag.FlagSet) (config, error) {
 			return config{}, &usageError{fmt.Errorf("--%s: %q is neither yes nor no", name, text)}
 		}
 	}
-	return config{v, time.Now}, nil
+	return config{v, file, time.Now}, nil
 }
 
 // known returns an error for a key of the configuration file that is no setting, and tells of variables of the
@@ -256,7 +260,18 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 		}
 		o.Prices[a.Question] = price
 	}
-	var err error
+	all, err := c.described()
+	if err != nil {
+		return o, err
+	}
+	o.Lifetimes = map[ask.Question]time.Duration{}
+	for _, d := range all { // of several the dearest is what a question may cost
+		q := ask.Question(d.Question)
+		o.Prices[q] = max(o.Prices[q], int64(math.Round(d.Price*1e6)))
+		if d.Fresh > 0 {
+			o.Lifetimes[q] = d.Fresh
+		}
+	}
 	if o.Depth, err = strconv.Atoi(c.GetString("depth")); err != nil || o.Depth < 10 || o.Depth > 100 {
 		return o, &usageError{fmt.Errorf("--depth: %q is not 10 to 100", c.GetString("depth"))}
 	}
@@ -310,6 +325,15 @@ func (c config) market() (ask.Market, error) {
 		}
 		if at.Base != "" {
 			a.Connect(&m, at)
+		}
+	}
+	all, err := c.described()
+	if err != nil {
+		return m, err
+	}
+	for _, d := range all {
+		if err := connect(&m, d); err != nil {
+			return m, &usageError{err}
 		}
 	}
 	return m, nil

@@ -50,11 +50,18 @@ func (c Cost) Known() bool { return c.Currency != "" }
 // Series is the answer of one source about one phrase. A month that is absent
 // from Counts is missing, which is not zero.
 type Series struct {
-	Counts      []Count // any order, one a month
+	Average     *Average // where the source says no more than that; nil where it gives months
+	Counts      []Count  // any order, one a month
 	CPC         Cost
 	Competition float64 // among advertisers, 0 to 1; negative when unknown
 	PhraseMatch int     // searches a month that hold the phrase in order
 	BroadMatch  int     // searches a month that hold its words in any order
+}
+
+// Average is what a source says of a phrase's searches that gives no months.
+type Average struct {
+	Searches int  // a month
+	Under    bool // fewer than Searches
 }
 
 // Summary says what a phrase is searched. All counts are searches a month.
@@ -85,6 +92,9 @@ func (s Series) Latest(n int) []Count {
 // ok is false when the series has no month at all.
 func Summarise(s Series) (sum Summary, ok bool) {
 	counts := s.Latest(12)
+	if a := s.Average; a != nil && len(counts) < 12 { // the source's own mean is over more months than it shows
+		return Summary{Average: a.Searches, Under: a.Under, Months: len(counts)}, true
+	}
 	if len(counts) == 0 {
 		return Summary{}, false
 	}

@@ -164,8 +164,8 @@ var (
 	monthYearRE = regexp.MustCompile(`\b(0?[1-9]|1[0-2])[-/. ]((?:19|20)\d\d)\b`)
 )
 
-// monthIn reads a heading that names a month: "Jan 2025", "2025-01", "Searches: Jan 2025".
-func monthIn(heading string) (demand.Month, bool) {
+// MonthIn reads a heading that names a month: "Jan 2025", "2025-01", "Searches: Jan 2025".
+func MonthIn(heading string) (demand.Month, bool) {
 	text := strings.ToLower(heading)
 	of := func(year, month string) (demand.Month, bool) {
 		y, _ := strconv.Atoi(year)
@@ -208,7 +208,7 @@ func (c Column) Named() bool { return c.Month != 0 }
 func columnOf(heading string) Column {
 	c := Column{Heading: strings.TrimSpace(heading)}
 	name := normalHeading(heading)
-	if month, is := monthIn(heading); is {
+	if month, is := MonthIn(heading); is {
 		c.Field, c.Month = Month, month
 		return c
 	}

@@ -121,7 +121,7 @@ func (s Shape) idea(cells []string, currency string) (out Idea, why string) {
 				out.CPC.Currency = strings.ToUpper(cell)
 			}
 		case Competition:
-			out.Ads, err = ads(cell, c.Decimal)
+			out.Ads, err = ReadAds(cell, c.Decimal)
 		case Decision:
 			out.Decision = cell
 		case Season:
@@ -160,8 +160,8 @@ func (s Shape) idea(cells []string, currency string) (out Idea, why string) {
 	return out, ""
 }
 
-// ads reads competition among advertisers: a word, a share, or an index of a hundred.
-func ads(cell, decimal string) (*float64, error) {
+// ReadAds reads competition among advertisers: a word, a share, or an index of a hundred.
+func ReadAds(cell, decimal string) (*float64, error) {
 	words := map[string]float64{"low": 0.17, "medium": 0.5, "high": 0.83, "niedrig": 0.17, "mittel": 0.5, "hoch": 0.83,
 		"faible": 0.17, "moyenne": 0.5, "élevée": 0.83, "baja": 0.17, "media": 0.5, "alta": 0.83}
 	if x, is := words[strings.ToLower(cell)]; is { // the middle of a third (ours)
