@@ -39,7 +39,7 @@ type RequestShape struct {
 	URL       string            `yaml:"url"`
 	Headers   map[string]string `yaml:"headers"`
 	Body      string            `yaml:"body"`
-	Key       string            `yaml:"key"`        // environment variable that holds the secret, or NAME_FILE a file with it
+	Key       string            `yaml:"key"`        // environment variable with the secret, or NAME_FILE with its file
 	Batch     int               `yaml:"batch"`      // phrases in one request, for {phrases}
 	PerSecond float64           `yaml:"per-second"` // requests
 	Timeout   time.Duration     `yaml:"timeout"`
@@ -289,7 +289,7 @@ func (c *Described) ask(ctx context.Context, b blanks) (rows []row, err error) {
 	kind := "application/json"
 	headers := map[string]string{}
 	for name, value := range c.d.Request.Headers {
-		headers[name] = c.filled(value, b, func(s string) string { return strings.NewReplacer("\r", "", "\n", "").Replace(s) })
+		headers[name] = c.filled(value, b, strings.NewReplacer("\r", "", "\n", "").Replace)
 		if strings.EqualFold(name, "Content-Type") {
 			kind = value
 		}

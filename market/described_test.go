@@ -39,7 +39,10 @@ answer:
   months: {rows: "$.m[*]", month: $.w, searches: $.n}
   unknown: [n/a]
   currency: EUR
-  errors: [{at: $.code, is: "41", means: wrong key}, {at: $.code, is: "9", means: none}, {at: $.code, is: "5", means: try later}]
+  errors:
+    - {at: $.code, is: "41", means: wrong key}
+    - {at: $.code, is: "9", means: none}
+    - {at: $.code, is: "5", means: try later}
 `
 
 const sheets = `
@@ -72,7 +75,8 @@ func TestDescribed(t *testing.T) {
 				fmt.Fprint(w, `{"items":[{"p":"MARS","n":"1K – 10K","c":"n/a","k":"LOW"}]}`)
 				return
 			}
-			fmt.Fprint(w, `{"items":[{"p":"moon \"map\"","n":1900,"c":"1.20","m":[{"w":"2025/01","n":7},{"w":"2025/02","n":"<10"}]},`+
+			fmt.Fprint(w, `{"items":[{"p":"moon \"map\"","n":1900,"c":"1.20",`+
+				`"m":[{"w":"2025/01","n":7},{"w":"2025/02","n":"<10"}]},`+
 				`{"p":"star","n":"n/a"}]}`)
 		case "/s":
 			if r.Header.Get("X-Key") != "pass word" {
@@ -83,7 +87,8 @@ func TestDescribed(t *testing.T) {
 				fmt.Fprint(w, `<r q="moon &amp; more"/>`)
 				return
 			}
-			fmt.Fprintf(w, `<r q="moon &amp; more"><hit at="http://a.example/%s1"><t>A %s</t></hit><hit at="http://b.example/%s2"/></r>`,
+			fmt.Fprintf(w, `<r q="moon &amp; more"><hit at="http://a.example/%s1"><t>A %s</t></hit>`+
+				`<hit at="http://b.example/%s2"/></r>`,
 				page, page, page)
 		case "/h":
 			fmt.Fprint(w, `<ul><li><a href="/x">moon <b>map</b></a></li><li><a>moon globe</a></li></ul>`)
@@ -196,7 +201,8 @@ func TestDescriptionsAreChecked(t *testing.T) {
 			t.Errorf("%q in place of %q is taken", to, from)
 		}
 	}
-	if _, err := NewDescribed(described(t, volumes, "http://x.example").d, func(string) string { return "" }); err == nil ||
+	unset := func(string) string { return "" }
+	if _, err := NewDescribed(described(t, volumes, "http://x.example").d, unset); err == nil ||
 		!strings.Contains(err.Error(), "KEY_FILE") {
 		t.Errorf("without a key: %v", err)
 	}

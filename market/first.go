@@ -7,8 +7,8 @@ import (
 	"cleverniche/core/demand"
 )
 
-// Several sources of one question are asked in their order: the first that answers. What one refuses or cannot be reached
-// for, the next is asked; what it answers, also with nothing, holds.
+// Several sources of one question are asked in their order: the first that answers. What one refuses or cannot be
+// reached for, the next is asked; what it answers, also with nothing, holds.
 
 // FirstSuggester asks one, else another. A nil one is left out.
 func FirstSuggester(a, b Suggester) Suggester {

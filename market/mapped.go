@@ -194,7 +194,8 @@ func (p htmlPart) each(path string) (out []row) {
 	return out
 }
 
-// text takes “a.title” for the text of an element, “a.title@href” for its attribute, “@id” for one of the row's own.
+// text takes “a.title” for the text of an element, “a.title@href” for its attribute, “@id” for one of the
+// row's own.
 func (p htmlPart) text(path string) string {
 	if path == "" {
 		return ""

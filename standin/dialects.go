@@ -10,8 +10,9 @@ import (
 	"strings"
 )
 
-// Three dialects that services of the trade might speak, all invented: nested JSON by POST in batches, whose errors come
-// inside a 200; XML in pages; CSV by GET with the key in a header. They answer from the same world as the open protocols.
+// Three dialects that services of the trade might speak, all invented: nested JSON by POST in batches, whose errors
+// come inside a 200; XML in pages; CSV by GET with the key in a header. They answer from the same world as the open
+// protocols.
 
 // dialectKey is the key that the dialects want.
 const dialectKey = "open-sesame"
@@ -74,7 +75,8 @@ func (w *World) serveVolumes(rw http.ResponseWriter, r *http.Request) {
 		}
 		items = append(items, item)
 	}
-	writeJSON(rw, map[string]any{"state": map[string]any{"code": 0, "text": "ok"}, "payload": map[string]any{"items": items}})
+	writeJSON(rw, map[string]any{"state": map[string]any{"code": 0, "text": "ok"},
+		"payload": map[string]any{"items": items}})
 }
 
 // serveForeignResults answers ?find=…&sheet=1, five results a sheet.

@@ -72,7 +72,8 @@ func readSource(path string) (d market.Description, err error) {
 	return d, nil
 }
 
-// connect puts a described service in the place of its question, or behind those that are there: the first that answers.
+// connect puts a described service in the place of its question, or behind those that are there: the first
+// that answers.
 func connect(m *ask.Market, d market.Description) error {
 	client, err := market.NewDescribed(d, os.Getenv)
 	if err != nil {

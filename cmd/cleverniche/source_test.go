@@ -30,8 +30,8 @@ func TestTheMainJobThroughDescribedServices(t *testing.T) {
 		}
 	}
 	host := strings.TrimPrefix(s.URL, "http://")
-	flags := []string{"--data", filepath.Join(t.TempDir(), "d.db"), "--sources", dir, "--links", s.URL + "/links", "--reach",
-		".example=" + host, "--per-second", "1000", "--pages-per-host", "1000", "--config", "/dev/null"}
+	flags := []string{"--data", filepath.Join(t.TempDir(), "d.db"), "--sources", dir, "--links", s.URL + "/links",
+		"--reach", ".example=" + host, "--per-second", "1000", "--pages-per-host", "1000", "--config", "/dev/null"}
 	must := func(args ...string) string {
 		t.Helper()
 		out, progress, code := run(flags, "", args...)
@@ -56,7 +56,8 @@ func TestTheMainJobThroughDescribedServices(t *testing.T) {
 		t.Errorf("no figure says its source: %.300s", out)
 	}
 	check := must("source", "check", filepath.Join(dir, "volumes.yaml"), "--phrase", "how to find saturn")
-	for _, want := range []string{"asked:", `"auth": "***"`, "searches a month", "12 months", "cost, as the file says: 0.0005"} {
+	for _, want := range []string{"asked:", `"auth": "***"`, "searches a month", "12 months",
+		"cost, as the file says: 0.0005"} {
 		if !strings.Contains(check, want) {
 			t.Errorf("the check does not say %q: %s", want, check)
 		}
