@@ -46,6 +46,11 @@ type Linker interface {
 	Graph(ctx context.Context) (links.SiteGraph, error)
 }
 
+// Ranker knows the standing of sites, 0 to 100, without asking anybody.
+type Ranker interface {
+	Standing(site string) (standing float64, known bool)
+}
+
 // LinkList is the links a source reports to one page. Total may exceed the
 // number reported.
 type LinkList struct {

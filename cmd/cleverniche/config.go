@@ -17,6 +17,7 @@ import (
 
 	"cleverniche/core/links"
 	"cleverniche/market"
+	"cleverniche/market/webgraph"
 	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/study/ask"
@@ -280,6 +281,9 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 	return o, err
 }
 
+// graphFile is the index of the web graph, beside the data file.
+func (c config) graphFile() string { return c.dataFile() + ".webgraph" }
+
 // reached are the endings of host names that are served elsewhere.
 func (c config) reached() (out []string) {
 	for _, pair := range c.list("reach") {
@@ -326,6 +330,12 @@ func (c config) market() (ask.Market, error) {
 		if at.Base != "" {
 			a.Connect(&m, at)
 		}
+	}
+	switch graph, err := webgraph.Open(c.graphFile()); {
+	case err == nil:
+		m.Ranks = graph // it is open as long as the program runs
+	case !errors.Is(err, fs.ErrNotExist):
+		return m, &usageError{err}
 	}
 	all, err := c.described()
 	if err != nil {

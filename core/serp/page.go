@@ -52,7 +52,8 @@ type Result struct {
 	Page         *Page  // nil when it could not be read
 	PageError    string // why not
 	Profile      links.Profile
-	LinksKnown   bool
+	LinksKnown   bool    // else Profile has at most a standing, the usual one of such a site's pages
+	SiteKnown    bool    // SiteStanding is known
 	SiteStanding float64 // 0 when the graph does not know the site
 }
 

@@ -67,6 +67,7 @@ type Entry struct {
 	Fit          Fit           `json:"fit"`
 	PageStanding float64       `json:"pageStanding"`
 	LinksKnown   bool          `json:"linksKnown"`
+	SiteKnown    bool          `json:"siteKnown,omitempty"`
 	SiteStanding float64       `json:"siteStanding"`
 	Profile      links.Profile `json:"profile"`
 	Words        int           `json:"words"`
@@ -136,7 +137,7 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	q := NewQuery(normal, rd.Lang).ReadAs(out.ReadAs).Weighed(titles)
 	for _, r := range results {
 		e := Entry{Position: r.Position, URL: r.URL, Title: r.Title, Profile: r.Profile,
-			LinksKnown: r.LinksKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,
+			LinksKnown: r.LinksKnown, SiteKnown: r.SiteKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,
 			PageError: r.PageError}
 		e.Site = rd.Suffixes.Site(links.Host(r.URL))
 		e.Type, e.TypeBecause = TypeOf(r.URL, r.Title, r.Page)
@@ -272,7 +273,7 @@ func (rd Reader) weaknesses(q Query, e Entry, read bool, all Reading, fresher bo
 	}
 	add(e.Kind == Community, WeakCommunity, "%s", e.KindBecause)
 	add(e.Kind == FreeHost, WeakFreeHost, "%s", e.KindBecause)
-	add(e.LinksKnown && e.SiteStanding <= SmallSite, WeakSmall, "site standing %.0f", e.SiteStanding)
+	add((e.SiteKnown || e.LinksKnown) && e.SiteStanding <= SmallSite, WeakSmall, "site standing %.0f", e.SiteStanding)
 	add(e.LinksKnown && e.Profile.Followed < FewLinks, WeakLinks,
 		"%d sites link to it with followed links", e.Profile.Followed)
 	title := q.in(e.Title)

@@ -35,9 +35,27 @@ type standings struct {
 	site map[string]float64
 }
 
-// Standings returns the standing of every site of the link graph, and when the
-// graph was fetched.
-func (s *Asker) Standings(ctx context.Context) (map[string]float64, time.Time, error) {
+// Standing is what a site's standing is; known is false for one that nobody knows.
+type Standing func(site string) (standing float64, known bool)
+
+// HasStandings reports whether somebody knows sites' standings.
+func (s *Asker) HasStandings() bool { return s.market.Ranks != nil || s.market.Links != nil }
+
+// Standings returns what tells sites' standings: the web graph that was imported, since it costs nothing, or else the
+// link graph of the links service.
+func (s *Asker) Standings(ctx context.Context) (Standing, error) {
+	if s.market.Ranks != nil {
+		return s.market.Ranks.Standing, nil
+	}
+	all, _, err := s.standings(ctx)
+	return func(site string) (float64, bool) {
+		standing, known := all[site]
+		return standing, known
+	}, err
+}
+
+// standings are those of every site of the service's link graph, and when that was fetched.
+func (s *Asker) standings(ctx context.Context) (map[string]float64, time.Time, error) {
 	if s.market.Links == nil {
 		return nil, time.Time{}, &MissingSourceError{Links}
 	}
@@ -74,6 +92,10 @@ func (st *standings) now() (site map[string]float64, at time.Time) {
 // KnownStanding returns a site's standing when the graph is at hand, without
 // asking anyone.
 func (s *Asker) KnownStanding(ctx context.Context, own string) (standing float64, known bool) {
+	if s.market.Ranks != nil {
+		standing, _ = s.market.Ranks.Standing(own)
+		return standing, true
+	}
 	site, _ := s.graph.now()
 	if site == nil {
 		g, ok, err := Recall[links.SiteGraph](ctx, s, Graph, s.market.Names[Links])

@@ -30,6 +30,7 @@ type Market struct {
 	Pages    market.Fetcher
 	Links    market.Linker
 	Registry market.Registrar
+	Ranks    market.Ranker // the web graph that was imported
 	// Names of the sources, shown beside what they said.
 	Names map[Question]string
 }

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"cleverniche/core/difficulty"
+	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
 	"cleverniche/market/files"
 	"cleverniche/study"
@@ -250,6 +252,46 @@ func TestResultsOfMyOwn(t *testing.T) {
 	if story.Evidence == nil || len(story.Evidence.Reading.Ten()) != 10 ||
 		story.Evidence.Sources[ask.Results] != "your file “pasted”" || story.Evidence.Verdict.Locked == "" {
 		t.Errorf("%+v", story.Evidence)
+	}
+}
+
+// ranked is a web graph of a few sites.
+type ranked map[string]float64
+
+// Standing implements market.Ranker.
+func (r ranked) Standing(site string) (float64, bool) { x, known := r[site]; return x, known }
+
+// TestAGraphIsEnough: with a web graph that was imported and results that were brought a chance is told, though nobody is
+// asked for links: pages count as usual for such sites.
+func TestAGraphIsEnough(t *testing.T) {
+	graph := ranked{"mine.example": 30}
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) {
+		o.Market.Search, o.Market.Links, o.Market.Suggest, o.Market.Demand = nil, nil, nil, nil
+		o.Market.Ranks = graph
+	})
+	var list strings.Builder
+	list.WriteString("star chart for beginners\n")
+	for i := range 10 {
+		graph[fmt.Sprintf("site%d.example", i)] = float64(60 - 5*i)
+		fmt.Fprintf(&list, "http://site%d.example/charts\n", i)
+	}
+	j, err := s.Imports.Confirm(ctx, n, kept(t, s, n, "pasted", list.String()))
+	studytest.Finish(t, s, j, err)
+	b, _ := s.Ideas.Table(ctx, n)
+	id := studytest.Named(b, "star chart for beginners")
+	j, err = s.Results.LookUp(ctx, n, []uint{id}, false)
+	studytest.Finish(t, s, j, err)
+	ev := studytest.Tell(t, s, n, id).Evidence
+	if ev == nil || ev.Verdict.Locked != "" || ev.Mine.SiteStanding != 30 || !ev.MineKnown {
+		t.Fatalf("%+v", ev)
+	}
+	first, last := ev.Reading.Ten()[0], ev.Reading.Ten()[9]
+	if first.LinksKnown || first.SiteStanding != 60 || first.PageStanding != difficulty.UsualPage(60) ||
+		last.PageStanding >= first.PageStanding || ev.Verdict.PageOne.Mean <= 0 || ev.Verdict.PageOne.Mean >= 1 {
+		t.Errorf("%+v\n%+v\n%+v", first, last, ev.Verdict.PageOne)
+	}
+	if last.Has(serp.WeakLinks) || !last.Has(serp.WeakSmall) == (last.SiteStanding <= serp.SmallSite) {
+		t.Errorf("the last is weak by %+v", last.Weak)
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"maps"
 
+	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
@@ -162,11 +163,11 @@ var ErrNoResults = errors.New("the engine has no results for it, so there is not
 // judge asks for the top ten, their pages and links, and judges the phrase.
 func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea) (Evidence, error) {
 	phrase := idea.Phrase
-	var standing map[string]float64
-	linked := s.asker.Has(ask.Links)
-	if linked {
+	standing := ask.Standing(func(string) (float64, bool) { return 0, false })
+	ranked := s.asker.HasStandings()
+	if ranked {
 		var err error
-		if standing, _, err = s.asker.Standings(ctx); err != nil {
+		if standing, err = s.asker.Standings(ctx); err != nil {
 			return Evidence{}, err
 		}
 	}
@@ -189,10 +190,10 @@ func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea)
 		intent.FromTen(intent.Ten{
 			Serve: ev.Reading.Serve, Ads: page.Value.Ads, ShoppingRow: page.Value.ShoppingRow,
 			AnswerBox: page.Value.AnswerBox, Named: ev.Reading.NamedFirst()}))
-	if !linked && ev.Reading.Locked == "" { // a strong page would look weak
+	if !ranked && ev.Reading.Locked == "" { // a strong page would look weak
 		ev.Reading.Locked = noLinks
 	}
-	own, known := standing[n.OwnSite]
+	own, known := standing(n.OwnSite)
 	ev.MineKnown = known && n.OwnSite != ""
 	ev.SiteStanding = own
 	m, err := s.niches.Model(ctx, n)
@@ -219,21 +220,27 @@ func (s *Researcher) sourcesOf(page ask.Asked[market.Results]) map[ask.Question]
 // had is noted in its result; links that cannot be had are an error, since without
 // them a strong page would look weak.
 func (s *Researcher) lookUpTen(ctx context.Context, organic []market.Organic,
-	standing map[string]float64) ([]serp.Result, error) {
-	profiler := links.Profiler{Suffixes: s.suffixes, Standing: func(site string) float64 { return standing[site] }}
+	standing ask.Standing) ([]serp.Result, error) {
+	of := func(site string) float64 {
+		x, _ := standing(site)
+		return x
+	}
+	profiler := links.Profiler{Suffixes: s.suffixes, Standing: of}
 	out := make([]serp.Result, len(organic))
 	group, ctx := errgroup.WithContext(ctx)
 	group.SetLimit(lookupsAtOnce)
 	for i, o := range organic {
 		group.Go(func() error {
 			r := serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet,
-				SiteStanding: standing[s.suffixes.Site(links.Host(o.URL))]}
+				SiteStanding: of(s.suffixes.Site(links.Host(o.URL))), SiteKnown: s.asker.HasStandings()}
 			if s.asker.Has(ask.Links) {
 				list, err := s.asker.Links(ctx, o.URL)
 				if err != nil {
 					return err
 				}
 				r.Profile, r.LinksKnown = profiler.Profile(o.URL, list.Value.Links), true
+			} else {
+				r.Profile.Standing = difficulty.UsualPage(r.SiteStanding)
 			}
 			fetched, err := s.asker.Page(ctx, o.URL)
 			if err == nil {
