@@ -3,7 +3,7 @@ import { execFileSync } from "node:child_process";
 import { cpSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { test, expect, freePort, selected } from "./app.mjs";
+import { test, expect, answers, dataFile, freePort, selected, standin, start, stop, taken } from "./app.mjs";
 
 const root = new URL("../", import.meta.url).pathname;
 
@@ -83,4 +83,57 @@ test("README's commands work as they stand", async () => {
   } finally {
     process.kill(pid);
   }
+});
+
+test("the first evening, with files only, ends with a kept topic and its brief", async ({ page }) => {
+  const [world, port] = [await freePort(), await freePort()];
+  const outside = await standin(world);
+  const data = dataFile();
+  const sample = (name) => join(root, "docs/samples", name);
+  const graph = start(
+    "cleverniche",
+    "graph",
+    "import",
+    sample("ranks.txt"),
+    "--data",
+    data,
+    "--config",
+    "/dev/null",
+  );
+  expect(await graph.ended, graph.output).toBe(0);
+  const [listen, reach] = [`127.0.0.1:${port}`, `.example=127.0.0.1:${world}`];
+  const app = start(
+    "cleverniche",
+    "serve",
+    ...["--listen", listen, "--data", data, "--config", "/dev/null", "--reach", reach],
+  );
+  const address = `http://${listen}`;
+  await answers(`${address}/healthz`, app);
+  await page.goto(address);
+  await page.getByLabel("Name").fill("Backyard astronomy");
+  await page.getByLabel("Own site").fill("nightporch.example");
+  await page.getByRole("button", { name: "Create niche" }).click();
+  await expect(page.locator("main")).toContainText("No service is set up yet");
+  await page.locator("#file").setInputFiles(sample("list.csv"));
+  expect(await taken(page)).toContain("5 lines can be used, 1 cannot");
+  await page.goto(`${address}/niches/1/gather`);
+  await page.locator("#file").setInputFiles(sample("results.txt"));
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await page.getByRole("button", { name: "Import results for 3 phrases" }).click();
+  await page.locator(".job", { hasText: "Import results" }).getByText("Done").waitFor();
+  await page.goto(`${address}/niches/1/sift?holds=how+to+find+saturn`);
+  await page.keyboard.press("l");
+  await expect(page.locator("#drawer")).toContainText("The stairs to page one", { timeout: 30_000 });
+  await page.keyboard.press("Enter");
+  await expect(page.locator("main.story")).toContainText("its links are not known");
+  await expect(page.locator(".verdict")).toContainText(/your site has 4: \d+ %/);
+  await page.getByRole("button", { name: "Keep" }).click();
+  await expect(page.getByRole("button", { name: "Keep" })).toHaveAttribute("aria-pressed", "true");
+  await page.keyboard.press("p");
+  await expect(page.locator("#notice")).toContainText("plan");
+  await page.goto(`${address}/niches/1/plan`);
+  await page.getByRole("link", { name: "Brief" }).first().click();
+  await expect(page.locator("main.brief h1")).toHaveText("How to Find Saturn");
+  await expect(page.locator("main.brief")).toContainText("Your chance to outrank it");
+  for (const child of [app, outside]) await stop(child);
 });

@@ -1159,7 +1159,7 @@ export const mistakes = [
   ["store/imports.go", "if i.same(was) {", "if false {", "the same list once more is a change"],
   [
     "study/results/judge.go",
-    "if !linked && ev",
+    "if !ranked && ev",
     "if false && ev",
     "without links strong pages look weak, and a chance is told",
   ],

@@ -64,7 +64,8 @@ var usualPage = []struct{ site, page float64 }{
 }
 `
 
-// usualStandings is, at each of usualSteps, the mean page standing of results whose sites are nearer to it than to others.
+// usualStandings is, at each of usualSteps, the mean page standing of results whose sites are nearer to it than to
+// others.
 func usualStandings(samples []Sample) []float64 {
 	sum, n := make([]float64, len(usualSteps)), make([]float64, len(usualSteps))
 	for _, s := range samples {
@@ -91,7 +92,8 @@ func usualStandings(samples []Sample) []float64 {
 	return out
 }
 
-// unlinkedReport measures forecasts with the usual standing in place of the pages' own, beside those with what is known.
+// unlinkedReport measures forecasts with the usual standing in place of the pages' own, beside those with what is
+// known.
 func unlinkedReport(usual []float64, test []Sample) string {
 	masked := slices.Clone(test)
 	for k := range masked {
@@ -110,9 +112,9 @@ func unlinkedReport(usual []float64, test []Sample) string {
 	var b strings.Builder
 	p := func(text string, args ...any) { fmt.Fprintf(&b, text+"\n", args...) }
 	p("# Forecasts where nobody knows who links to a page\n")
-	p("With a web graph alone (docs/guide/configuration.md) the standing of every site is known, and of no page. A page then")
-	p("counts as pages of such a site usually stand in results: the mean over the worlds that were calibrated on. Measured on")
-	p("worlds that were not used, by `go run ./cmd/calibrate unlinked`.\n")
+	p("With a web graph alone (`cleverniche graph import`) the standing of every site is known, and of no page. A page")
+	p("then counts as pages of such a site usually stand in results: the mean over the worlds that were calibrated on.")
+	p("Measured on worlds that were not used, by `go run ./cmd/calibrate unlinked`.\n")
 	p("| site standing | usual page standing |\n|---|---|")
 	for i, step := range usualSteps {
 		p("| %.0f | %.1f |", step, usual[i])

@@ -46,7 +46,8 @@ func rootCommand() *cobra.Command {
 	root.AddGroup(groups...)
 	root.SetUsageFunc(usage)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
-	root.AddCommand(nicheCommand(), gatherCommand(), importCommand(), sourceCommand(), graphCommand(), judgeCommand(), groupCommand(),
+	root.AddCommand(nicheCommand(), gatherCommand(), importCommand(), sourceCommand(), graphCommand(), judgeCommand(),
+		groupCommand(),
 		planCommand(),
 		briefCommand(), calendarCommand(), exportCommand(),
 		nichesCommand(), sievesCommand(), decideCommand("keep", "Keep ideas", "Kept", sieve.Kept),

@@ -2,8 +2,8 @@
 // host or domain, with its centralities. From it a compact index is built beside the data file, that is only read.
 //
 // Standing is what core/links makes of PageRank: its logarithm, on a scale from the least to the largest of the file.
-// That is held against PageRank on the stand-in's graph (webgraph_test.go). A file that has places by another centrality
-// and no PageRank is refused: the place alone told standings 13 points wrong in the mean there.
+// That is held against PageRank on the stand-in's graph (webgraph_test.go). A file that has places by another
+// centrality and no PageRank is refused: the place alone told standings 13 points wrong in the mean there.
 package webgraph
 
 import (
@@ -167,7 +167,8 @@ type site struct {
 	value float32 // the logarithm of PageRank
 }
 
-// Import builds an index of ranks files, in place of one that is there, which stays as it is until the new one is whole.
+// Import builds an index of ranks files, in place of one that is there, which stays as it is until the new one is
+// whole.
 // Tell is told of lines that were read.
 func Import(ctx context.Context, path string, files []string, suffixes links.Suffixes, now time.Time,
 	tell func(lines int)) (rep Report, err error) {
@@ -243,8 +244,8 @@ func (all *sites) write(path string, n int, now time.Time) error {
 // columns are the places of what is read in a line; −1 what is not there.
 type columns struct{ name, rank int }
 
-// headerOf reads the line that names the columns, as such files write it: "#harmonicc_pos #harmonicc_val #pr_pos #pr_val
-// #host_rev".
+// headerOf reads the line that names the columns, as such files write it: "#harmonicc_pos #harmonicc_val #pr_pos
+// #pr_val #host_rev".
 func headerOf(line string) (c columns, ok bool) {
 	c = columns{-1, -1}
 	for i, cell := range strings.FieldsFunc(line, func(r rune) bool { return r == '\t' || r == ' ' }) {

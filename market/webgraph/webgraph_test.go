@@ -66,7 +66,8 @@ func TestAgainstPageRank(t *testing.T) {
 	day := time.Date(2026, 11, 30, 0, 0, 0, 0, time.UTC)
 	server := httptest.NewServer(standin.Grow(3, scenarios, day).Handler(standin.Options{}))
 	defer server.Close()
-	graph, err := market.NewLinksService(market.Source{Name: "links", Base: server.URL + "/links"}).Graph(context.Background())
+	service := market.NewLinksService(market.Source{Name: "links", Base: server.URL + "/links"})
+	graph, err := service.Graph(context.Background())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -125,7 +126,8 @@ func places(x []float64) []float64 {
 // TestHostsAreSites: of a site's hosts the strongest counts; what names nothing is skipped; a site that is not there is
 // not known.
 func TestHostsAreSites(t *testing.T) {
-	g, rep := graphOf(t, "#pr_val #host_rev\n0.1 example.big.www\n0.001 example.big\n0.01 example.mid.blog\nx example.odd\n"+
+	g, rep := graphOf(t, "#pr_val #host_rev\n0.1 example.big.www\n0.001 example.big\n0.01 example.mid.blog\n"+
+		"x example.odd\n"+
 		"0.001 example.small\n-1 example.none\n", false)
 	if rep.Sites != 3 || rep.Skipped != 2 || g.Sites() != 3 {
 		t.Errorf("%+v", rep)
@@ -164,7 +166,8 @@ func TestHostileGraphs(t *testing.T) {
 	z.Close()
 	cut := file("cut", packed.String()[:200])
 	for name, files := range map[string][]string{"no columns": {file("odd", "a,b\n1,2\n")}, "empty": {file("empty", "")},
-		"no sites": {file("names", "#pr_val #host_rev\nx y\n")}, "cut": {cut}, "no PageRank": {file("pos", "#harmonicc_pos #host_rev\n1 example.a\n")},
+		"no sites": {file("names", "#pr_val #host_rev\nx y\n")}, "cut": {cut},
+		"no PageRank":       {file("pos", "#harmonicc_pos #host_rev\n1 example.a\n")},
 		"a part is missing": {good, "/nonexistent"},
 		"a directory":       {dir}, "long lines": {file("long", "#pr_val #host_rev\n"+strings.Repeat("x", 1<<17))}} {
 		if _, err := Import(context.Background(), path, files, suffixes, time.Now(), none); err == nil {
@@ -177,7 +180,8 @@ func TestHostileGraphs(t *testing.T) {
 	}
 	g.Close()
 	data, _ := os.ReadFile(path)
-	for name, text := range map[string]string{"cut": string(data[:len(data)-3]), "other": "hello, this is something else"} {
+	for name, text := range map[string]string{"cut": string(data[:len(data)-3]),
+		"other": "hello, this is something else"} {
 		if _, err := Open(file(name, text)); err == nil {
 			t.Errorf("an index that is %s is opened", name)
 		}
@@ -197,7 +201,8 @@ func made(t testing.TB, sites int) string {
 	w := bufio.NewWriterSize(f, 1<<20)
 	fmt.Fprintln(w, "#harmonicc_pos\t#harmonicc_val\t#pr_pos\t#pr_val\t#host_rev")
 	for i := 1; i <= sites; i++ {
-		fmt.Fprintf(w, "%d\t%.6g\t%d\t%.6g\texample.site%d\n", i, 1e7/math.Sqrt(float64(i)), i, 0.01*math.Pow(float64(i), -0.8), i)
+		fmt.Fprintf(w, "%d\t%.6g\t%d\t%.6g\texample.site%d\n", i, 1e7/math.Sqrt(float64(i)), i,
+			0.01*math.Pow(float64(i), -0.8), i)
 	}
 	if w.Flush() != nil || f.Close() != nil {
 		t.Fatal("the disk is full")
@@ -219,7 +224,8 @@ func BenchmarkImport(b *testing.B) {
 // BenchmarkStanding is a look-up among a million sites.
 func BenchmarkStanding(b *testing.B) {
 	path := filepath.Join(b.TempDir(), "d.webgraph")
-	if _, err := Import(context.Background(), path, []string{made(b, 1_000_000)}, suffixes, time.Now(), func(int) {}); err != nil {
+	files := []string{made(b, 1_000_000)}
+	if _, err := Import(context.Background(), path, files, suffixes, time.Now(), func(int) {}); err != nil {
 		b.Fatal(err)
 	}
 	g, err := Open(path)

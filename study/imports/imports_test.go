@@ -261,8 +261,8 @@ type ranked map[string]float64
 // Standing implements market.Ranker.
 func (r ranked) Standing(site string) (float64, bool) { x, known := r[site]; return x, known }
 
-// TestAGraphIsEnough: with a web graph that was imported and results that were brought a chance is told, though nobody is
-// asked for links: pages count as usual for such sites.
+// TestAGraphIsEnough: with a web graph that was imported and results that were brought a chance is told, though nobody
+// is asked for links: pages count as usual for such sites.
 func TestAGraphIsEnough(t *testing.T) {
 	graph := ranked{"mine.example": 30}
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) {

@@ -23,7 +23,8 @@ var documents = []struct {
 }{{"scale", "What the numbers mean", docs.Scale}, {"glossary", "Glossary", docs.Glossary}}
 
 // guide are the pages of the guide, by their names, with their titles; each stage opens the page of its path.
-var guide = []struct{ name, title string }{{"start", "Three minutes to a first topic"}, {"gather", "Gather"},
+var guide = []struct{ name, title string }{{"start", "Three minutes to a first topic"},
+	{"first-evening", "The first evening, with files only"}, {"gather", "Gather"},
 	{"sift", "Sift"}, {"judge", "Judge"}, {"group", "Group"}, {"plan", "Plan"},
 	{"troubleshooting", "Troubleshooting"}, {"configuration", "Configuration"}, {"operating", "Run it for long"}}
 

@@ -3,9 +3,11 @@
 package gather
 
 import (
+	"slices"
 	"strings"
 
 	"cleverniche/core/sieve"
+	"cleverniche/study/ask"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
 	"cleverniche/study/imports"
@@ -54,6 +56,7 @@ type page struct {
 	Undemanded  int
 	SearchesAt  string // what looking up their searches costs at most
 	NoDemand    bool   // nobody can be asked for searches
+	NoSources   bool   // nobody can be asked for anything but pages
 	Spent       string // today, in words; "" nothing
 	Running     bool
 	Text        string // what was typed, when it could not be used
@@ -75,6 +78,8 @@ func show(r *frame.Request, p page) (err error) {
 	if p.Imports, err = r.Study.Imports.Imports(r.Context(), r.Niche.ID, shownImports); err != nil {
 		return err
 	}
+	p.NoSources = !slices.ContainsFunc([]ask.Question{ask.Suggestions, ask.Demand, ask.Results, ask.Links},
+		r.Study.Ask.Has)
 	if err := p.fill(r); err != nil {
 		return err
 	}

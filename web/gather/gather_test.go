@@ -92,6 +92,13 @@ func TestImportForm(t *testing.T) {
 	if sift := s.Get("/niches/1/sift?show=all"); !strings.Contains(sift, "moon") || !strings.Contains(sift, "mars") {
 		t.Error("what was confirmed is not there")
 	}
+	// Columns that write numbers in two ways are no change of anything.
+	_, head, _ = s.Post("/niches/1/import", url.Values{"list": {"phrase;searches;cpc\nvenus;1.000;0.35\n"}}, false)
+	preview = head.Get("Location")
+	status, head, _ = s.Post(preview, url.Values{"as": {"import"}, "name": {"pasted"}, "decimal": {","}}, false)
+	if status != 303 || !strings.HasSuffix(head.Get("Location"), "/gather") {
+		t.Errorf("what was shown is taken for a change: %d %v", status, head)
+	}
 	_, _, body = s.Post("/niches/1/import", url.Values{"list": {"x1,x2\n1,2\n3,4\n"}}, true)
 	if strings.Contains(body, "can be used") {
 		t.Errorf("a table nobody knows: %s", body)

@@ -105,10 +105,9 @@ func previewed(r *frame.Request, wrong string, changed bool) error {
 				col.Samples = append(col.Samples, input.Clip(row[i], 40))
 			}
 		}
-		if v.Columns = append(v.Columns, col); c.Decimal != "" {
-			v.Number = cmp.Or(v.Number, c.Decimal)
-		}
+		v.Columns = append(v.Columns, col)
 	}
+	v.Number = markOf(p.Shape)
 	sp := r.Speak()
 	for _, row := range p.Rows {
 		v.Rows = append(v.Rows, rowOf(row, sp))
@@ -200,10 +199,20 @@ func settingsOf(r *frame.Request, p imports.Preview) (to imports.Settings, chang
 	comma := cmp.Or(s.Comma, "none")
 	changed = changed || to.Part != "" && to.Part != s.Part && len(p.Inner) > 1 ||
 		to.Encoding != "" && to.Encoding != string(s.Encoding) || to.Comma != "" && to.Comma != comma
-	for _, c := range s.Columns {
-		changed = changed || to.Decimal != "" && c.Decimal != "" && c.Decimal != to.Decimal
+	if to.Decimal == markOf(s) { // columns may be written in two ways: what was shown was not touched
+		to.Decimal = ""
 	}
-	return to, changed
+	return to, changed || to.Decimal != ""
+}
+
+// markOf is the mark before decimals that is shown: that of the first column of numbers.
+func markOf(s files.Shape) string {
+	for _, c := range s.Columns {
+		if c.Decimal != "" {
+			return c.Decimal
+		}
+	}
+	return ""
 }
 
 // decide sets how a file is read, takes it in, or discards it.
