@@ -89,6 +89,9 @@ func (s *Importer) dir() (string, error) {
 	return dir, os.MkdirAll(dir, 0o700)
 }
 
+// Folder is where files are kept aside.
+func (s *Importer) Folder() string { return s.store.Beside("inbox") }
+
 // tokenRE is what a token looks like: it names a file.
 var tokenRE = regexp.MustCompile(`^[A-Z2-7]{26}$`)
 
@@ -194,14 +197,20 @@ func (s *Importer) tidy() error {
 	if err != nil {
 		return err
 	}
-	held := 0
+	var infos []fs.FileInfo
+	var newest time.Time // by the clock of the disk, which is not ours
 	for _, e := range entries {
-		info, err := e.Info()
-		if err != nil {
-			continue
+		if info, err := e.Info(); err == nil {
+			infos = append(infos, info)
+			if info.ModTime().After(newest) {
+				newest = info.ModTime()
+			}
 		}
-		if s.store.Now().Sub(info.ModTime()) > keptFor {
-			_ = os.Remove(filepath.Join(dir, e.Name())) // somebody may read it still: the next time
+	}
+	held := 0
+	for _, info := range infos {
+		if newest.Sub(info.ModTime()) > keptFor {
+			_ = os.Remove(filepath.Join(dir, info.Name())) // somebody may read it still: the next time
 			continue
 		}
 		held++

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -252,6 +254,29 @@ func TestResultsOfMyOwn(t *testing.T) {
 	if story.Evidence == nil || len(story.Evidence.Reading.Ten()) != 10 ||
 		story.Evidence.Sources[ask.Results] != "your file “pasted”" || story.Evidence.Verdict.Locked == "" {
 		t.Errorf("%+v", story.Evidence)
+	}
+}
+
+// TestOldFilesGo: a file that nobody took in is removed once others come days later, whatever our clock says.
+func TestOldFilesGo(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) {
+		o.Now = func() time.Time { return time.Date(2040, 1, 1, 0, 0, 0, 0, time.UTC) }
+	})
+	old, young := kept(t, s, n, "old", "moon\n"), kept(t, s, n, "young", "mars\n")
+	for _, path := range studytest.Must(filepath.Glob(s.Imports.Folder() + "/" + old + ".*")) {
+		before := studytest.Must(os.Stat(path)).ModTime().Add(-72 * time.Hour)
+		if err := os.Chtimes(path, before, before); err != nil {
+			t.Fatal(err)
+		}
+	}
+	third := kept(t, s, n, "third", "venus\n")
+	if _, err := s.Imports.Upload(n.ID, old); !errors.Is(err, input.ErrNotFound) {
+		t.Errorf("the old one: %v", err)
+	}
+	for _, token := range []string{young, third} {
+		if _, err := s.Imports.Preview(ctx, n, token); err != nil {
+			t.Error(err)
+		}
 	}
 }
 
