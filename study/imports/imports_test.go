@@ -89,6 +89,10 @@ func TestNothingBeforeItIsConfirmed(t *testing.T) {
 	if err != nil || p.Usable != 4500 || p.Bad != 1 || p.Kind != files.IdeaList || len(p.Rows) != imports.ShownRows {
 		t.Fatalf("%+v, %v", p, err)
 	}
+	if again, err := s.Imports.Preview(ctx, n, token); err != nil || again.Usable != 4500 || again.Bad != 1 ||
+		len(again.Problems) != 1 || len(again.Rows) != imports.ShownRows || again.KnownOf != p.KnownOf {
+		t.Errorf("seen once more: %+v, %v", again, err)
+	}
 	if got := in(t, s, n); len(got) != 0 {
 		t.Fatalf("%d ideas before it was confirmed", len(got))
 	}

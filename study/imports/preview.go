@@ -80,6 +80,13 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 		return s.countResults(ctx, f, p)
 	}
 	var phrases []string
+	enough := func() error { // it was counted before: the rest need not be read to be shown
+		if u.Counted != nil && len(p.Rows) == min(ShownRows, u.Counted.Usable) && len(phrases) == min(knownLines,
+			u.Counted.Usable) && len(p.Problems) == min(ShownBad, u.Counted.Bad) {
+			return errEnough
+		}
+		return nil
+	}
 	err = f.Ideas(ctx, p.Shape, n.Currency, func(i files.Idea) error {
 		if p.Usable++; len(p.Rows) < ShownRows {
 			p.Rows = append(p.Rows, i)
@@ -87,13 +94,16 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 		if len(phrases) < knownLines {
 			phrases = append(phrases, i.Phrase)
 		}
-		return nil
+		return enough()
 	}, func(bad files.LineProblem) error {
 		if p.Bad++; len(p.Problems) < ShownBad {
 			p.Problems = append(p.Problems, bad)
 		}
-		return nil
+		return enough()
 	})
+	if errors.Is(err, errEnough) {
+		p.Usable, p.Bad, err = u.Counted.Usable, u.Counted.Bad, nil
+	}
 	if err != nil {
 		return p, wrong(err)
 	}
