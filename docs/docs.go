@@ -20,3 +20,16 @@ var Glossary []byte
 //go:embed guide/*.md screenshots/judge.png screenshots/gather.png screenshots/sift.png screenshots/story.png
 //go:embed screenshots/group.png screenshots/sheet.png
 var Guide embed.FS
+
+// Sources says how any service is asked, Unlinked what forecasts are worth where nobody knows who links to a page.
+//
+//go:embed sources.md
+var Sources []byte
+
+//go:embed unlinked.md
+var Unlinked []byte
+
+// SourceFiles are examples of files that describe services, and their schema.
+//
+//go:embed sources/*.yaml sources.schema.json
+var SourceFiles embed.FS

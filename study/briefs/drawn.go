@@ -66,8 +66,10 @@ func (s *Writer) hold(ctx context.Context, n niches.Niche, b *Brief) error {
 			return nil
 		}
 		now := drawNow(*b)
-		b.Drawn = now.At
-		return s.store.Draw(ctx, n.ID, topic, text, now.String())
+		if s.store.Draw(ctx, n.ID, topic, text, now.String()) == nil { // a brief can be read where nothing can be written
+			b.Drawn = now.At
+		}
+		return nil
 	}
 	b.Drawn, b.Unread = was.At, ""
 	for i := range b.Sections {

@@ -45,8 +45,10 @@ type Importer struct {
 	asker  *ask.Asker
 	ideas  *ideas.Keeper
 	runner *jobs.Runner
-	mu     sync.Mutex
-	open   map[string]*reading // by token: files that a job reads
+	// confirming lets one file be confirmed at a time.
+	confirming sync.Mutex
+	mu         sync.Mutex
+	open       map[string]*reading // by token: files that a job reads
 }
 
 // New returns who takes in the lists of a data file.

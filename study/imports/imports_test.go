@@ -97,6 +97,9 @@ func TestNothingBeforeItIsConfirmed(t *testing.T) {
 		t.Fatalf("%d ideas before it was confirmed", len(got))
 	}
 	j, err := s.Imports.Confirm(ctx, n, token)
+	if _, err := s.Imports.Confirm(ctx, n, token); err == nil {
+		t.Error("it is imported twice")
+	}
 	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 4500 || v.Total != 3 {
 		t.Errorf("%+v", v)
 	}
@@ -198,6 +201,12 @@ func TestMappingIsRemembered(t *testing.T) {
 	err = s.Imports.Set(ctx, n, bad, imports.Settings{Comma: ";"})
 	if err != nil {
 		t.Error(err)
+	}
+	skip, headed := 3, false // nothing of that is in JSON
+	objects := kept(t, s, n, "objects", `[{"phrase":"moon"},{"phrase":"mars"}]`)
+	err = s.Imports.Set(ctx, n, objects, imports.Settings{Skip: &skip, Header: &headed})
+	if p, failed := s.Imports.Preview(ctx, n, objects); err != nil || failed != nil || p.Usable != 2 {
+		t.Errorf("JSON: %+v, %v, %v", p, err, failed)
 	}
 }
 

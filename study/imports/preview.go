@@ -241,10 +241,11 @@ func written(shape *files.Shape, to Settings) (anew bool) {
 			shape.Form, shape.Comma = files.Separated, to.Comma
 		}
 	}
-	if to.Skip != nil && *to.Skip >= 0 && *to.Skip <= files.MostSkipped {
+	rowed := shape.Form == files.Separated || shape.Form == files.Plain || shape.Form == files.Spreadsheet
+	if rowed && to.Skip != nil && *to.Skip >= 0 && *to.Skip <= files.MostSkipped {
 		shape.Skip = *to.Skip
 	}
-	if to.Header != nil {
+	if rowed && to.Header != nil {
 		shape.Header = *to.Header
 	}
 	return was.Encoding != shape.Encoding || was.Form != shape.Form || was.Comma != shape.Comma ||
@@ -331,6 +332,8 @@ func (s *Importer) reopen(ctx context.Context, n niches.Niche, token string) (fi
 
 // Confirm takes a file in as it was shown: as a job.
 func (s *Importer) Confirm(ctx context.Context, n niches.Niche, token string) (jobs.Job, error) {
+	s.confirming.Lock() // a button may be pressed twice
+	defer s.confirming.Unlock()
 	u, err := s.Upload(n.ID, token)
 	if err != nil {
 		return jobs.Job{}, err

@@ -20,7 +20,9 @@ import (
 var documents = []struct {
 	path, title string
 	markdown    []byte
-}{{"scale", "What the numbers mean", docs.Scale}, {"glossary", "Glossary", docs.Glossary}}
+}{{"scale", "What the numbers mean", docs.Scale}, {"glossary", "Glossary", docs.Glossary},
+	{"sources", "Ask any service", docs.Sources},
+	{"unlinked", "Forecasts without links", docs.Unlinked}}
 
 // guide are the pages of the guide, by their names, with their titles; each stage opens the page of its path.
 var guide = []struct{ name, title string }{{"start", "Three minutes to a first topic"},
@@ -30,6 +32,8 @@ var guide = []struct{ name, title string }{{"start", "Three minutes to a first t
 
 // Screen is the addresses of documents, in a niche and outside.
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
+	root.Get("/sources/:name", func(c fiber.Ctx) error { return sourceFile(c, "sources/"+c.Params("name")) })
+	root.Get("/sources.schema.json", func(c fiber.Ctx) error { return sourceFile(c, "sources.schema.json") })
 	for _, d := range documents {
 		root.Get("/"+d.path, func(c fiber.Ctx) error {
 			p, err := s.Bare(c, d.title)
@@ -87,6 +91,19 @@ func picture(c fiber.Ctx) error {
 	return c.Send(body)
 }
 
+// sourceFile sends an example of a file that describes a service, or their schema.
+func sourceFile(c fiber.Ctx, name string) error {
+	body, err := docs.SourceFiles.ReadFile(name)
+	if err != nil {
+		return input.ErrNotFound
+	}
+	c.Set(fiber.HeaderContentType, "text/plain; charset=utf-8")
+	return c.Send(body)
+}
+
+// upLinks are links from a page of the guide to a document beside it.
+var upLinks = regexp.MustCompile(`\]\(\.\./([a-z]+)\.md\)`)
+
 // fileLinks are links from one document to another.
 var fileLinks = regexp.MustCompile(`\]\(([a-z]+)\.md\)`)
 
@@ -96,6 +113,7 @@ func show(c fiber.Ctx, p frame.Page, markdown []byte, contents []chapter) error 
 	md := goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAutoHeadingID()))
 	// Documents name each other by their files; here they are beside each other.
 	markdown = fileLinks.ReplaceAll(markdown, []byte("]($1)"))
+	markdown = upLinks.ReplaceAll(markdown, []byte("](/$1)"))
 	markdown = bytes.ReplaceAll(markdown, []byte("](../screenshots/"), []byte("](/guide/pictures/"))
 	if err := md.Convert(markdown, &b); err != nil {
 		return err

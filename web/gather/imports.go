@@ -260,6 +260,9 @@ func (v previewPage) Text() bool {
 	return v.Shape.Form == files.Separated || v.Shape.Form == files.Plain
 }
 
+// Rowed reports whether rows may stand before its headings.
+func (v previewPage) Rowed() bool { return v.Text() || v.Shape.Form == files.Spreadsheet }
+
 // Encodings are what a text may be written in.
 func (v previewPage) Encodings() []files.Encoding { return files.Encodings }
 
