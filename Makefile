@@ -33,6 +33,7 @@ test-race:
 # The reference programs that Go tests compare with.
 tools:
 	@./scripts/need stemwords libstemmer-tools
+	@./scripts/need /usr/share/mythes/th_en_US_v2.dat mythes-en-us
 	@./scripts/need /usr/share/unicode/NormalizationTest.txt.bz2 unicode-data
 	@./scripts/need soffice libreoffice-writer-nogui
 	@./scripts/need /usr/lib/libreoffice/program/libsclo.so libreoffice-calc-nogui
@@ -104,6 +105,7 @@ bench:
 	@./scripts/need /usr/lib/python3/dist-packages/networkx python3-networkx
 	@./scripts/need Rscript r-base-core
 	@./scripts/need stemwords libstemmer-tools
+	@./scripts/need sqlite3 sqlite3
 	GOMAXPROCS=1 go run ./cmd/bench
 
 benchmarks:

@@ -17,8 +17,17 @@ const views = {
   "my pages": "/niches/1/plan/actions",
   engine: "/niches/1/engine",
   gather: "/niches/1/gather",
+  roots: "/niches/1/gather/roots",
+  pen: "/niches/1/gather/pen",
+  cross: "/niches/1/gather/cross",
+  "a page": "/niches/1/gather/page?at=nightporch.example&site=yes",
+  "check a list": "/niches/1/check",
+  "other words": "/niches/1/gather/words?of=how+to+find+saturn",
+  down: "/niches/1/gather/down?open=telescope+for",
   settings: "/niches/1/settings",
   "new niche": "/niches/new",
+  sources: "/asked",
+  start: "/start",
   "the scale": "/scale",
   glossary: "/niches/1/glossary",
   "the map": "/niches/1/sift?view=map",
@@ -54,8 +63,6 @@ async function check(page, name) {
     name,
   ).toEqual([]);
 }
-
-test.describe.configure({ timeout: 120_000 });
 
 const widths = { wide: 1280, narrow: 1024, telephone: 390 };
 

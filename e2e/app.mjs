@@ -41,11 +41,20 @@ export function start(name, ...args) {
 
 export async function stop(child, signal = "SIGINT") {
   child.kill(signal);
-  return child.ended;
+  let timer;
+  const late = new Promise((done) => {
+    timer = setTimeout(done, 30_000, "late");
+  });
+  const ended = await Promise.race([child.ended, late]);
+  clearTimeout(timer);
+  if (ended !== "late") return ended;
+  child.kill("SIGQUIT"); // it says what each of its goroutines does
+  await child.ended;
+  throw new Error(`did not end within 30 s: ${child.output}`);
 }
 
 export async function answers(url, child) {
-  for (let i = 0; i < 400; i++) {
+  for (let i = 0; i < 1200; i++) {
     if (child?.exitCode !== null && child?.exitCode !== undefined)
       throw new Error(`ended at once: ${child.output}`);
     const ok = await fetch(url).then(
@@ -70,7 +79,7 @@ export async function demo(...args) {
     "/dev/null",
     ...args,
   );
-  for (let i = 0; i < 1200 && child.exitCode === null; i++) {
+  for (let i = 0; i < 3600 && child.exitCode === null; i++) {
     const said = child.output.match(/Clever Niche is at (\S+)/);
     if (said) return { child, address: said[1] };
     await new Promise((r) => setTimeout(r, 50));

@@ -21,7 +21,7 @@ test("the stand-in stops in the middle of a job", async ({ page }) => {
   await expect.poll(() => progress(page)).toBeGreaterThan(8);
   await stop(web, "SIGKILL");
   const job = page.locator(".job").first();
-  await expect(job).toContainText("cannot be reached", { timeout: 30_000 });
+  await expect(job).toContainText("cannot be reached", { timeout: 60_000 });
   await expect(job).toContainText("Fetched data is saved.");
   expect(await page.locator("#arrivals tbody tr").count()).toBeGreaterThan(0);
   web = await standin(world);
@@ -29,8 +29,8 @@ test("the stand-in stops in the middle of a job", async ({ page }) => {
   await expect(async () => {
     if (await page.getByRole("button", { name: "Resume" }).isVisible())
       await page.getByRole("button", { name: "Resume" }).click();
-    await expect(job).toContainText("Done", { timeout: 4000 });
-  }).toPass({ timeout: 40_000 });
+    await expect(job).toContainText("Done", { timeout: 15_000 });
+  }).toPass({ timeout: 120_000 });
   await stop(app);
   await stop(web);
 });
@@ -45,7 +45,7 @@ test("the program is killed in the middle of a job and started again", async ({ 
   app = await serve(port, world, data);
   await page.goto(`http://127.0.0.1:${port}/niches/1/gather`);
   expect(await page.locator("#arrivals tbody tr").count()).toBeGreaterThan(0);
-  await expect(page.locator(".job").first()).toContainText("Done", { timeout: 40_000 });
+  await expect(page.locator(".job").first()).toContainText("Done", { timeout: 120_000 });
   await expect(page.locator(".job")).toHaveCount(1);
   await stop(app);
   await stop(web);
@@ -63,15 +63,15 @@ test("one interrupt ends the demo and its stand-in", async () => {
   ).toBe("gone");
 });
 
-test("a demo that was killed while it was prepared is prepared again", async () => {
+test("a demo that was killed while it was prepared is prepared again", async ({ world }) => {
   const data = dataFile();
-  const args = ["--listen", "127.0.0.1:0", "--data", data, "--config", "/dev/null"];
+  const args = ["--listen", "127.0.0.1:0", "--data", data, "--config", "/dev/null", "--standin", world];
   const half = start("cleverniche", "demo", ...args);
-  await expect.poll(() => existsSync(`${data}.unfinished`), { timeout: 20_000 }).toBe(true);
+  await expect.poll(() => existsSync(`${data}.unfinished`), { timeout: 90_000 }).toBe(true);
   await new Promise((r) => setTimeout(r, 300));
   expect(existsSync(`${data}.unfinished`)).toBe(true); // it was killed in the middle
   await stop(half, "SIGKILL");
-  const { child, address } = await demo("--data", data);
+  const { child, address } = await demo("--data", data, "--standin", world);
   const plan = await (await fetch(`${address}/niches/1/plan/plan.json`)).json();
   expect(plan.topics.length).toBeGreaterThan(5);
   expect(existsSync(`${data}.unfinished`)).toBe(false);

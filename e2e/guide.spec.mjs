@@ -36,9 +36,11 @@ test("three minutes by the guide alone: a kept topic, its reason, its brief", as
   await expect(page.locator("main.story")).toContainText(
     /(needs a site standing of|has a 50% chance of) .*: \d+ %/,
   );
+  await page.waitForLoadState(); // its keys with it
   await page.keyboard.press("Escape");
   await expect(page.locator("#rows")).toBeVisible();
   await expect.poll(here).toBe(open);
+  await page.waitForLoadState();
 
   await page.keyboard.press("p"); // 5
   await expect(page.locator("#notice")).toContainText("Added “");
@@ -73,7 +75,7 @@ test("README's commands work as they stand", async () => {
   const settings = readFileSync(join(root, "docs/standin.yaml"), "utf8");
   writeFileSync(join(folder, "docs/standin.yaml"), settings.replaceAll(":8571", `:${port}`));
   const script = block.replace("bin/standin --background", `bin/standin --background --listen 127.0.0.1:${port}`);
-  const out = execFileSync("sh", ["-e", "-c", script], { cwd: folder, encoding: "utf8", timeout: 100_000 });
+  const out = execFileSync("sh", ["-e", "-c", script], { cwd: folder, encoding: "utf8", timeout: 250_000 });
   const pid = Number(out.match(/kill (\d+)/)[1]);
   try {
     expect(out).toContain("The simulated web is at");
@@ -90,17 +92,6 @@ test("the first evening, with files only, ends with a kept topic and its brief",
   const outside = await standin(world);
   const data = dataFile();
   const sample = (name) => join(root, "docs/samples", name);
-  const graph = start(
-    "cleverniche",
-    "graph",
-    "import",
-    sample("ranks.txt"),
-    "--data",
-    data,
-    "--config",
-    "/dev/null",
-  );
-  expect(await graph.ended, graph.output).toBe(0);
   const [listen, reach] = [`127.0.0.1:${port}`, `.example=127.0.0.1:${world}`];
   const app = start(
     "cleverniche",
@@ -110,12 +101,23 @@ test("the first evening, with files only, ends with a kept topic and its brief",
   const address = `http://${listen}`;
   await answers(`${address}/healthz`, app);
   await page.goto(address);
+  await expect(page.locator("h1")).toHaveText("What do you have?"); // 1
+  await page.getByLabel("A list of phrases").check();
+  await page.getByLabel("A web graph").check();
+  await page.getByRole("button", { name: "Next" }).click();
+  await page.getByRole("link", { name: "Make a niche" }).click(); // 2
   await page.getByLabel("Name").fill("Backyard astronomy");
   await page.getByLabel("Own site").fill("nightporch.example");
   await page.getByRole("button", { name: "Create niche" }).click();
-  await expect(page.locator("main")).toContainText("No service is set up yet");
-  await page.locator("#file").setInputFiles(sample("list.csv"));
+  await page.getByLabel("File").setInputFiles(sample("list.csv")); // 3
   expect(await taken(page)).toContain("5 lines can be used, 1 cannot");
+  await page.getByRole("link", { name: "Go on setting up what you have" }).click(); // 4
+  await page.getByLabel("File").setInputFiles(sample("ranks.txt"));
+  await page.getByRole("button", { name: "Import", exact: true }).click();
+  await page.getByRole("button", { name: /^Import ranks of sites/ }).click();
+  await page.locator(".job", { hasText: "Import ranks of sites" }).getByText("Done").waitFor();
+  await page.goto(`${address}/start`);
+  await expect(page.locator("main")).toContainText("That is all.");
   await page.goto(`${address}/niches/1/gather`);
   await page.locator("#file").setInputFiles(sample("results.txt"));
   await page.getByRole("button", { name: "Import", exact: true }).click();
@@ -129,6 +131,7 @@ test("the first evening, with files only, ends with a kept topic and its brief",
   await expect(page.locator(".verdict")).toContainText(/your site has 4: \d+ %/);
   await page.getByRole("button", { name: "Keep" }).click();
   await expect(page.getByRole("button", { name: "Keep" })).toHaveAttribute("aria-pressed", "true");
+  await page.waitForLoadState(); // the page was loaded anew, and its keys with it
   await page.keyboard.press("p");
   await expect(page.locator("#notice")).toContainText("plan");
   await page.goto(`${address}/niches/1/plan`);

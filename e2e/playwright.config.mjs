@@ -10,7 +10,8 @@ export default defineConfig({
   globalSetup: "./prepare.mjs",
   fullyParallel: true,
   workers: 2,
-  timeout: 120_000,
+  timeout: 300_000, // machines are shared: at times one is a tenth as fast as at others
+  expect: { timeout: 20_000 },
   reporter: [["list"]],
   outputDir: "test-results",
   use: {

@@ -83,6 +83,11 @@ func freeFeeds() map[*sieve.Figure]feed {
 			h.Write([]byte(key))
 			return sieve.Of(float64(h.Sum64() >> 12)) // as much as a float64 holds
 		}},
+		sieve.Branch: {[]string{"branch_id"}, func(of cells) sieve.Value { // whose path the reader knows
+			v := plain(sieve.Branch, of[0])
+			v.Known = v.Number > 0
+			return v
+		}},
 		sieve.Share: {[]string{"phrase_match", "broad_match"}, func(of cells) sieve.Value {
 			phrase, broad := plain(sieve.Share, of[0]), plain(sieve.Share, of[1])
 			if broad.Number <= 0 {
@@ -251,8 +256,9 @@ func cellOf(v reflect.Value) any {
 type reader struct {
 	columns  []string
 	held     []heldFigure
-	currency string // nothing in another one is compared
-	visit    int64  // what a visit brings
+	currency string          // nothing in another one is compared
+	visit    int64           // what a visit brings
+	paths    map[uint]string // down to branches
 }
 
 // heldFigure is a figure with its feed, and where the feed's columns are among the reader's.
@@ -299,6 +305,9 @@ func (r *reader) fill(idea *sieve.Idea, values []any) {
 			of[i] = values[at]
 		}
 		v := valued(h.Figure, h.value(of), r.visit)
+		if h.Figure == sieve.Branch {
+			v.Text = r.paths[uint(v.Number)]
+		}
 		if h.Form == sieve.Amount && !isWorth(h.Figure) && text(values[3]) != r.currency {
 			v = sieve.Value{} // nobody is asked for rates of exchange
 		}
@@ -316,12 +325,15 @@ func isRare(f *sieve.Figure) bool { return f.Paid() || f == sieve.Labels }
 
 // readers are those of one niche: to read of most ideas that nothing is known takes as long
 // as to read what is.
-type readers struct{ all, free, rare *reader }
+type readers struct {
+	all, free, rare *reader
+	last            uint // branch that their paths know
+}
 
 func newReaders(currency string, visit int64) *readers {
-	return &readers{newReader(currency, visit, func(*sieve.Figure) bool { return true }),
-		newReader(currency, visit, func(f *sieve.Figure) bool { return !isRare(f) }),
-		newReader(currency, visit, isRare)}
+	return &readers{all: newReader(currency, visit, func(*sieve.Figure) bool { return true }),
+		free: newReader(currency, visit, func(f *sieve.Figure) bool { return !isRare(f) }),
+		rare: newReader(currency, visit, isRare)}
 }
 
 func text(x any) string {

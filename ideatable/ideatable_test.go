@@ -42,12 +42,13 @@ func whole(phrase string) store.Idea {
 	now := time.Unix(1_700_000_000, 0).UTC()
 	searches, cost, ads := 120, int64(500_000), 0.4
 	exact, titles, free := 900, 40, true
-	return store.Idea{Phrase: phrase, Words: len(strings.Fields(phrase)), FoundIn: 5, Decision: 1,
+	return store.Idea{Phrase: phrase, Words: len(strings.Fields(phrase)), FoundIn: 5, Decision: 1, BranchID: 1,
 		DemandAt: &now, DemandSource: "the source", Searches: &searches, Months: "2024-01,3",
 		Season: "seasonal", Lasting: "rising", CPCMicros: &cost, Currency: "USD", Competition: &ads,
 		PhraseMatch: 3, BroadMatch: 12, JudgedAt: &now, Difficulty: 41.5, Reach: 40, PageOne: 0.5, TopFive: 0.25,
 		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Intent: 2, Mixed: true,
 		ExactPages: &exact, TitlePages: &titles, NameFree: &free, Labels: "to write", Lists: "a list",
+		MyPlace: &ads, MyClicks: &titles, MyShown: &exact,
 		Range: "10-90", Note: "ask the club",
 		VariantKey: "map moon", ClickShare: 0.1, ClickShareLow: 0.05, ClickShareHigh: 0.2, Article: "how-to"}
 }
@@ -95,6 +96,7 @@ func TestEveryFigureIsFed(t *testing.T) {
 		"source=letter": {true, false}, "source=list": {false, false}, "judged=yes": {true, false},
 		"page-one=50": {true, false}, "top-five=26": {false, false}, "difficulty=42": {true, false},
 		"difficulty=41": {false, false}, "footholds=4": {true, false}, "weakest=11": {false, false},
+		"branch=“q”": {true, true}, "branch=q": {false, false},
 		"links-needed=3": {true, false}, "links-needed=2": {false, false}, "wants=compare": {true, false},
 	} {
 		var pairs []sieve.Pair

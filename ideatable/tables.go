@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"cleverniche/core/branch"
 	"cleverniche/core/sieve"
 	"cleverniche/store"
 
@@ -106,6 +107,10 @@ func (b *Tables) Of(ctx context.Context, niche store.Niche) (*Snapshot, error) {
 	if s.table != nil && s.table.Revision < removals {
 		s.table = nil // some left it, or came back to their old places
 	}
+	if err := b.learnBranches(ctx, niche.ID, s.read); err != nil {
+		b.drop(niche.ID)
+		return nil, err
+	}
 	switch {
 	case s.table == nil:
 		s.table, err = b.open(ctx, niche, s.read)
@@ -118,6 +123,30 @@ func (b *Tables) Of(ctx context.Context, niche store.Niche) (*Snapshot, error) {
 	}
 	s.table.Revision = revision
 	return &Snapshot{revision, s.table.Table}, nil
+}
+
+// learnBranches reads the branches of a niche where there are new ones.
+func (b *Tables) learnBranches(ctx context.Context, niche uint, read *readers) error {
+	last, err := b.store.LastBranch(ctx, niche)
+	if err != nil || last == read.last {
+		return err
+	}
+	rows, err := b.store.Branches(ctx, niche)
+	if err != nil {
+		return err
+	}
+	paths := branch.Paths(Branches(rows))
+	read.all.paths, read.free.paths, read.last = paths, paths, last
+	return nil
+}
+
+// Branches are branches as the data file has them, as the core knows them.
+func Branches(rows []store.Branch) []branch.Branch {
+	out := make([]branch.Branch, len(rows))
+	for i, r := range rows {
+		out[i] = branch.Branch{ID: r.ID, Kind: r.Kind, Seed: r.Seed, From: r.From}
+	}
+	return out
 }
 
 // pieces is how many parts of the ideas are read one after the other by each of the

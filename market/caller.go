@@ -78,6 +78,21 @@ type caller struct {
 // headersKey is the key of a context's headers, in place of those that clients send.
 type headersKey struct{}
 
+// Teller is told what was asked and what came.
+type Teller func(asked, kind string, body []byte)
+
+type tellerKey struct{}
+
+// WithTeller is a context under which somebody is told of each request, without its secret.
+func WithTeller(ctx context.Context, tell Teller) context.Context {
+	return context.WithValue(ctx, tellerKey{}, tell)
+}
+
+func tellerOf(ctx context.Context) Teller {
+	tell, _ := ctx.Value(tellerKey{}).(Teller)
+	return tell
+}
+
 // answer is one whole response.
 type answer struct {
 	missing     bool // it is not there
@@ -199,6 +214,9 @@ func (c *caller) do(ctx context.Context, method, address string, body []byte, ac
 		}
 	}
 	a, err := c.breaker.Execute(func() (answer, error) { return c.once(ctx, method, address, body, accept) })
+	if tell := tellerOf(ctx); tell != nil {
+		tell(strings.TrimSpace(fmt.Sprintf("%s %s\n%s", method, address, body)), a.contentType, a.body)
+	}
 	if errors.Is(err, gobreaker.ErrOpenState) || errors.Is(err, gobreaker.ErrTooManyRequests) {
 		return a, c.unreached(Free, fmt.Errorf("it failed %d times in a row and is left alone for %s", breakAfter,
 			breakFor))

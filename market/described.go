@@ -23,17 +23,18 @@ import (
 // Description is a service as a file describes it: how a question is put to it, and where in its answer the figures
 // stand (docs/sources.md). It is the user's own file.
 type Description struct {
-	Question string        `yaml:"question"` // suggestions, demand or results
+	Question string        `yaml:"question"` // one of questionShapes
 	Name     string        `yaml:"name"`     // shown beside its figures
 	Private  bool          `yaml:"private"`  // it may be on this machine or in its network
 	Price    float64       `yaml:"price"`    // of a lookup; of demand, of a phrase
 	Fresh    time.Duration `yaml:"fresh"`    // for how long an answer is used again
+	Beside   bool          `yaml:"beside"`   // it is asked also where another source has answered; of demand only
 	Request  RequestShape  `yaml:"request"`
 	Answer   AnswerShape   `yaml:"answer"`
 }
 
-// RequestShape is how a question is put. {phrase}, {phrases}, {country}, {language}, {page}, {start}, {count} and {key}
-// are filled in.
+// RequestShape is how a question is put. {phrase}, {phrases}, {url}, {domain}, {country}, {language}, {page}, {start},
+// {count} and {key} are filled in.
 type RequestShape struct {
 	Method    string            `yaml:"method"` // GET, or POST where there is a body
 	URL       string            `yaml:"url"`
@@ -57,6 +58,8 @@ type AnswerShape struct {
 	Separator string            `yaml:"separator"` // of CSV
 	Decimal   string            `yaml:"decimal"`   // the mark before decimals
 	Unknown   []string          `yaml:"unknown"`   // values that say that nobody knows
+	Total     string            `yaml:"total"`     // of links: where the answer says how many there are in all
+	Free      []string          `yaml:"free"`      // of names: what says that nobody has it; "404" is a status
 	Currency  string            `yaml:"currency"`  // of costs that name none
 	Errors    []ErrorShape      `yaml:"errors"`
 }
@@ -83,12 +86,24 @@ const (
 	meansNone  = "none"
 )
 
-// questionFields are the fields that an answer to each question may have; the first must be there.
-var questionFields = map[string][]string{
-	"suggestions": {"suggestion", "asked"},
-	"demand":      {"searches", "phrase", "cpc", "currency", "competition"},
-	"results":     {"url", "position", "title", "snippet", "asked"},
+// questionShape is what a question is about, as it is filled in, and the fields that its answer may have; the first
+// must be there.
+type questionShape struct {
+	about  string
+	fields []string
 }
+
+var questionShapes = map[string]questionShape{
+	"suggestions": {"phrase", []string{"suggestion", "asked"}},
+	"demand":      {"phrase", []string{"searches", "phrase", "cpc", "currency", "competition"}},
+	"results":     {"phrase", []string{"url", "position", "title", "snippet", "asked"}},
+	"totals":      {"phrase", []string{"total", "asked"}},
+	"links":       {"url", []string{"from", "anchor", "rel", "seen", "asked"}},
+	"names":       {"domain", []string{"taken", "since", "asked"}},
+}
+
+// questions names what can be described.
+const questions = "suggestions, demand, results, totals, links or names"
 
 // ReadDescription reads the description of a service; what it does not know is an error, with its line.
 func ReadDescription(data []byte) (d Description, err error) {
@@ -103,17 +118,20 @@ func ReadDescription(data []byte) (d Description, err error) {
 // placeholder is what is filled in.
 var placeholder = regexp.MustCompile(`\{([a-z]+)\}`)
 
-var placeholders = []string{"phrase", "phrases", "country", "language", "page", "start", "count", "key"}
+var placeholders = []string{"phrase", "phrases", "url", "domain", "country", "language", "page", "start", "count",
+	"key"}
 
 func (d *Description) check() error {
-	fields, known := questionFields[d.Question]
+	shape, known := questionShapes[d.Question]
 	switch {
 	case !known:
-		return fmt.Errorf("question is “%s”; it must be suggestions, demand or results", shorten(d.Question, 40))
+		return fmt.Errorf("question is “%s”; it must be %s", shorten(d.Question, 40), questions)
 	case d.Name == "":
 		return errors.New("name is missing: it is shown beside the service’s figures")
 	case d.Price < 0 || d.Price > 1000:
 		return fmt.Errorf("price is %v; it must be 0 to 1000", d.Price)
+	case d.Beside && d.Question != "demand":
+		return errors.New("beside is for demand only: of other questions one answer is used")
 	}
 	u, err := url.Parse(placeholder.ReplaceAllString(d.Request.URL, "x"))
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
@@ -138,8 +156,8 @@ func (d *Description) check() error {
 	}
 	batched := strings.Contains(text, "{phrases}")
 	switch {
-	case !batched && !strings.Contains(text, "{phrase}"):
-		return errors.New("request: neither {phrase} nor {phrases} is in it, so it would ask about nothing")
+	case !batched && !strings.Contains(text, "{"+shape.about+"}"):
+		return fmt.Errorf("request: {%s} is not in it, so it would ask about nothing", shape.about)
 	case batched && d.Question != "demand":
 		return fmt.Errorf("request: {phrases} is for demand; %s are asked phrase by phrase", d.Question)
 	case batched && d.Request.Batch == 0:
@@ -170,13 +188,13 @@ func (d *Description) check() error {
 		d.Request.Size = 10
 	}
 	for name := range d.Answer.Fields {
-		if !slices.Contains(fields, name) {
+		if !slices.Contains(shape.fields, name) {
 			return fmt.Errorf("answer: “%s” is no field of %s; there are %s", shorten(name, 40), d.Question,
-				strings.Join(fields, ", "))
+				strings.Join(shape.fields, ", "))
 		}
 	}
-	if d.Answer.Fields[fields[0]] == "" && (d.Question != "demand" || d.Answer.Months == nil) {
-		return fmt.Errorf("answer: the field %s is missing", fields[0])
+	if first := shape.fields[0]; d.Answer.Fields[first] == "" && (d.Question != "demand" || d.Answer.Months == nil) {
+		return fmt.Errorf("answer: the field %s is missing", first)
 	}
 	if batched && d.Answer.Fields["phrase"] == "" {
 		return errors.New("answer: the field phrase is missing: with several phrases in a request, rows must name theirs")
@@ -193,13 +211,12 @@ func (d *Description) check() error {
 // mostAnswerPages is how many pages of an answer are asked for at most.
 const mostAnswerPages = 20
 
-// Described asks a service that a file describes. It is a Suggester, a Demander or a Searcher, as its question says.
+// Described asks a service that a file describes. It is a Suggester, a Demander, a Searcher, a Totaller, a Linker or a
+// Registrar, as its question says.
 type Described struct {
 	*caller
 	d   Description
 	key string
-	// Tell is told what was asked and what came, without the secret; nil nobody is.
-	Tell func(asked string, status string, body []byte)
 }
 
 // NewDescribed returns a client. The secret comes from the environment.
@@ -227,6 +244,7 @@ func NewDescribed(d Description, getenv func(string) string) (*Described, error)
 	c := newCaller(Source{Name: d.Name, Timeout: d.Request.Timeout, PerSecond: d.Request.PerSecond},
 		&http.Transport{MaxIdleConnsPerHost: 16, IdleConnTimeout: 30 * time.Second, DialContext: dial.DialContext,
 			ForceAttemptHTTP2: true})
+	c.missing = d.Question == "names" && slices.Contains(d.Answer.Free, "404")
 	return &Described{caller: c, d: d, key: key}, nil
 }
 
@@ -235,7 +253,7 @@ func publicOnly(_, resolved string, _ syscall.RawConn) error { return checkPubli
 
 // blanks are what is filled into a request.
 type blanks struct {
-	phrases []string
+	phrases []string // or an address, or a domain
 	in      Locale
 	page    int
 	start   int
@@ -246,7 +264,7 @@ type blanks struct {
 func (c *Described) filled(text string, b blanks, escape func(string) string) string {
 	return placeholder.ReplaceAllStringFunc(text, func(name string) string {
 		switch strings.Trim(name, "{}") {
-		case "phrase":
+		case "phrase", "url", "domain":
 			return escape(b.phrases[0])
 		case "phrases":
 			list, err := json.Marshal(b.phrases)
@@ -282,8 +300,29 @@ func inJSON(s string) string {
 	return string(out[1 : len(out)-1])
 }
 
+// telling tells what is asked and what comes without the secret.
+func (c *Described) telling(ctx context.Context, b blanks) context.Context {
+	tell := tellerOf(ctx)
+	if tell == nil {
+		return ctx
+	}
+	shown := &Described{d: c.d, key: "***"}
+	said := c.d.Request.Method + " " + shown.filled(c.d.Request.URL, b, func(s string) string {
+		return strings.ReplaceAll(inURL(s), "%2A", "*")
+	})
+	if c.d.Request.Body != "" {
+		said += "\n" + shown.filled(c.d.Request.Body, b, inJSON)
+	}
+	return WithTeller(ctx, func(_, kind string, body []byte) {
+		if c.key != "" {
+			body = bytes.ReplaceAll(body, []byte(c.key), []byte("***"))
+		}
+		tell(said, kind, body)
+	})
+}
+
 // ask puts one request, and reads the rows of its answer.
-func (c *Described) ask(ctx context.Context, b blanks) (rows []row, err error) {
+func (c *Described) ask(ctx context.Context, b blanks) (rows []row, doc document, err error) {
 	address := c.filled(c.d.Request.URL, b, inURL)
 	var body []byte
 	kind := "application/json"
@@ -301,31 +340,21 @@ func (c *Described) ask(ctx context.Context, b blanks) (rows []row, err error) {
 		}
 		body = []byte(c.filled(c.d.Request.Body, b, escape))
 	}
-	a, err := c.do(context.WithValue(ctx, headersKey{}, headers), c.d.Request.Method, address, body, c.d.Answer.accepts())
-	if c.Tell != nil {
-		shown := &Described{d: c.d, key: "***"}
-		said := c.d.Request.Method + " " + shown.filled(c.d.Request.URL, b, func(s string) string {
-			return strings.ReplaceAll(inURL(s), "%2A", "*")
-		})
-		if body != nil {
-			said += "\n" + shown.filled(c.d.Request.Body, b, inJSON)
-		}
-		c.Tell(said, a.contentType, a.body)
+	ctx = context.WithValue(c.telling(ctx, b), headersKey{}, headers)
+	a, err := c.do(ctx, c.d.Request.Method, address, body, c.d.Answer.accepts())
+	if err != nil || a.missing {
+		return nil, nil, err
 	}
-	if err != nil {
-		return nil, err
-	}
-	doc, err := c.d.Answer.parse(a.body)
-	if err != nil {
-		return nil, c.fail(Malformed, err)
+	if doc, err = c.d.Answer.parse(a.body); err != nil {
+		return nil, nil, c.fail(Malformed, err)
 	}
 	if err := c.wrong(doc); err != nil {
 		if errors.Is(err, errNothing) {
-			return nil, nil
+			return nil, nil, nil
 		}
-		return nil, err
+		return nil, nil, err
 	}
-	return doc.rows(c.d.Answer.Rows), nil
+	return doc.rows(c.d.Answer.Rows), doc, nil
 }
 
 var errNothing = errors.New("it says that there is nothing")
@@ -350,32 +379,40 @@ func (c *Described) wrong(doc document) error {
 	return nil
 }
 
-// pages asks for page after page of one phrase's answer, until there are so many rows, a page is empty, or there are no
-// more. One that repeats the page before it goes in a circle.
-func (c *Described) pages(ctx context.Context, phrase string, in Locale, most int) (out []row, err error) {
+// pages asks for page after page of the answer about one phrase, address or domain, until there are so many rows, a
+// page is empty, or there are no more. One that repeats the page before it goes in a circle. The first page is handed
+// out, too; nil where there was none.
+func (c *Described) pages(ctx context.Context, about string, in Locale, most int) (out []row, first document,
+	err error) {
 	before := ""
 	for i := range c.d.Request.Pages {
-		rows, err := c.ask(ctx, blanks{phrases: []string{phrase}, in: in, page: c.d.Request.First + i,
+		rows, doc, err := c.ask(ctx, blanks{phrases: []string{about}, in: in, page: c.d.Request.First + i,
 			start: i * c.d.Request.Size, count: min(most, c.d.Request.Size)})
+		if err == nil {
+			err = c.asked(rows, about)
+		}
 		if err != nil {
-			return nil, err
+			return nil, nil, err
+		}
+		if first == nil {
+			first = doc
 		}
 		if len(rows) == 0 {
 			break
 		}
 		now := ""
-		for _, field := range questionFields[c.d.Question] {
+		for _, field := range questionShapes[c.d.Question].fields {
 			now += rows[0].text(c.d.Answer.Fields[field]) + "\x00"
 		}
 		if i > 0 && now == before {
-			return nil, c.fail(Malformed, errors.New("its pages go in a circle: the same one came twice"))
+			return nil, nil, c.fail(Malformed, errors.New("its pages go in a circle: the same one came twice"))
 		}
 		before = now
 		if out = append(out, rows...); len(out) >= most {
-			return out[:most], nil
+			return out[:most], first, nil
 		}
 	}
-	return out, nil
+	return out, first, nil
 }
 
 // asked refuses rows that say they answer something else.
@@ -394,10 +431,7 @@ func (c *Described) asked(rows []row, phrase string) error {
 
 // Suggest implements Suggester.
 func (c *Described) Suggest(ctx context.Context, text string, in Locale) (out []string, err error) {
-	rows, err := c.pages(ctx, text, in, mostSuggested)
-	if err == nil {
-		err = c.asked(rows, text)
-	}
+	rows, _, err := c.pages(ctx, text, in, mostSuggested)
 	for _, r := range rows {
 		if s := r.text(c.d.Answer.Fields["suggestion"]); s != "" && !c.d.Answer.unknown(s) {
 			out = append(out, s)
@@ -411,10 +445,7 @@ const mostSuggested = 1000
 
 // Search implements Searcher.
 func (c *Described) Search(ctx context.Context, phrase string, in Locale, depth int) (Results, error) {
-	rows, err := c.pages(ctx, phrase, in, depth)
-	if err == nil {
-		err = c.asked(rows, phrase)
-	}
+	rows, _, err := c.pages(ctx, phrase, in, depth)
 	if err != nil {
 		return Results{}, err
 	}

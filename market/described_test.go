@@ -126,6 +126,68 @@ func TestDescribed(t *testing.T) {
 	}
 }
 
+// TestDescribedLinksTotalsNames: the other questions, as files put them.
+func TestDescribedLinksTotalsNames(t *testing.T) {
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		q := r.URL.Query()
+		switch r.URL.Path {
+		case "/l":
+			if q.Get("n") != "1" {
+				fmt.Fprint(w, `{"rows":[]}`)
+				return
+			}
+			fmt.Fprintf(w, `{"all":"1.2K","rows":[{"u":"http://a.example/","t":"A","r":"nofollow","d":"2026-01-02"},`+
+				`{"u":"%s","d":"soon"}]}`, orElse(q.Get("bad"), "https://b.example/x"))
+		case "/t":
+			fmt.Fprintf(w, `<a><n q="%s">%s</n></a>`, q.Get("q"), orElse(q.Get("bad"), "1,234"))
+		case "/n/taken.example":
+			fmt.Fprint(w, `{"s":"active","on":"2020-02-03T04:05:06Z"}`)
+		case "/n/sold.example":
+			fmt.Fprint(w, `{"s":"AVAILABLE"}`)
+		case "/n/odd.example":
+			fmt.Fprint(w, `{}`)
+		default:
+			http.NotFound(w, r)
+		}
+	}))
+	defer s.Close()
+	ctx, in := context.Background(), Locale{"US", "en"}
+	client := func(question, request, answer string) *Described {
+		return described(t, "question: "+question+"\nname: x\nprivate: true\nrequest: {url: \"{at}"+request+"\", pages: 3, "+
+			"first: 1}\nanswer: {"+answer+"}\n", s.URL)
+	}
+	const linksAnswer = `format: json, rows: "$.rows[*]", total: $.all, ` +
+		`fields: {from: $.u, anchor: $.t, rel: $.r, seen: $.d}`
+	got, err := client("links", "/l?of={url}&n={page}", linksAnswer).Links(ctx, "http://c.example/?a=b")
+	if err != nil || got.Total != 1200 || len(got.Links) != 2 || got.Links[0].Followed() || !got.Links[1].Followed() ||
+		got.Links[0].FirstSeen.Day() != 2 || !got.Links[1].FirstSeen.IsZero() || got.Links[1].To != "http://c.example/?a=b" {
+		t.Errorf("%+v, %v", got, err)
+	}
+	if _, err := client("links", "/l?of={url}&n={page}&bad=x", linksAnswer).Links(ctx, "http://c.example/"); err == nil {
+		t.Error("a link from nowhere is taken")
+	}
+	const totalAnswer = `format: xml, rows: //n, fields: {total: ., asked: "@q"}`
+	if n, err := client("totals", "/t?q={phrase}", totalAnswer).Total(ctx, "moon map", in); n != 1234 || err != nil {
+		t.Errorf("%d, %v", n, err)
+	}
+	if n, err := client("totals", "/t?q={phrase}&bad=many", totalAnswer).Total(ctx, "moon map", in); err == nil {
+		t.Errorf("many pages are %d", n)
+	}
+	const nameAnswer = `format: json, rows: $, free: ["404", available], fields: {taken: $.s, since: $.on}`
+	names := client("names", "/n/{domain}", nameAnswer)
+	for name, want := range map[string]string{"taken.example": "true 2020", "sold.example": "false 1",
+		"nobody.example": "false 1", "odd.example": ""} {
+		r, err := names.Registered(ctx, name)
+		if said := fmt.Sprint(r.Taken, " ", r.Since.Year()); err == nil && said != want || (err != nil) != (want == "") {
+			t.Errorf("%s: %s, %v", name, said, err)
+		}
+	}
+	strict := client("names", "/n/{domain}", strings.Replace(nameAnswer, `"404", `, "", 1))
+	if _, err := strict.Registered(ctx, "nobody.example"); err == nil {
+		t.Error("a page that is not there says that a name is free")
+	}
+}
+
 // TestDescribedFails: what is wrong is told for what it is, and the secret is in no error.
 func TestDescribedFails(t *testing.T) {
 	body := ""
@@ -192,6 +254,8 @@ func TestDescriptionsAreChecked(t *testing.T) {
 		"competition: $.k":            "weather: $.k",
 		"means: wrong key":            "means: sunshine",
 		"question: demand\nname":      "question: results\nname",
+		"private: true\n":             "beside: true\nquestion: links\n",
+		"name: volumes\nprivate":      "name: x\nbeside: maybe\nprivate",
 		"question: demand\nname: vol": "name: [\nname: vol",
 	} {
 		if !strings.Contains(good, from) {
@@ -206,7 +270,7 @@ func TestDescriptionsAreChecked(t *testing.T) {
 		!strings.Contains(err.Error(), "KEY_FILE") {
 		t.Errorf("without a key: %v", err)
 	}
-	for _, name := range []string{"volumes", "results", "suggestions"} { // those that ship
+	for _, name := range []string{"volumes", "results", "suggestions", "links", "totals", "names"} { // those that ship
 		data, err := os.ReadFile("../docs/sources/" + name + ".yaml")
 		if err == nil {
 			_, err = ReadDescription(data)
@@ -216,29 +280,6 @@ func TestDescriptionsAreChecked(t *testing.T) {
 		}
 	}
 }
-
-// TestFirstThatAnswers: the next source is asked when one refuses, and not when it answers with nothing.
-func TestFirstThatAnswers(t *testing.T) {
-	bad := SearcherFunc(func() (Results, error) { return Results{}, errors.New("down") })
-	empty := SearcherFunc(func() (Results, error) { return Results{Engine: "empty"}, nil })
-	full := SearcherFunc(func() (Results, error) { return Results{Engine: "full"}, nil })
-	ask := func(a, b Searcher) string {
-		r, err := FirstSearcher(a, b).Search(context.Background(), "x", Locale{}, 10)
-		return fmt.Sprint(r.Engine, err)
-	}
-	if got := ask(nil, full) + ask(bad, full) + ask(empty, full); got != "full<nil>full<nil>empty<nil>" {
-		t.Error(got)
-	}
-	if got := ask(bad, bad); got != "down\ndown" {
-		t.Error(got)
-	}
-}
-
-// SearcherFunc is a searcher of a test.
-type SearcherFunc func() (Results, error)
-
-// Search implements Searcher.
-func (f SearcherFunc) Search(context.Context, string, Locale, int) (Results, error) { return f() }
 
 // TestTheSchemaIsTheFile: the published schema names what a description may say, and nothing else.
 func TestTheSchemaIsTheFile(t *testing.T) {

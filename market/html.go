@@ -43,6 +43,7 @@ func clean(s string) string { return strings.Join(strings.Fields(s), " ") }
 
 func readHead(p *serp.Page, doc *goquery.Document) {
 	p.Title = clean(doc.Find("title").First().Text())
+	p.Lang = strings.TrimSpace(doc.Find("html").First().AttrOr("lang", ""))
 	meta := func(key, name string) string {
 		return clean(doc.Find(fmt.Sprintf("meta[%s='%s']", key, name)).First().AttrOr("content", ""))
 	}
@@ -211,6 +212,8 @@ func readBody(p *serp.Page, doc *goquery.Document) {
 			p.Tables = append(p.Tables, head)
 		}
 	})
+	p.SignsIn = body.Find("input[type='password']").Length() > 0
+	p.Anchors = texts(main.Find("a[href]"), 300)
 	p.H1 = texts(doc.Find("h1"), 5)
 	p.Headings = texts(main.Find("h2, h3, h4"), 200)
 	main.Find("[class], [id]").FilterFunction(func(_ int, s *goquery.Selection) bool {

@@ -9,10 +9,13 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/links"
 	"cleverniche/market/files"
 
 	"github.com/PuerkitoBio/goquery"
@@ -45,7 +48,7 @@ func (s *AnswerShape) compile() error {
 	if s.Decimal == "" {
 		s.Decimal = "."
 	}
-	paths := map[string]string{"rows": s.Rows}
+	paths := map[string]string{"rows": s.Rows, "total": s.Total}
 	for name, path := range s.Fields {
 		paths[name] = path
 	}
@@ -254,7 +257,7 @@ func (s *AnswerShape) unknown(value string) bool {
 func (c *Described) Demand(ctx context.Context, phrases []string, in Locale) (map[string]demand.Series, error) {
 	out := map[string]demand.Series{}
 	for part := range slices.Chunk(phrases, c.d.Request.Batch) {
-		rows, err := c.ask(ctx, blanks{phrases: part, in: in, page: c.d.Request.First, count: len(part)})
+		rows, _, err := c.ask(ctx, blanks{phrases: part, in: in, page: c.d.Request.First, count: len(part)})
 		if err != nil {
 			return nil, err
 		}
@@ -324,6 +327,78 @@ func (c *Described) series(r row) (s demand.Series, known bool, err error) {
 		}
 	}
 	return s, known, nil
+}
+
+// Total implements Totaller.
+func (c *Described) Total(ctx context.Context, text string, in Locale) (int, error) {
+	rows, _, err := c.pages(ctx, text, in, 1)
+	if err != nil || len(rows) == 0 {
+		return 0, err
+	}
+	said := rows[0].text(c.d.Answer.Fields["total"])
+	n, err := files.ReadNumber(said, c.d.Answer.Decimal)
+	if err != nil || !n.Known {
+		return 0, c.fail(Malformed, fmt.Errorf("“%s” is no number of pages", shorten(said, 40)))
+	}
+	return int(min(math.Round(n.Middle()), math.MaxInt32)), nil
+}
+
+// mostLinks is how many links to one page are taken.
+const mostLinks = 1000
+
+// Links implements Linker.
+func (c *Described) Links(ctx context.Context, page string) (LinkList, error) {
+	rows, first, err := c.pages(ctx, page, Locale{}, mostLinks)
+	if err != nil {
+		return LinkList{}, err
+	}
+	f := c.d.Answer.Fields
+	var out LinkList
+	for i, r := range rows {
+		from := r.text(f["from"])
+		if u, err := url.Parse(from); err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
+			return LinkList{}, c.fail(Malformed, fmt.Errorf("link %d comes from no web address", i+1))
+		}
+		seen, _ := readDay(r.text(f["seen"]))
+		out.Links = append(out.Links, links.Link{From: from, To: page, Anchor: r.text(f["anchor"]), Rel: r.text(f["rel"]),
+			FirstSeen: seen})
+	}
+	out.Total = len(out.Links)
+	if first != nil && c.d.Answer.Total != "" {
+		n, err := files.ReadNumber(first.text(c.d.Answer.Total), c.d.Answer.Decimal)
+		if err != nil {
+			return LinkList{}, c.fail(Malformed, fmt.Errorf("how many links there are: %w", err))
+		}
+		if n.Known {
+			out.Total = max(out.Total, int(min(math.Round(n.Middle()), math.MaxInt32)))
+		}
+	}
+	return out, nil
+}
+
+// Registered implements Registrar. A name of which the answer says nothing is free.
+func (c *Described) Registered(ctx context.Context, domain string) (out Registration, err error) {
+	rows, _, err := c.pages(ctx, domain, Locale{}, 1)
+	if err != nil || len(rows) == 0 {
+		return out, err
+	}
+	said := rows[0].text(c.d.Answer.Fields["taken"])
+	if said == "" {
+		return out, c.fail(Malformed, errors.New("it does not say whether the name is taken"))
+	}
+	free := slices.ContainsFunc(c.d.Answer.Free, func(word string) bool { return strings.EqualFold(word, said) })
+	if out.Taken = !free; out.Taken {
+		out.Since, _ = readDay(rows[0].text(c.d.Answer.Fields["since"]))
+	}
+	return out, nil
+}
+
+// readDay reads a day as RFC 3339 writes it, with or without the time.
+func readDay(text string) (time.Time, error) {
+	if day, err := time.Parse(time.RFC3339, text); err == nil {
+		return day, nil
+	}
+	return time.Parse(time.DateOnly, text)
 }
 
 func orElse(a, b string) string {

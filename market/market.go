@@ -40,9 +40,37 @@ type Fetcher interface {
 	Fetch(ctx context.Context, url string) (Fetched, error)
 }
 
-// Linker answers: who links to it, and how do sites link to one another?
+// Totaller answers: how many pages match a search?
+type Totaller interface {
+	Total(ctx context.Context, text string, in Locale) (int, error)
+}
+
+// TotalOf counts with an engine's results pages, which say how many there are in all.
+type TotalOf struct{ Searcher }
+
+// Total implements Totaller.
+func (t TotalOf) Total(ctx context.Context, text string, in Locale) (int, error) {
+	page, err := t.Search(ctx, text, in, 1)
+	return page.Total, err
+}
+
+// Turn waits for the turn of the engine's, where it has turns.
+func (t TotalOf) Turn(ctx context.Context) (context.Context, error) {
+	if s, has := t.Searcher.(interface {
+		Turn(context.Context) (context.Context, error)
+	}); has {
+		return s.Turn(ctx)
+	}
+	return ctx, nil
+}
+
+// Linker answers: who links to it?
 type Linker interface {
 	Links(ctx context.Context, url string) (LinkList, error)
+}
+
+// Grapher answers: how do sites link to one another?
+type Grapher interface {
 	Graph(ctx context.Context) (links.SiteGraph, error)
 }
 

@@ -133,6 +133,45 @@ func Public(a netip.Addr) bool {
 // Fetch implements Fetcher. The error of a page that cannot be had is an *Error
 // whose source is the page's host.
 func (p *Pages) Fetch(ctx context.Context, address string) (Fetched, error) {
+	out, err := p.fetch(ctx, address, func(kind string) bool {
+		return strings.HasPrefix(kind, "text/html") || strings.HasPrefix(kind, "application/xhtml")
+	})
+	if err != nil {
+		return Fetched{}, err
+	}
+	if err := out.Whole(); err != nil {
+		return Fetched{}, &Error{Source: hostOf(address), Trouble: Malformed, Err: err}
+	}
+	return out, nil
+}
+
+// hostOf is the host of an address that was asked.
+func hostOf(address string) string {
+	u, err := url.Parse(address)
+	if err != nil {
+		return ""
+	}
+	return u.Host
+}
+
+// Sitemap fetches and reads a sitemap (Sitemaps 0.9): XML, plain text, or either packed by gzip.
+func (p *Pages) Sitemap(ctx context.Context, address string) (Sitemap, error) {
+	f, err := p.fetch(ctx, address, func(kind string) bool {
+		return strings.Contains(kind, "xml") && !strings.Contains(kind, "html") || strings.Contains(kind, "gzip") ||
+			strings.HasPrefix(kind, "text/plain") || strings.HasPrefix(kind, "application/octet-stream")
+	})
+	if err != nil {
+		return Sitemap{}, err
+	}
+	s, err := ReadSitemap(f)
+	if err != nil {
+		err = &Error{Source: hostOf(address), Trouble: Malformed, Err: err}
+	}
+	return s, err
+}
+
+// fetch fetches what is of a kind that is wanted: of its media type, in small letters.
+func (p *Pages) fetch(ctx context.Context, address string, wanted func(kind string) bool) (Fetched, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
 		return Fetched{}, refusal("the page", fmt.Errorf("%q is no web address", shorten(address, 80)))
@@ -152,16 +191,11 @@ func (p *Pages) Fetch(ctx context.Context, address string) (Fetched, error) {
 	if err != nil {
 		return Fetched{}, err
 	}
-	if t := strings.ToLower(a.contentType); t != "" && !strings.HasPrefix(t, "text/html") &&
-		!strings.HasPrefix(t, "application/xhtml") {
+	if t := strings.ToLower(a.contentType); t != "" && !wanted(t) {
 		return Fetched{}, &Error{Source: u.Host, Trouble: Malformed,
 			Err: fmt.Errorf("it is no web page but %q", shorten(a.contentType, 60))}
 	}
-	out := Fetched{a.url, a.contentType, a.body}
-	if err := out.Whole(); err != nil {
-		return Fetched{}, &Error{Source: u.Host, Trouble: Malformed, Err: err}
-	}
-	return out, nil
+	return Fetched{a.url, a.contentType, a.body}, nil
 }
 
 func refusal(source string, err error) error {

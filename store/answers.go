@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -12,13 +14,26 @@ import (
 // SaveAnswer keeps an answer in place of an older one to the same question, and enters that the
 // calls it took are paid, together. Body is given plain and kept compressed.
 func (s *Store) SaveAnswer(ctx context.Context, a Answer, paid ...Entry) error {
-	var err error
-	if a.Body, err = packed(a.Body); err != nil {
-		return err
+	return s.SaveAnswers(ctx, []Answer{a}, paid)
+}
+
+// SaveAnswers does it for several at once.
+func (s *Store) SaveAnswers(ctx context.Context, list []Answer, paid []Entry) error {
+	rows := slices.Clone(list)
+	for i := range rows {
+		var err error
+		if rows[i].Body, err = packed(rows[i].Body); err != nil {
+			return err
+		}
 	}
 	return s.writeLater(ctx, func(tx *gorm.DB) error {
-		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&a).Error; err != nil || len(paid) == 0 {
-			return err
+		if len(rows) > 0 {
+			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(&rows, batch).Error; err != nil {
+				return err
+			}
+		}
+		if len(paid) == 0 {
+			return nil
 		}
 		return settle(tx, paid, CallPaid, s.now())
 	})
@@ -72,4 +87,14 @@ func (s *Store) Pace(ctx context.Context, kind string) (mean time.Duration, know
 	err = s.read(ctx).Raw(`SELECT count(*) n, coalesce(avg(took_ms), 0) mean FROM
 		(SELECT took_ms FROM answers WHERE kind = ? ORDER BY asked_at DESC LIMIT 200)`, kind).Scan(&row).Error
 	return time.Duration(row.Mean * float64(time.Millisecond)), row.N > 0, err
+}
+
+// LastAnswer is when the latest kept answer of a source to a question was asked for; zero where there is none.
+func (s *Store) LastAnswer(ctx context.Context, kind, source string) (time.Time, error) {
+	a, err := first[Answer](s.read(ctx).Select("asked_at").Where("kind = ? AND source = ?", kind, source).
+		Order("asked_at DESC"))
+	if errors.Is(err, ErrNotFound) {
+		err = nil
+	}
+	return a.AskedAt, err
 }

@@ -194,9 +194,12 @@ func TestTheLedger(t *testing.T) {
 		t.Errorf("after one cost nothing: %v", err)
 	}
 	s.Settle(ctx, c, CallPaid)
-	doubts, err := s.InDoubt(ctx, "links", []string{"a", "b", "c", "d"})
+	doubts, err := s.InDoubt(ctx, "links", "the links service", []string{"a", "b", "c", "d"})
 	if err != nil || len(doubts) != 1 || doubts[0].Key != "b" {
 		t.Fatalf("in doubt are %+v, %v", doubts, err)
+	}
+	if spent, _ := s.SourceSpent(ctx, "links", "", time.Time{}); spent != 80 {
+		t.Errorf("a source took %d", spent)
 	}
 	if spent, _ := s.JobSpent(ctx, j.ID); spent != (Spent{80, 0, 0}) {
 		t.Errorf("while a program that runs makes it: spent %+v", spent)
@@ -211,7 +214,7 @@ func TestTheLedger(t *testing.T) {
 	if err := s.Retry(ctx, other.ID, nil); err != nil {
 		t.Fatal(err)
 	}
-	if doubts, _ := s.InDoubt(ctx, "links", []string{"b"}); len(doubts) != 0 {
+	if doubts, _ := s.InDoubt(ctx, "links", "the links service", []string{"b"}); len(doubts) != 0 {
 		t.Error("what the user accepted is in doubt still")
 	}
 	if spent, _ := s.SpentSince(ctx, now); spent != 80 {

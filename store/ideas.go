@@ -58,6 +58,9 @@ func addIdeas(tx *gorm.DB, niche uint, finds []Find) (fresh []Idea, err error) {
 			again = append(again, row)
 		}
 	}
+	if err := onBranches(tx, niche, finds); err != nil {
+		return nil, err
+	}
 	changed := map[string]bool{} // by phrase
 	for _, f := range finds {
 		if _, ok := known[f.Idea.Phrase]; ok {
@@ -127,7 +130,8 @@ func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) 
 	for part := range slices.Chunk(phrases, lookup) {
 		var rows []Idea
 		err := tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
-			"cpc_micros", "currency", "decision", "removed_at", "lists").Where("niche_id = ? AND phrase IN ?", niche, part).
+			"cpc_micros", "currency", "decision", "removed_at", "lists", "my_place", "my_clicks", "my_shown",
+			"my_page").Where("niche_id = ? AND phrase IN ?", niche, part).
 			Find(&rows).Error
 		if err != nil {
 			return nil, err
@@ -246,7 +250,7 @@ const NoFigures = "the source has no figures for it"
 // Undemanded returns ideas without demand figures, oldest first.
 func (s *Store) Undemanded(ctx context.Context, niche uint) ([]Idea, error) {
 	var out []Idea
-	return out, s.read(ctx).Select("id", "phrase").Where(undemanded, niche).Order("id").Find(&out).Error
+	return out, s.read(ctx).Select("id", "phrase", "branch_id").Where(undemanded, niche).Order("id").Find(&out).Error
 }
 
 // CountUndemanded is how many ideas have no demand figures.
@@ -256,3 +260,8 @@ func (s *Store) CountUndemanded(ctx context.Context, niche uint) (n int64, err e
 
 // ImportSource is the demand source of figures that a user's own list brought.
 const ImportSource = "your list"
+
+// LastIdea is the ID of a niche's latest idea; 0 where it has none.
+func (s *Store) LastIdea(ctx context.Context, niche uint) (id uint, err error) {
+	return id, s.read(ctx).Raw("SELECT coalesce(max(id), 0) FROM ideas WHERE niche_id = ?", niche).Scan(&id).Error
+}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -19,6 +20,8 @@ type Import struct {
 	Name    string
 	Added   int // ideas that came
 	Changed int // ideas of which it brought figures
+	Results int `gorm:"->"` // phrases whose results it brought
+	Links   int `gorm:"->"` // pages whose links it brought
 	Person  string
 	At      time.Time
 }
@@ -52,6 +55,9 @@ func importIdeas(tx *gorm.DB, niche uint, list []Arrival, batchName string, now 
 	finds := make([]Find, len(list))
 	for i, a := range list {
 		finds[i] = a.Find
+	}
+	if err := onBranches(tx, niche, finds); err != nil {
+		return did, err
 	}
 	known, err := listedOf(tx, niche, finds)
 	if err != nil {
@@ -155,6 +161,10 @@ func (i *Idea) renew(from Idea) (changed bool) {
 		i.CPCMicros = nil
 	}
 	changed = i.fill(from)
+	if from.MyShown != nil || from.MyClicks != nil || from.MyPlace != nil { // the latest report counts
+		i.MyPlace, i.MyClicks, i.MyShown, i.MyPage = from.MyPlace, from.MyClicks, from.MyShown, from.MyPage
+		changed = true
+	}
 	if i.DemandSource == from.DemandSource || listed || i.DemandSource == "" {
 		if from.Months != "" {
 			i.Months, i.Season, i.Lasting = from.Months, from.Season, from.Lasting
@@ -174,6 +184,8 @@ func (i *Idea) renew(from Idea) (changed bool) {
 func (i *Idea) same(was Idea) bool {
 	return equal(i.Searches, was.Searches) && i.Under == was.Under && i.Range == was.Range &&
 		equal(i.CPCMicros, was.CPCMicros) &&
+		equal(i.MyPlace, was.MyPlace) && equal(i.MyClicks, was.MyClicks) && equal(i.MyShown, was.MyShown) &&
+		i.MyPage == was.MyPage &&
 		i.Currency == was.Currency && i.Lists == was.Lists && i.FoundIn == was.FoundIn && i.Months == was.Months &&
 		equal(i.Competition, was.Competition)
 }
@@ -196,7 +208,7 @@ func listedOf(tx *gorm.DB, niche uint, finds []Find) (map[string]Idea, error) {
 	err = tx.Select("id", "phrase", "found_in", "demand_at", "demand_source", "demand_error", "searches", "under",
 		"searches_range", "cpc_micros",
 		"currency", "decision", "removed_at", "lists", "months", "season", "lasting", "competition", "phrase_match",
-		"broad_match").
+		"broad_match", "my_place", "my_clicks", "my_shown", "my_page").
 		Where("niche_id = ? AND phrase IN (SELECT value FROM json_each(?))", niche, string(text)).Find(&rows).Error
 	out := make(map[string]Idea, len(rows))
 	for _, r := range rows {
@@ -223,6 +235,10 @@ var listedColumns = []struct {
 	{"decided_at", func(i *Idea) any { return orNull(i.DecidedAt) }},
 	{"labels", func(i *Idea) any { return i.Labels }}, {"note", func(i *Idea) any { return i.Note }},
 	{"found_in", func(i *Idea) any { return i.FoundIn }}, {"lists", func(i *Idea) any { return i.Lists }},
+	{"my_place", func(i *Idea) any { return orNull(i.MyPlace) }},
+	{"my_clicks", func(i *Idea) any { return orNull(i.MyClicks) }},
+	{"my_shown", func(i *Idea) any { return orNull(i.MyShown) }}, {"my_page", func(i *Idea) any { return i.MyPage }},
+	{"branch_id", func(i *Idea) any { return i.BranchID }},
 	{"demand_source", func(i *Idea) any { return i.DemandSource }},
 	{"demand_at", func(i *Idea) any { return orNull(i.DemandAt) }},
 }
@@ -236,33 +252,42 @@ func orNull[T any](p *T) any {
 }
 
 // insertedAtOnce is how many ideas a statement inserts: with fewer, statements cost more than rows.
-const insertedAtOnce = 50
+const insertedAtOnce = 100
 
-// insertListed inserts ideas as a list brings them, by a statement that is made once: a fraction of what an insert
-// costs that looks at each row's type. It notes their IDs, which follow each other.
+// insertListed inserts ideas as a list brings them, by a statement that is made once, in which what is the same in all
+// rows stands once: a fraction of what an insert costs that looks at each row's type. It notes their IDs, which follow
+// each other.
 func insertListed(tx *gorm.DB, fresh []Idea, revision int64, now time.Time) error {
 	if len(fresh) == 0 {
 		return nil
 	}
-	var names []string
-	for _, c := range listedColumns {
-		names = append(names, c.name)
-	}
-	row := "(" + strings.TrimSuffix(strings.Repeat("?,", len(names)), ",") + ")"
-	args := make([]any, 0, insertedAtOnce*len(names))
-	for part := range slices.Chunk(fresh, insertedAtOnce) {
-		args = args[:0]
-		for i := range part {
-			if part[i].Revision, part[i].CreatedAt = revision, now; part[i].Decision != 0 {
-				part[i].DecidedAt = &now
-			}
-			for _, c := range listedColumns {
-				args = append(args, c.of(&part[i]))
-			}
+	for i := range fresh {
+		if fresh[i].Revision, fresh[i].CreatedAt = revision, now; fresh[i].Decision != 0 {
+			fresh[i].DecidedAt = &now
 		}
-		into := "INSERT INTO ideas (" + strings.Join(names, ",") + ") VALUES " +
-			strings.TrimSuffix(strings.Repeat(row+",", len(part)), ",")
-		done, err := tx.Statement.ConnPool.ExecContext(tx.Statement.Context, into, args...)
+	}
+	ctx := tx.Statement.Context
+	in := newInsert(fresh)
+	pool, ready := tx.Statement.ConnPool, false
+	var statement *sql.Stmt
+	for part := range slices.Chunk(fresh, insertedAtOnce) {
+		args := in.args(part)
+		var done sql.Result
+		var err error
+		switch {
+		case len(part) < insertedAtOnce:
+			done, err = pool.ExecContext(ctx, in.text(len(part)), args...)
+		case !ready:
+			// GORM would prepare it anew for each part.
+			if statement, err = pool.PrepareContext(ctx, in.text(len(part))); err != nil {
+				return err
+			}
+			defer statement.Close()
+			ready = true
+			fallthrough
+		default:
+			done, err = statement.ExecContext(ctx, args...)
+		}
 		if err != nil {
 			return err
 		}
@@ -275,6 +300,64 @@ func insertListed(tx *gorm.DB, fresh []Idea, revision int64, now time.Time) erro
 		}
 	}
 	return nil
+}
+
+// insert is a statement that inserts ideas of a list: which columns are the same in all of them, and which differ.
+type insert struct {
+	names  []string
+	same   []any               // what stands once
+	differ []func(i *Idea) any // what each row has
+	at     []int               // of each column: which of same, or else −1
+}
+
+func newInsert(rows []Idea) (in insert) {
+	for _, c := range listedColumns {
+		in.names = append(in.names, c.name)
+		first, k := c.of(&rows[0]), 1
+		for k < len(rows) && c.of(&rows[k]) == first {
+			k++
+		}
+		if k < len(rows) {
+			in.at, in.differ = append(in.at, -1), append(in.differ, c.of)
+		} else {
+			in.at, in.same = append(in.at, len(in.same)), append(in.same, first)
+		}
+	}
+	return in
+}
+
+// text is the statement for so many rows.
+func (in insert) text(rows int) string {
+	var b strings.Builder
+	b.WriteString("INSERT INTO ideas (" + strings.Join(in.names, ",") + ") VALUES ")
+	next := len(in.same)
+	for r := range rows {
+		for c, at := range in.at {
+			if at < 0 {
+				next++
+				at = next - 1
+			}
+			before := ","
+			if c == 0 && r == 0 {
+				before = "("
+			} else if c == 0 {
+				before = "),("
+			}
+			fmt.Fprintf(&b, "%s?%d", before, at+1)
+		}
+	}
+	return b.String() + ")"
+}
+
+// args are what is filled into it.
+func (in insert) args(part []Idea) []any {
+	args := append(make([]any, 0, len(in.same)+len(part)*len(in.differ)), in.same...)
+	for i := range part {
+		for _, of := range in.differ {
+			args = append(args, of(&part[i]))
+		}
+	}
+	return args
 }
 
 // noteOrigins notes in which line of the list each idea stands.
@@ -318,7 +401,11 @@ func noteArrivals(tx *gorm.DB, niche uint, batchName string, moved []uint, fille
 
 // Imports lists the latest imports of a niche that can be undone, the last one first.
 func (s *Store) Imports(ctx context.Context, niche uint, most int) (out []Import, err error) {
-	return out, s.read(ctx).Where("niche_id = ?", niche).Order("at DESC, batch").Limit(most).Find(&out).Error
+	count := func(kind string) string {
+		return ", (SELECT count(*) FROM brought WHERE brought.batch = imports.batch AND kind = '" + kind + "') " + kind
+	}
+	return out, s.read(ctx).Select("*"+count("results")+count("links")).Where("niche_id = ?", niche).
+		Order("at DESC, batch").Limit(most).Find(&out).Error
 }
 
 // Listed counts those of the phrases that are ideas of a niche.

@@ -20,6 +20,21 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, payloads []string) error 
 	})
 }
 
+// AddItems adds items to a job that runs, behind its last one, and the seeds that they are of. Where the last one is
+// another by now, they were added before.
+func (s *Store) AddItems(ctx context.Context, job uint, behind string, payloads []string, seeds []Seed) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		last, err := first[JobItem](tx.Where("job_id = ?", job).Order("seq DESC"))
+		if err != nil || last.Payload != behind {
+			return err
+		}
+		if err := addSeeds(tx, seeds); err != nil {
+			return err
+		}
+		return addItems(tx, job, payloads)
+	})
+}
+
 func addItems(tx *gorm.DB, job uint, payloads []string) error {
 	if len(payloads) == 0 {
 		return nil

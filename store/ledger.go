@@ -16,11 +16,13 @@ type Entry struct {
 	Call     string // what the lines of one call have in common
 	Event    string
 	Question string
+	Source   string // that it is put to; "" before that was entered
 	Key      string // of the question
 	Micros   int64  // what is spent by it; negative where a call turned out to cost nothing
 	JobID    uint   // that it is made for; 0 none
 	Person   string // for whom
 	Program  int64  // that makes it
+	BranchID uint   // of the ideas, whose cost it is; 0 none
 	At       time.Time
 	Lost     bool `gorm:"->"` // of a call in doubt: who made it does not know either
 }
@@ -57,7 +59,7 @@ func (s *Store) Spend(ctx context.Context, calls []Entry, since time.Time, budge
 			keys[i] = calls[i].Key
 		}
 		if len(calls) > 0 {
-			if doubts, err := inDoubt(tx, calls[0].Question, keys); err != nil {
+			if doubts, err := inDoubt(tx, calls[0].Question, calls[0].Source, keys); err != nil {
 				return err
 			} else if len(doubts) > 0 {
 				return ErrAsked
@@ -95,7 +97,8 @@ func (s *Store) Hold(ctx context.Context, doubts []Entry, job uint) error {
 func settle(tx *gorm.DB, calls []Entry, event string, now time.Time) error {
 	lines := make([]Entry, len(calls))
 	for i, c := range calls {
-		lines[i] = Entry{Call: c.Call, Event: event, Question: c.Question, Key: c.Key, JobID: c.JobID, At: now}
+		lines[i] = Entry{Call: c.Call, Event: event, Question: c.Question, Source: c.Source, Key: c.Key,
+			JobID: c.JobID, BranchID: c.BranchID, At: now}
 		if event == CallVoid {
 			lines[i].Micros = -c.Micros
 		}
@@ -110,17 +113,17 @@ const unsettled = `event = 'asked' AND NOT EXISTS
 // isLost holds for calls whose end who made them does not know either.
 const isLost = `EXISTS (SELECT 1 FROM ledger later WHERE later.call = ledger.call AND later.event = 'lost')`
 
-// InDoubt returns those of the keys that were asked for money, nobody knows with what end.
-func (s *Store) InDoubt(ctx context.Context, question string, keys []string) (out []Entry, err error) {
-	return inDoubt(s.read(ctx), question, keys)
+// InDoubt returns those of the keys that a source was asked for money, nobody knows with what end.
+func (s *Store) InDoubt(ctx context.Context, question, source string, keys []string) (out []Entry, err error) {
+	return inDoubt(s.read(ctx), question, source, keys)
 }
 
-func inDoubt(tx *gorm.DB, question string, keys []string) (out []Entry, err error) {
+func inDoubt(tx *gorm.DB, question, source string, keys []string) (out []Entry, err error) {
 	for len(keys) > 0 && err == nil {
 		n := min(len(keys), lookup)
 		var part []Entry
 		err = tx.Select("*, "+isLost+" lost").
-			Where("question = ? AND key IN ? AND "+unsettled, question, keys[:n]).Find(&part).Error
+			Where("question = ? AND source IN (?, '') AND key IN ? AND "+unsettled, question, source, keys[:n]).Find(&part).Error
 		out, keys = append(out, part...), keys[n:]
 	}
 	return out, err
@@ -184,5 +187,12 @@ func (s *Store) SpentSince(ctx context.Context, since time.Time) (micros int64, 
 
 func spentSince(tx *gorm.DB, since time.Time) (micros int64, err error) {
 	err = tx.Raw("SELECT coalesce(sum(micros), 0) FROM ledger WHERE at >= ?", since.UTC()).Scan(&micros).Error
+	return micros, err
+}
+
+// SourceSpent is what calls of a question to a source cost since a moment, in micro-units; those in doubt count.
+func (s *Store) SourceSpent(ctx context.Context, question, source string, since time.Time) (micros int64, err error) {
+	err = s.read(ctx).Raw("SELECT coalesce(sum(micros), 0) FROM ledger WHERE at >= ? AND question = ? AND source = ?",
+		since.UTC(), question, source).Scan(&micros).Error
 	return micros, err
 }

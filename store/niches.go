@@ -109,7 +109,7 @@ func (s *Store) Outlived(ctx context.Context, deleted, staged time.Time) (ids []
 
 // changeable is what the user may change of a niche in its settings.
 var changeable = []string{"Name", "Country", "Language", "Currency", "OwnSite", "PlannedLinks", "LinkStanding", "Fit",
-	"Endings", "VisitMicros", "WeekHours", "KindHours", "LeadDays", "WeekStart"}
+	"Endings", "Unwanted", "VisitMicros", "WeekHours", "KindHours", "LeadDays", "WeekStart"}
 
 // SaveNiche writes what the user changed of a niche: where it differs from what it was. ErrChanged is returned when one
 // of these was changed meanwhile.
@@ -156,16 +156,30 @@ func (s *Store) TouchNiche(ctx context.Context, id uint) error {
 
 // AddSeeds inserts the seeds that are not there yet.
 func (s *Store) AddSeeds(ctx context.Context, seeds []Seed) error {
+	return s.write(ctx, func(tx *gorm.DB) error { return addSeeds(tx, seeds) })
+}
+
+func addSeeds(tx *gorm.DB, seeds []Seed) error {
 	if len(seeds) == 0 {
 		return nil
 	}
-	return s.write(ctx, func(tx *gorm.DB) error {
-		return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&seeds).Error
-	})
+	return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&seeds).Error
 }
 
 // Seeds lists a niche's seeds in the order they were put in.
 func (s *Store) Seeds(ctx context.Context, niche uint) ([]Seed, error) {
 	var out []Seed
 	return out, s.read(ctx).Where("niche_id = ?", niche).Order("id").Find(&out).Error
+}
+
+// Pen is what was written down for a niche's prompts; "" nothing.
+func (s *Store) Pen(ctx context.Context, niche uint) (text string, err error) {
+	return text, s.read(ctx).Model(&Niche{}).Where("id = ?", niche).Select("pen").Scan(&text).Error
+}
+
+// SetPen keeps it.
+func (s *Store) SetPen(ctx context.Context, niche uint, text string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&Niche{}).Where("id = ?", niche).Update("pen", text).Error
+	})
 }

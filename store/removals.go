@@ -104,8 +104,7 @@ var byKey = fmt.Sprint("moved <> ", MovedIn, " AND filled IS NULL")
 
 // UndoImport takes an import back: ideas that came by it leave, gaps that it filled are empty again.
 func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (int, error) {
-	if _, err := first[Decision](s.read(ctx).Where("niche_id = ? AND batch = ? AND NOT ("+byKey+")", niche,
-		batchName)); err != nil {
+	if _, err := first[Import](s.read(ctx).Where("niche_id = ? AND batch = ?", niche, batchName)); err != nil {
 		return 0, err
 	}
 	err := nonePlanned(s.read(ctx),
@@ -119,6 +118,9 @@ func (s *Store) UndoImport(ctx context.Context, niche uint, batchName string) (i
 		return 0, err
 	}
 	return len(undone), s.write(ctx, func(tx *gorm.DB) error {
+		if err := tx.Where("niche_id = ? AND batch = ?", niche, batchName).Delete(&Brought{}).Error; err != nil {
+			return err
+		}
 		return tx.Where("niche_id = ? AND batch = ?", niche, batchName).Delete(&Import{}).Error
 	})
 }

@@ -89,7 +89,7 @@ func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, check 
 		err = readRecord(text, &n)
 	}
 	if err == nil {
-		n.ID, n.UsualSieve, n.DeletedAt, n.ArchivedAt = 0, 0, nil, nil
+		n.ID, n.UsualSieve, n.ListOf, n.DeletedAt, n.ArchivedAt = 0, 0, 0, nil, nil
 		err = errors.Join(check.Niche(&n), held(&n))
 	}
 	if err != nil {
@@ -175,6 +175,7 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 		func() error { return w.readIdeas(ctx, niche) },
 		func() error { return w.readOrigins(ctx) },
 		func() error { return w.readSeeds(ctx, niche) },
+		func() error { return w.store.growBranches(ctx, niche) },
 	}
 	if w.files["topics.jsonl"] != nil { // files of the past have none
 		steps = append(steps,
@@ -225,6 +226,7 @@ func (w *wholeReader) readIdeas(ctx context.Context, niche uint) error {
 		for i := range rows {
 			old[i] = rows[i].ID
 			rows[i].ID, rows[i].NicheID, rows[i].Revision, rows[i].RemovedAt = 0, niche, revision, nil
+			rows[i].BranchID = 0 // it is found again by its origins
 			if old[i] == 0 || w.ids[old[i]] != 0 {
 				return fmt.Errorf("“%.60s” has the id %d, which is none or another idea's", rows[i].Phrase, old[i])
 			}

@@ -54,6 +54,9 @@ func (s *Study) Keep(folder string) {
 				if _, err := s.Niches.Erase(ctx, s.Now()); err != nil && ctx.Err() == nil {
 					s.log.Error("erasing niches that were deleted", "error", err)
 				}
+				if _, err := s.Gathering.Due(ctx); err != nil && ctx.Err() == nil {
+					s.log.Error("gathering what is gathered every week", "error", err)
+				}
 			}
 			select {
 			case <-ctx.Done():

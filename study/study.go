@@ -15,6 +15,7 @@ import (
 	"cleverniche/study/articles"
 	"cleverniche/study/ask"
 	"cleverniche/study/briefs"
+	"cleverniche/study/checks"
 	"cleverniche/study/files"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
@@ -33,7 +34,8 @@ type Options struct {
 	Suffixes links.Suffixes
 	Forward  func() time.Time // a clock that is never set back; nil means Go's own
 	Log      *slog.Logger
-	Grouped  int // ideas that are grouped at once; 0 means topics.MostGrouped
+	Thesauri string // a folder of thesauri; "" none
+	Grouped  int    // ideas that are grouped at once; 0 means topics.MostGrouped
 }
 
 // Study is the use cases over one data file.
@@ -44,6 +46,7 @@ type Study struct {
 	Sieves    *sieves.Keeper
 	Ideas     *ideas.Keeper
 	Imports   *imports.Importer
+	Checks    *checks.Checker
 	Results   *results.Researcher
 	Gathering *gather.Gatherer
 	Topics    *topics.Grouper
@@ -72,8 +75,9 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Sieves = sieves.New(st)
 	s.Ideas = ideas.New(st, ideatable.New(st, 0), s.Ask)
 	s.Results = results.New(st, s.Ask, s.Niches, s.Jobs, o.Suffixes, o.Log)
-	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas)
-	s.Imports = imports.New(st, s.Ask, s.Ideas, s.Jobs)
+	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas, s.Niches, o.Thesauri)
+	s.Imports = imports.New(st, s.Ask, s.Ideas, s.Jobs, o.Suffixes)
+	s.Checks = checks.New(st, s.Ask, s.Niches, s.Ideas, s.Imports, s.Gathering, s.Jobs)
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
@@ -82,6 +86,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Jobs.Add(s.Results.Kinds()...)
 	s.Jobs.Add(s.Articles.Kinds()...)
 	s.Jobs.Add(s.Imports.Kinds()...)
+	s.Jobs.Add(s.Checks.Kinds()...)
 	return s
 }
 

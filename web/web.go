@@ -17,6 +17,8 @@ import (
 	"cleverniche/study"
 	"cleverniche/study/ask"
 	"cleverniche/web/about"
+	"cleverniche/web/asked"
+	"cleverniche/web/checks"
 	"cleverniche/web/engine"
 	"cleverniche/web/filters"
 	"cleverniche/web/frame"
@@ -29,6 +31,7 @@ import (
 	"cleverniche/web/plan"
 	"cleverniche/web/read"
 	"cleverniche/web/sift"
+	"cleverniche/web/start"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/extractors"
@@ -46,8 +49,9 @@ import (
 var files embed.FS
 
 // screens are the places of the application.
-var screens = []frame.Screen{niches.Screen, gather.Screen, filters.Screen, list.Screen, sift.Screen, group.Screen,
-	plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, about.Screen, later}
+var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
+	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, about.Screen,
+	start.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{
@@ -62,6 +66,8 @@ type Options struct {
 	// Reached are endings of host names, such as “.example”, that only the application reaches: a browser is not sent
 	// there.
 	Reached []string
+	// SourceFiles is the folder of files that describe services.
+	SourceFiles string
 	// Metrics tells figures at /metrics.
 	Metrics bool
 }
@@ -81,7 +87,7 @@ func New(o Options) (*fiber.App, error) {
 		return nil, err
 	}
 	s := frame.NewServer(o.Study, o.Log, assets, screens...)
-	s.Reached = o.Reached
+	s.Reached, s.SourceFiles = o.Reached, o.SourceFiles
 	engine := html.NewFileSystem(http.FS(frame.Templates{FS: files}), ".html")
 	engine.AddFuncMap(s.Functions())
 	if err := engine.Load(); err != nil {

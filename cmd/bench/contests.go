@@ -37,6 +37,8 @@ var contests = []contest{
 	{name: "Stems, 200,000 English words", ours: stems, other: "stemwords", script: stemwords},
 	{name: "Season, 1,000 series of 48 months", ours: seasons, other: "R decompose", script: decompose},
 	{name: "Mann–Kendall, 1,000 series of 48 months", ours: kendall, other: "R cor.test", script: corTest},
+	{name: "Import, 200,000 rows with 12 months", ours: func() func() { return importing(200_000) },
+		other: "sqlite3 .import", script: sqliteImport(200_000)},
 }
 
 func edges(n, m int) []links.Edge {

@@ -211,11 +211,11 @@ func TestImportsRunDownwards(t *testing.T) {
 		return -1
 	}
 	// The rooms of the study, from the ground up.
-	rooms := []string{"input", "money", "places", "ask", "niches", "jobs", "sieves", "ideas", "results", "gather",
-		"topics", "articles", "briefs", "files"}
+	rooms := []string{"input", "money", "places", "ask", "niches", "jobs", "sieves", "ideas", "imports", "results",
+		"gather", "topics", "articles", "briefs", "files"}
 	room := func(path string) int { return slices.Index(rooms, strings.TrimPrefix(path, "cleverniche/study/")) }
 	// The parts of screens, and screens that others show a part of; the others import these alone.
-	parts := []string{"draw", "frame", "engine", "jobs", "filters", "list", "idea", "group"}
+	parts := []string{"draw", "frame", "start", "engine", "jobs", "filters", "list", "idea", "group"}
 	part := func(path string) int { return slices.Index(parts, strings.TrimPrefix(path, "cleverniche/web/")) }
 	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
 		words := strings.Fields(line)

@@ -7,7 +7,6 @@ import (
 	"io/fs"
 	"log/slog"
 	"maps"
-	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -65,6 +64,8 @@ func settings() []setting {
 		setting{"reach", "", "hosts served elsewhere, and allowed though private: .suffix=host:port, separated by commas"},
 		setting{"free-hosts", "", "domains under which anyone can have a site, beside the public suffix list, separated " +
 			"by commas"})
+	out = append(out, setting{"thesauri", "/usr/share/mythes", "folder of thesauri in the MyThes format, for other " +
+		"words (Debian: mythes-en-us)"})
 	out = append(out, setting{"sources", "", "folder of files that describe services (docs/sources.md) (default: " +
 		"sources beside the configuration file, if it is there)"})
 	return append(append(out, prices...),
@@ -249,7 +250,8 @@ func (c config) openFile() (*store.Store, error) {
 }
 
 func (c config) options(log *slog.Logger) (study.Options, error) {
-	o := study.Options{Options: ask.Options{Prices: map[ask.Question]int64{}, Currency: c.GetString("currency")},
+	o := study.Options{Thesauri: c.GetString("thesauri"),
+		Options:  ask.Options{Prices: map[ask.Question]int64{}, Currency: c.GetString("currency")},
 		Suffixes: links.NewSuffixes(c.list("free-hosts")...), Log: log}
 	for _, a := range ask.Services() {
 		if a.Price == "" {
@@ -261,18 +263,7 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 		}
 		o.Prices[a.Question] = price
 	}
-	all, err := c.described()
-	if err != nil {
-		return o, err
-	}
-	o.Lifetimes = map[ask.Question]time.Duration{}
-	for _, d := range all { // of several the dearest is what a question may cost
-		q := ask.Question(d.Question)
-		o.Prices[q] = max(o.Prices[q], int64(math.Round(d.Price*1e6)))
-		if d.Fresh > 0 {
-			o.Lifetimes[q] = d.Fresh
-		}
-	}
+	var err error
 	if o.Depth, err = strconv.Atoi(c.GetString("depth")); err != nil || o.Depth < 10 || o.Depth > 100 {
 		return o, &usageError{fmt.Errorf("--depth: %q is not 10 to 100", c.GetString("depth"))}
 	}
@@ -282,7 +273,7 @@ func (c config) options(log *slog.Logger) (study.Options, error) {
 }
 
 // graphFile is the index of the web graph, beside the data file.
-func (c config) graphFile() string { return c.dataFile() + ".webgraph" }
+func (c config) graphFile() string { return c.dataFile() + "." + webgraph.Name }
 
 // reached are the endings of host names that are served elsewhere.
 func (c config) reached() (out []string) {
@@ -337,14 +328,6 @@ func (c config) market() (ask.Market, error) {
 	case !errors.Is(err, fs.ErrNotExist):
 		return m, &usageError{err}
 	}
-	all, err := c.described()
-	if err != nil {
-		return m, err
-	}
-	for _, d := range all {
-		if err := connect(&m, d); err != nil {
-			return m, &usageError{err}
-		}
-	}
-	return m, nil
+	m.More, err = c.described()
+	return m, err
 }

@@ -33,6 +33,9 @@ func graphCommand() *cobra.Command {
 			defer g.Close()
 			if len(list) == 0 {
 				fmt.Fprintf(cmd.OutOrStdout(), "%d sites, imported on %s\n", g.Sites(), g.At().Format(time.DateOnly))
+				if g.Links() > 0 {
+					fmt.Fprintf(cmd.OutOrStdout(), "%d links between them\n", g.Links())
+				}
 				return nil
 			}
 			site := links.NewSuffixes(c.list("free-hosts")...).Site(links.Host("http://" + list[0]))
@@ -41,6 +44,13 @@ func graphCommand() *cobra.Command {
 				return &usageError{fmt.Errorf("%s is not in the graph", list[0])}
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "%s: standing %.0f\n", site, standing)
+			if n, names, known := g.Referring(site, 20); known {
+				fmt.Fprintf(cmd.OutOrStdout(), "%d sites link to it; whether their links are followed is not known\n", n)
+				for _, name := range names {
+					strong, _ := g.Standing(name)
+					fmt.Fprintf(cmd.OutOrStdout(), "  %s: standing %.0f\n", name, strong)
+				}
+			}
 			return nil
 		}}
 	cmd.AddCommand(graphImportCommand())
@@ -48,11 +58,12 @@ func graphCommand() *cobra.Command {
 }
 
 func graphImportCommand() *cobra.Command {
-	return &cobra.Command{Use: "import FILE…", Short: "Import the ranks files of a public web graph",
-		Long: "Import the ranks files of a public web graph, gzipped or not: lines with a host or domain, and PageRank. " +
-			"Their first line names the columns. What was imported before is replaced once this is whole.",
+	return &cobra.Command{Use: "import FILE…", Short: "Import the files of a public web graph",
+		Long: "Import the files of a public web graph, gzipped or not. They are its ranks files: lines with a host or " +
+			"domain, and PageRank, whose first line names the columns. Or they are its vertices and edges: then " +
+			"it is also known who links to a site. What was imported before is replaced once this is whole.",
 		Example: examples("cleverniche graph import domain-ranks.txt.gz",
-			"cleverniche graph import host-ranks-1.gz host-ranks-2.gz"),
+			"cleverniche graph import vertices.txt.gz edges.txt.gz"),
 		Args: args(cobra.MinimumNArgs(1)),
 		RunE: func(cmd *cobra.Command, list []string) error {
 			c, err := readConfig(cmd.Flags())
@@ -76,6 +87,9 @@ func graphImportCommand() *cobra.Command {
 			}
 			fmt.Fprintf(cmd.ErrOrStderr(), "%d sites of %d lines, %d lines skipped, in %s\n", rep.Sites, rep.Lines,
 				rep.Skipped, time.Since(begun).Round(100*time.Millisecond))
+			if rep.Links > 0 {
+				fmt.Fprintf(cmd.ErrOrStderr(), "%d links between them\n", rep.Links)
+			}
 			return nil
 		}}
 }

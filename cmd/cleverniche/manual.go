@@ -18,6 +18,12 @@ func manualCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, list []string) error {
 			root := cmd.Root()
 			root.DisableAutoGenTag = true
+			old, _ := filepath.Glob(filepath.Join(list[0], "man", "cleverniche*.1")) // of commands that are no more
+			for _, page := range old {
+				if err := os.Remove(page); err != nil {
+					return err
+				}
+			}
 			if err := os.MkdirAll(filepath.Join(list[0], "man"), 0o755); err != nil {
 				return err
 			}

@@ -83,7 +83,7 @@ func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, list
 	if free, ok := store.Room(filepath.Dir(c.dataFile())); ok && free < leastRoom {
 		log.Warn("the disk of the data file is nearly full: make room, or nothing can be kept soon", "free", free)
 	}
-	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Reached: c.reached(),
+	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Reached: c.reached(), SourceFiles: c.sourceDir(),
 		Metrics: c.GetString("metrics") == "yes"})
 	if err != nil {
 		listener.Close()
@@ -296,7 +296,7 @@ func sow(ctx context.Context, s *study.Study) error {
 	if _, err := s.Imports.Take(ctx, n, "what your pages are for", strings.NewReader(demoOwn)); err != nil {
 		return err
 	}
-	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: demoSeeds, Letters: true, Questions: true})
+	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: demoSeeds, Ways: gather.Usual})
 	if err != nil {
 		return err
 	}
@@ -344,7 +344,7 @@ func sowMore(ctx context.Context, s *study.Study, niche niches.Niche, seeds []st
 	if err != nil {
 		return err
 	}
-	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: seeds, Questions: true})
+	job, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: seeds, Ways: []gather.Way{gather.Questions}})
 	if err == nil {
 		err = s.Jobs.Wait(ctx, job.ID)
 	}

@@ -2,14 +2,13 @@ package main
 
 import (
 	"cmp"
-	"context"
 	"errors"
 	"fmt"
 	"io"
 	"io/fs"
+	"math"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
@@ -23,13 +22,14 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// described reads the files that describe services, by name.
-func (c config) described() (out []market.Description, err error) {
-	dir := c.GetString("sources")
-	wanted := dir != ""
-	if !wanted {
-		dir = filepath.Join(filepath.Dir(c.file), "sources")
-	}
+// sourceDir is the folder of files that describe services.
+func (c config) sourceDir() string {
+	return cmp.Or(c.GetString("sources"), filepath.Join(filepath.Dir(c.file), "sources"))
+}
+
+// described are the services that files describe, in the order of the files' names.
+func (c config) described() (out []ask.Source, err error) {
+	dir, wanted := c.sourceDir(), c.GetString("sources") != ""
 	entries, err := os.ReadDir(dir)
 	if errors.Is(err, fs.ErrNotExist) && !wanted {
 		return nil, nil
@@ -41,11 +41,17 @@ func (c config) described() (out []market.Description, err error) {
 		if ending := filepath.Ext(e.Name()); e.IsDir() || ending != ".yaml" && ending != ".yml" {
 			continue
 		}
-		d, err := readSource(filepath.Join(dir, e.Name()))
+		path := filepath.Join(dir, e.Name())
+		d, err := readSource(path)
 		if err != nil {
 			return nil, &usageError{err}
 		}
-		out = append(out, d)
+		client, err := market.NewDescribed(d, os.Getenv)
+		if err != nil {
+			return nil, &usageError{err}
+		}
+		out = append(out, ask.Source{Question: ask.Question(d.Question), Name: d.Name, From: path,
+			Micros: int64(math.Round(d.Price * 1e6)), Life: d.Fresh, Beside: d.Beside, Client: client})
 	}
 	return out, nil
 }
@@ -72,35 +78,6 @@ func readSource(path string) (d market.Description, err error) {
 	return d, nil
 }
 
-// connect puts a described service in the place of its question, or behind those that are there: the first
-// that answers.
-func connect(m *ask.Market, d market.Description) error {
-	client, err := market.NewDescribed(d, os.Getenv)
-	if err != nil {
-		return err
-	}
-	q := ask.Question(d.Question)
-	named := func(there bool) {
-		if name := d.Name; there {
-			m.Names[q] += ", else " + name
-		} else {
-			m.Names[q] = name
-		}
-	}
-	switch q {
-	case ask.Suggestions:
-		named(m.Suggest != nil)
-		m.Suggest = market.FirstSuggester(m.Suggest, client)
-	case ask.Demand:
-		named(m.Demand != nil)
-		m.Demand = market.FirstDemander(m.Demand, client)
-	case ask.Results:
-		named(m.Search != nil)
-		m.Search = market.FirstSearcher(m.Search, client)
-	}
-	return nil
-}
-
 func sourceCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "source", Short: "List who is asked what, and check files that describe services",
 		Long: "List who is asked what, at what price, and how often. A file that describes a service lets any service be " +
@@ -109,15 +86,24 @@ func sourceCommand() *cobra.Command {
 		RunE: opened(func(cmd *cobra.Command, _ config, s *study.Study, _ []jobs.Job, _ []string) error {
 			var rows [][]cell
 			for _, a := range ask.Services() {
-				name := s.Ask.SourceNames()[a.Question]
-				if !s.Ask.Has(a.Question) {
-					name = "nobody yet"
+				states, err := s.Ask.States(cmd.Context(), a.Question)
+				if err != nil {
+					return err
 				}
-				price := money.Text(s.Ask.Price(a.Question), s.Ask.Currency())
-				rows = append(rows, []cell{said(string(a.Question)), said(name), said(price)})
+				for _, st := range states {
+					last := ""
+					if !st.Answered.IsZero() {
+						last = st.Answered.Local().Format("2 January 2006, 15:04")
+					}
+					rows = append(rows, []cell{said(string(a.Question)), said(st.Name), said(st.From),
+						said(money.Text(st.Micros, s.Ask.Currency())), said(last), said(money.Text(st.Spent, s.Ask.Currency()))})
+				}
+				if len(states) == 0 {
+					rows = append(rows, []cell{said(string(a.Question)), said("nobody yet"), said(""), said(""), said(""), said("")})
+				}
 			}
-			if err := printed(cmd, []column{{"Question", "question"}, {"Asked", "source"}, {"A lookup", "price"}},
-				rows); err != nil {
+			if err := printed(cmd, []column{{"Question", "question"}, {"Asked", "source"}, {"Set by", "from"},
+				{"A lookup", "price"}, {"Last answer", "answered"}, {"Spent today", "spent"}}, rows); err != nil {
 				return err
 			}
 			spent, err := s.Ask.SpentToday(cmd.Context())
@@ -133,7 +119,7 @@ func sourceCommand() *cobra.Command {
 
 func sourceCheckCommand() *cobra.Command {
 	var in market.Locale
-	var phrases []string
+	var about []string
 	cmd := &cobra.Command{Use: "check FILE",
 		Short: "Say what a described service would be asked, what comes, and what is understood",
 		Long: "Put one question to a described service. It says what was asked, what came, what was understood and what is " +
@@ -154,99 +140,36 @@ func sourceCheckCommand() *cobra.Command {
 			if err != nil {
 				return &usageError{err}
 			}
-			out := cmd.OutOrStdout()
-			client.Tell = func(asked, kind string, body []byte) {
-				fmt.Fprintf(out, "asked:\n  %s\n", strings.ReplaceAll(asked, "\n", "\n  "))
-				fmt.Fprintf(out, "came: %s, %d bytes\n  %s\n", cmp.Or(kind, "nothing"), len(body), beginning(body))
+			if len(about) == 0 {
+				about = []string{ask.Question(d.Question).Example()}
 			}
+			out := cmd.OutOrStdout()
 			begun := time.Now()
-			said, err := understand(cmd.Context(), client, d, phrases, in)
+			got, err := ask.Put(cmd.Context(), client, ask.Question(d.Question), about, in)
+			for _, asked := range got.Asked {
+				fmt.Fprintf(out, "asked:\n  %s\n", strings.ReplaceAll(asked, "\n", "\n  "))
+			}
+			fmt.Fprintf(out, "came: %s\n", cmp.Or(got.Came, "nothing"))
 			if err != nil {
 				return err
 			}
 			fmt.Fprintf(out, "understood, in %s:\n", time.Since(begun).Round(time.Millisecond))
-			for _, line := range said {
+			for _, line := range got.Understood {
 				fmt.Fprintln(out, "  "+line)
+			}
+			for _, line := range got.Missing {
+				fmt.Fprintln(out, "  missing: "+line)
 			}
 			asked := 1
 			if d.Question == string(ask.Demand) {
-				asked = len(phrases)
+				asked = len(about)
 			}
 			fmt.Fprintf(out, "cost, as the file says: %.4f\n", d.Price*float64(asked))
 			return nil
 		}}
-	cmd.Flags().StringArrayVar(&phrases, "phrase", []string{"star chart"}, "phrase to ask about; of demand, several")
+	cmd.Flags().StringArrayVar(&about, "phrase", nil,
+		"phrase to ask about, or address, or domain, as the question wants; of demand, several")
 	cmd.Flags().StringVar(&in.Country, "country", "US", "country, by name or two-letter code")
 	cmd.Flags().StringVar(&in.Language, "language", "en", "language, by name or two-letter code")
 	return cmd
-}
-
-// beginning is the beginning of an answer, in one line.
-func beginning(body []byte) string {
-	text := []rune(strings.Join(strings.Fields(strings.ToValidUTF8(string(body[:min(len(body), 4000)]), "?")), " "))
-	if len(text) > 400 {
-		return string(text[:399]) + "…"
-	}
-	return string(text)
-}
-
-// understand asks, and says what was understood and what is missing.
-func understand(ctx context.Context, c *market.Described, d market.Description, phrases []string,
-	in market.Locale) (out []string, err error) {
-	switch ask.Question(d.Question) {
-	case ask.Suggestions:
-		list, err := c.Suggest(ctx, phrases[0], in)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, fmt.Sprintf("%d suggestions", len(list)))
-		return append(out, list[:min(10, len(list))]...), nil
-	case ask.Results:
-		r, err := c.Search(ctx, phrases[0], in, ask.DefaultDepth)
-		if err != nil {
-			return nil, err
-		}
-		for _, o := range r.Organic {
-			out = append(out, fmt.Sprintf("%d. %s  %s", o.Position, o.URL, o.Title))
-		}
-		if len(r.Organic) < ask.DefaultDepth {
-			out = append(out, fmt.Sprintf("missing: only %d of %d results came", len(r.Organic), ask.DefaultDepth))
-		}
-		return out, nil
-	}
-	figures, err := c.Demand(ctx, phrases, in)
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range phrases {
-		s, known := figures[p]
-		if !known {
-			out = append(out, fmt.Sprintf("%s: missing, nothing is said of it", p))
-			continue
-		}
-		line := p + ":"
-		switch {
-		case s.Average != nil && s.Average.Under:
-			line += fmt.Sprintf(" fewer than %d searches a month", s.Average.Searches)
-		case s.Average != nil:
-			line += fmt.Sprintf(" %d searches a month", s.Average.Searches)
-		}
-		line += fmt.Sprintf(", %d months", len(s.Counts))
-		var lacks []string
-		if s.CPC.Known() {
-			line += fmt.Sprintf(", %.2f %s a click", float64(s.CPC.Micros)/1e6, s.CPC.Currency)
-		} else {
-			lacks = append(lacks, "cost per click")
-		}
-		if s.Competition >= 0 {
-			line += fmt.Sprintf(", ad competition %.2f", s.Competition)
-		} else {
-			lacks = append(lacks, "ad competition")
-		}
-		if len(lacks) > 0 {
-			line += "; missing: " + strings.Join(lacks, ", ")
-		}
-		out = append(out, line)
-	}
-	return slices.Clip(out), nil
 }

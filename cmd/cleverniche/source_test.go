@@ -2,6 +2,9 @@ package main
 
 import (
 	"encoding/json"
+	"errors"
+	"io"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
@@ -18,7 +21,7 @@ func TestTheMainJobThroughDescribedServices(t *testing.T) {
 	t.Cleanup(s.Close)
 	t.Setenv("VOLUMES_KEY", "open-sesame")
 	dir := t.TempDir()
-	for _, name := range []string{"volumes", "results", "suggestions"} {
+	for _, name := range []string{"volumes", "results", "suggestions", "links", "totals", "names"} {
 		data, err := os.ReadFile(filepath.Join("../../docs/sources", name+".yaml"))
 		if err != nil {
 			t.Fatal(err)
@@ -30,7 +33,8 @@ func TestTheMainJobThroughDescribedServices(t *testing.T) {
 		}
 	}
 	host := strings.TrimPrefix(s.URL, "http://")
-	flags := []string{"--data", filepath.Join(t.TempDir(), "d.db"), "--sources", dir, "--links", s.URL + "/links",
+	file := filepath.Join(t.TempDir(), "d.db")
+	flags := []string{"--data", file, "--sources", dir,
 		"--reach", ".example=" + host, "--per-second", "1000", "--pages-per-host", "1000", "--config", "/dev/null"}
 	must := func(args ...string) string {
 		t.Helper()
@@ -40,8 +44,27 @@ func TestTheMainJobThroughDescribedServices(t *testing.T) {
 		}
 		return out + progress
 	}
+	var graph []string // the stand-in's, as a public one comes
+	for _, part := range []string{"vertices", "edges"} {
+		answer, err := http.Get(s.URL + "/links/v1/graph/" + part)
+		if err != nil {
+			t.Fatal(err)
+		}
+		body, err := io.ReadAll(answer.Body)
+		answer.Body.Close()
+		graph = append(graph, filepath.Join(dir, part+".txt"))
+		if err := errors.Join(err, os.WriteFile(graph[len(graph)-1], body, 0o600)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if said := must(append([]string{"graph", "import"}, graph...)...); !strings.Contains(said, "links between them") {
+		t.Errorf("the import says %s", said)
+	}
+	if said := must("graph", "nightporch.example"); !strings.Contains(said, "link to it; whether") {
+		t.Errorf("the graph says %s", said)
+	}
 	must("niche", "Sky", "--site", "nightporch.example")
-	if said := must("gather", "saturn", "--questions=false"); !strings.Contains(said, "ideas new") {
+	if said := must("gather", "saturn", "--questions=false"); !strings.Contains(said, "new ideas") {
 		t.Errorf("gathering says %s", said)
 	}
 	said := must("judge", "how to find saturn", "--json")

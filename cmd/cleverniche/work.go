@@ -14,7 +14,6 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/study"
 	"cleverniche/study/files"
-	"cleverniche/study/gather"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
@@ -46,10 +45,9 @@ func rootCommand() *cobra.Command {
 	root.AddGroup(groups...)
 	root.SetUsageFunc(usage)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
-	root.AddCommand(nicheCommand(), gatherCommand(), importCommand(), sourceCommand(), graphCommand(), judgeCommand(),
-		groupCommand(),
-		planCommand(),
-		briefCommand(), calendarCommand(), exportCommand(),
+	root.AddCommand(nicheCommand(), gatherCommand(), regatherCommand(), rootsCommand(), downCommand(), crossCommand(),
+		wordsCommand(), checkCommand(), aboutCommand(), reportCommand(), penCommand(), importCommand(), sourceCommand(),
+		graphCommand(), judgeCommand(), groupCommand(), planCommand(), briefCommand(), calendarCommand(), exportCommand(),
 		nichesCommand(), sievesCommand(), decideCommand("keep", "Keep ideas", "Kept", sieve.Kept),
 		decideCommand("drop", "Drop ideas", "Dropped", sieve.Dropped), labelCommand(), deleteCommand(), undoCommand(),
 		backupCommand(), restoreCommand(), packCommand(), unpackCommand(),
@@ -132,6 +130,11 @@ func pickNiche(ctx context.Context, s *study.Study, name string) (niches.Niche, 
 	if err != nil {
 		return niches.Niche{}, err
 	}
+	for _, n := range all {
+		if n.ListOf == 0 { // a list that is checked is worked on where it is named
+			return n, nil
+		}
+	}
 	return all[0], nil
 }
 
@@ -190,37 +193,6 @@ func nicheCommand() *cobra.Command {
 // anyChanged reports whether one of the flags was given.
 func anyChanged(cmd *cobra.Command, flags ...string) bool {
 	return slices.ContainsFunc(flags, cmd.Flags().Changed)
-}
-
-func gatherCommand() *cobra.Command {
-	var letters, questions bool
-	cmd := &cobra.Command{Use: "gather SEED…", Short: "Gather ideas from seeds, and look up their searches",
-		Long: "Gather ideas from seeds, and look up their searches. “-” reads seeds from standard input, one per line.",
-		Example: examples("cleverniche gather \"moon filter\" \"moon map\"",
-			"cleverniche gather - --questions=false < seeds.txt"),
-		GroupID: "work", Args: args(cobra.MinimumNArgs(1)),
-		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
-			list, err := linesOf(cmd, list)
-			if err != nil {
-				return err
-			}
-			seeds, ignored, err := gather.ReadSeeds(strings.Join(list, "\n"))
-			if err != nil {
-				return err
-			}
-			for _, p := range ignored {
-				fmt.Fprintf(cmd.ErrOrStderr(), "seed %d left out: %s\n", p.Line, p.Reason)
-			}
-			job, err := s.Gathering.Gather(cmd.Context(), n, gather.Plan{Seeds: seeds, Letters: letters, Questions: questions})
-			if err != nil {
-				return err
-			}
-			return follow(cmd, s, job)
-		})}
-	cmd.Flags().BoolVar(&letters, "letters", true, "look up each seed followed by each letter")
-	cmd.Flags().BoolVar(&questions, "questions", true, "look up question words before each seed")
-	nicheFlag(cmd)
-	return cmd
 }
 
 // siftFlags gives a command the sieve's criteria as flags. They are put in as they are
@@ -474,7 +446,7 @@ func report(w io.Writer, s *study.Study, job jobs.Job) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(w, "%d of %d steps, %d ideas %s, %d lookups, %s\n", v.Done+v.Failed, v.Total, v.Found, v.Brings,
+	fmt.Fprintf(w, "%d of %d steps, %d %s, %d lookups, %s\n", v.Done+v.Failed, v.Total, v.Found, v.Brings,
 		v.Lookups, v.Cost)
 	for _, f := range v.Failures {
 		fmt.Fprintf(w, "step %d: %s\n", f.Step, f.Error)

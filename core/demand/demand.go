@@ -86,6 +86,14 @@ func (s Series) Latest(n int) []Count {
 	return counts[i:]
 }
 
+// Apart is how many times ours theirs is, both searches a month; 0 where either is none, so that nothing can be said.
+func Apart(theirs, ours int) float64 {
+	if theirs <= 0 || ours <= 0 {
+		return 0
+	}
+	return float64(theirs) / float64(ours)
+}
+
 // Summarise averages the latest twelve months that the series holds. A month
 // under the floor counts as half the floor (the middle of what it may be); when
 // most months are under it, the average itself is reported as under the floor.

@@ -18,63 +18,67 @@ func PageRank(n int, edges []Edge, damping float64) []float64 {
 	if n <= 0 {
 		return nil
 	}
-	start, to := outLists(n, edges)
-	rank, next := make([]float64, n), make([]float64, n)
+	in := InLinks{Start: make([]int, n+1), Out: make([]uint32, n)}
+	ok := func(e Edge) bool { return e.From >= 0 && e.From < n && e.To >= 0 && e.To < n }
+	for _, e := range edges {
+		if ok(e) {
+			in.Start[e.To+1]++
+			in.Out[e.From]++
+		}
+	}
+	for v := range n {
+		in.Start[v+1] += in.Start[v]
+	}
+	in.From = make([]uint32, in.Start[n])
+	fill := append([]int(nil), in.Start[:n]...)
+	for _, e := range edges {
+		if ok(e) {
+			in.From[fill[e.To]] = uint32(e.From)
+			fill[e.To]++
+		}
+	}
+	return in.PageRank(damping)
+}
+
+// InLinks is a graph by what leads to each vertex, for large ones: those that link to v are
+// From[Start[v]:Start[v+1]], and v links to Out[v] others.
+type InLinks struct {
+	Start []int
+	From  []uint32
+	Out   []uint32
+}
+
+// PageRank is PageRank of the graph.
+func (g InLinks) PageRank(damping float64) []float64 {
+	n := len(g.Out)
+	rank, share := make([]float64, n), make([]float64, n)
 	for i := range rank {
 		rank[i] = 1 / float64(n)
 	}
-	for round := 0; round < 1000; round++ {
+	for range 1000 {
 		dangling := 0.0
-		for v := range n {
-			next[v] = 0
-			if start[v] == start[v+1] {
+		for v, k := range g.Out {
+			if k == 0 {
 				dangling += rank[v]
-			}
-		}
-		for v := range n {
-			if k := start[v+1] - start[v]; k > 0 {
-				share := damping * rank[v] / float64(k)
-				for _, w := range to[start[v]:start[v+1]] {
-					next[w] += share
-				}
+			} else {
+				share[v] = damping * rank[v] / float64(k)
 			}
 		}
 		base := (1-damping)/float64(n) + damping*dangling/float64(n)
 		change := 0.0
 		for v := range n {
-			next[v] += base
-			change += math.Abs(next[v] - rank[v])
+			next := base
+			for _, u := range g.From[g.Start[v]:g.Start[v+1]] {
+				next += share[u]
+			}
+			change += math.Abs(next - rank[v])
+			rank[v] = next
 		}
-		rank, next = next, rank
 		if change < 1e-10 {
 			break
 		}
 	}
 	return rank
-}
-
-// outLists lays the edges out by their source: the targets of v are
-// to[start[v]:start[v+1]].
-func outLists(n int, edges []Edge) (start []int, to []int32) {
-	start = make([]int, n+1)
-	ok := func(e Edge) bool { return e.From >= 0 && e.From < n && e.To >= 0 && e.To < n }
-	for _, e := range edges {
-		if ok(e) {
-			start[e.From+1]++
-		}
-	}
-	for v := range n {
-		start[v+1] += start[v]
-	}
-	to = make([]int32, start[n])
-	fill := append([]int(nil), start[:n]...)
-	for _, e := range edges {
-		if ok(e) {
-			to[fill[e.From]] = int32(e.To)
-			fill[e.From]++
-		}
-	}
-	return start, to
 }
 
 // OnScale puts ranks on 0 to 100 by logarithm between the smallest and the

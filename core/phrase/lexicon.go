@@ -17,7 +17,6 @@ type lexicon struct {
 	places, doubtful, nearIn, firsts map[string]bool
 	asking                           map[string]bool // see Subject; beside light ones
 	negations                        map[string]bool // of the light ones: they change the subject
-	asked                            []string        // before a seed, most asked first
 	// last are words that ask for a site where they end the phrase.
 	last       map[string]bool
 	lastBuying map[string]bool // the same, for what is for sale

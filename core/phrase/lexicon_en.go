@@ -67,8 +67,7 @@ var inEnglish = lexicon{
 		"simply quick quickly fast basic basics ideas idea tips tip tricks trick advice help explained explanation " +
 		"meaning definition define mean means example examples list lists type types look looks like through enough " +
 		"possible really actually exactly right proper properly correctly correct made scratch"),
-	asked: strings.Fields("how what which why when where can is are do does should will who"),
-	most:  "most",
+	most: "most",
 	superlative: func(w string) bool {
 		return len(w) > 5 && strings.HasSuffix(w, "est") && !notSuperlative[w]
 	},

@@ -57,18 +57,23 @@ func (p Pattern) String() string {
 
 // Exact reports whether a phrase in normal form fits the pattern: its words in this
 // order, nothing but what the gaps stand for between, before and after them.
-func (p Pattern) Exact(normal string) bool {
-	words := strings.Fields(normal)
-	first := p.parts[0]
+func (p Pattern) Exact(normal string) bool { return Fits(strings.Fields(normal), p.parts) }
+
+// Parts are the words between the gaps; an empty first or last part is a gap at that end.
+func (p Pattern) Parts() [][]string { return p.parts }
+
+// Fits reports whether words fit the parts of a pattern, as Exact says; words may be told by numbers.
+func Fits[T comparable](words []T, parts [][]T) bool {
+	first := parts[0]
 	if len(words) < len(first) || !slices.Equal(words[:len(first)], first) {
 		return false
 	}
 	words = words[len(first):]
-	if len(p.parts) == 1 {
+	if len(parts) == 1 {
 		return len(words) == 0
 	}
-	last := p.parts[len(p.parts)-1]
-	for _, part := range p.parts[1 : len(p.parts)-1] {
+	last := parts[len(parts)-1]
+	for _, part := range parts[1 : len(parts)-1] {
 		at := 1 // the gap before it takes one word at least
 		for ; at+len(part) <= len(words) && !slices.Equal(words[at:at+len(part)], part); at++ {
 		}

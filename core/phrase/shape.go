@@ -79,10 +79,6 @@ func Ahead(normal, lang string) string {
 	return normal
 }
 
-// QuestionWords are the words put before a seed when ideas are gathered, most
-// asked first. Unknown language: none.
-func QuestionWords(lang string) []string { return lexicons[lang].asked }
-
 // A price is named by a bound, or by what somebody has to spend at the end ("a decent one around 150").
 var priceRE = regexp.MustCompile(`\b(under|below|less than|over|cheaper than)\s+\$?\d+|` +
 	`\b(around|about|up to|for)\s+\$?\d{2,5}(\s+(dollars|bucks|usd|euros?|pounds))?$`)

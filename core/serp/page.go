@@ -30,6 +30,9 @@ type Page struct {
 	Steps       int      // items of the longest ordered list
 	Videos      int
 	Inputs      int      // fields of forms in the main text
+	Anchors     []string // what links in the main text say
+	Lang        string   // of the text, as the page says: BCP 47; "" it does not
+	SignsIn     bool     // it asks for a password
 	Tables      []string // headings of tables in the main text, with commas between them
 	Published   time.Time
 	Modified    time.Time
@@ -54,6 +57,7 @@ type Result struct {
 	Profile      links.Profile
 	LinksKnown   bool    // else Profile has at most a standing, the usual one of such a site's pages
 	SiteKnown    bool    // SiteStanding is known
+	Referring    *int    // sites that link to its site, followed or not; nil where that is not known
 	SiteStanding float64 // 0 when the graph does not know the site
 }
 

@@ -69,6 +69,7 @@ type Entry struct {
 	LinksKnown   bool          `json:"linksKnown"`
 	SiteKnown    bool          `json:"siteKnown,omitempty"`
 	SiteStanding float64       `json:"siteStanding"`
+	Referring    *int          `json:"referring,omitempty"` // sites that link to its site; nil not known
 	Profile      links.Profile `json:"profile"`
 	Words        int           `json:"words"`
 	Touched      time.Time     `json:"touched"`
@@ -138,6 +139,7 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 	for _, r := range results {
 		e := Entry{Position: r.Position, URL: r.URL, Title: r.Title, Profile: r.Profile,
 			LinksKnown: r.LinksKnown, SiteKnown: r.SiteKnown, PageStanding: r.Profile.Standing, SiteStanding: r.SiteStanding,
+			Referring: r.Referring,
 			PageError: r.PageError}
 		e.Site = rd.Suffixes.Site(links.Host(r.URL))
 		e.Type, e.TypeBecause = TypeOf(r.URL, r.Title, r.Page)

@@ -316,7 +316,7 @@ func (c *Criterion) read(value string) (m Filter, asks bool, err error) {
 		}
 		return m, m.Number > 0 || c.Zero, nil
 	case Words, Edges:
-		if m.Terms = Terms(value); len(m.Terms) > mostTerms {
+		if m.Terms = c.terms(value); len(m.Terms) > mostTerms {
 			return m, false, fmt.Errorf("%d words are more than %d", len(m.Terms), mostTerms)
 		}
 		return m, len(m.Terms) > 0 || c.Control == Edges, nil

@@ -35,6 +35,7 @@ type Criterion struct {
 	within func(m Filter) (lo, hi int64)
 	passes func(m Filter) func(value int64) bool
 	text   func(t *Table, m Filter, out Set)
+	gaps   bool // its words may have gaps (phrase.Pattern)
 }
 
 // Control is how a criterion is asked for.

@@ -42,6 +42,7 @@ type Figure struct {
 	scale         float64 // units of the column to one of the figure; 0 is 1
 	whole         bool    // never rounded over what is shown as the next number
 	wide          bool    // the column needs eight bytes a value
+	marks         bool    // it is a set of marks, though its Form is another
 	column        int
 }
 
@@ -247,7 +248,7 @@ var heldFigures int
 // raw is a value as its column holds it.
 func (f *Figure) raw(v Value) int64 {
 	switch {
-	case f.Form == Marks:
+	case f.Form == Marks || f.marks:
 		return labelSet(v.Text)
 	case !v.Known || math.IsNaN(v.Number):
 		return unknown

@@ -78,6 +78,8 @@ var (
 			t.text.mark(m.Terms, anywhere, t.n, out)
 			out.not(t.n)
 		}})
+	ByFitting = criterion(Criterion{Key: "fits", Name: "fits a pattern", Control: Words, Hint: "can you see *, …",
+		gaps: true, text: func(t *Table, m Filter, out Set) { t.text.fit(m.Terms, t.n, out) }})
 	ByEdges = criterion(Criterion{Key: "starts", Name: "starts or ends with", Control: Edges, Hint: "best, …",
 		text: func(t *Table, m Filter, out Set) {
 			t.text.mark(m.Terms, atStart, t.n, out)
@@ -212,12 +214,22 @@ var (
 
 var (
 	FoundIn = figure(Figure{Key: "sources", Name: "came from", Form: Several, Export: true,
-		Names: []string{"seed", "completion", "letter", "question", "list"},
+		Names: []string{"seed", "completion", "letter", "question", "list", "preposition", "comparison",
+			"between", "related", "pattern", "combination", "page"},
 		Means: "How the idea was found."})
 	Lists = figure(Figure{Key: "lists", Name: "your lists", Form: Marks, From: FromUser, Export: true,
 		Means: "The lists of your own that the idea stood in."})
 	SearchRange = figure(Figure{Key: "range", Name: "searches range", From: FromDemand, Export: true, Unheld: true,
 		Means: "What your list gives instead of a number. The searches are its middle, on a scale of tenfold steps."})
+	MyPlace = figure(Figure{Key: "your-place", Name: "your place", Unit: "in the results", Form: Tenths, From: FromUser,
+		Places: 1, Export: true, SmallestFirst: true, scale: hundredths,
+		Means: "Where a page of yours stood on average, by your latest search report."})
+	MyClicks = figure(Figure{Key: "your-clicks", Name: "your clicks", Form: Count, From: FromUser, Export: true,
+		Means: "Clicks on your pages, by your latest search report."})
+	MyShown = figure(Figure{Key: "times-shown", Name: "times shown", Form: Count, From: FromUser, Export: true, wide: true,
+		Means: "How often a page of yours was shown in results, by your latest search report."})
+	Branch = figure(Figure{Key: "branch", Name: "branch", Form: Hidden, marks: true,
+		Means: "Where the idea came down from: seeds, the ways in which they grew, or your list."})
 	Found = figure(Figure{Key: "found", Name: "found", Form: Count, wide: true,
 		Means: "The order in which ideas came."})
 
@@ -227,6 +239,11 @@ var (
 			bit := FoundIn.raw(FoundIn.Named(m.Choice))
 			return func(v int64) bool { return bit >= 0 && v>>bit&1 == 1 }
 		}})
+	ByMyPlace = criterion(Criterion{Key: "your-place", Start: 20, Name: "your place at most", Figure: MyPlace, Most: 1000,
+		within: atMost})
+	ByBranch = criterion(Criterion{Key: "branch", Name: "under the branch", Control: OneOf, Figure: Branch, always: true,
+		own: true, Choices: []Choice{{"", "choose a branch"}},
+		passes: func(m Filter) func(int64) bool { return labelled(m.Choice) }})
 	ByList = criterion(Criterion{Key: "list", Name: "on your list", Control: OneOf, Figure: Lists, always: true, own: true,
 		Choices: []Choice{{"", "choose a list"}}, passes: func(m Filter) func(int64) bool { return labelled(m.Choice) }})
 )

@@ -84,7 +84,7 @@ func (m Filter) Check() error {
 		return fmt.Errorf("%s: %d words are more than %d", m.By, len(terms), mostTerms)
 	}
 	for _, t := range terms {
-		if got := Terms(t); len(got) != 1 || got[0] != t {
+		if got := m.By.terms(t); len(got) != 1 || got[0] != t {
 			return fmt.Errorf("%s: %q is not in normal form", m.By, t)
 		}
 	}

@@ -40,13 +40,32 @@ func labelSet(text string) int64 {
 	return n
 }
 
+// markSet is the set of a number, as one text; "" for none.
+func markSet(n int64) string {
+	labelSets.RLock()
+	defer labelSets.RUnlock()
+	if n < 0 || n >= int64(len(labelSets.sets)) {
+		return ""
+	}
+	return strings.Join(labelSets.sets[n], LabelMark)
+}
+
 // labelled returns which sets, by their numbers, have a label.
 func labelled(label string) func(set int64) bool {
+	return setsThat(func(set []string) bool { return slices.Contains(set, label) })
+}
+
+// endingIn returns which sets, by their numbers, have a label as their last.
+func endingIn(label string) func(set int64) bool {
+	return setsThat(func(set []string) bool { return set[len(set)-1] == label })
+}
+
+func setsThat(are func(set []string) bool) func(set int64) bool {
 	labelSets.RLock()
 	defer labelSets.RUnlock()
 	with := make([]bool, len(labelSets.sets))
 	for i, set := range labelSets.sets {
-		with[i] = slices.Contains(set, label)
+		with[i] = are(set)
 	}
 	return func(set int64) bool { return set >= 0 && set < int64(len(with)) && with[set] }
 }

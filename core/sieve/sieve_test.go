@@ -58,12 +58,14 @@ func (f facts) idea() Idea {
 	number(Coming, float64(f.Season))
 	i.Put(Labels, Value{Known: f.Labels != "", Text: f.Labels})
 	i.Put(Lists, Value{Known: f.Labels != "", Text: f.Labels})
+	i.Put(Branch, Value{Known: f.Labels != "", Text: f.Labels})
 	number(FreeName, float64(f.NameFree))
 	number(NearName, float64(f.Near))
 	number(CPC, f.CPC)
 	number(Share, f.Share)
 	number(ExactPages, float64(f.ExactPages))
 	number(TitlePages, float64(f.TitlePages))
+	number(MyPlace, float64(f.TitlePages)/1000)
 	number(Worth, float64(f.Worth))
 	if bit := slices.Index(FoundIn.Names, f.Source); bit >= 0 {
 		i.Put(FoundIn, Of(float64(int(1)<<bit)))
@@ -159,6 +161,8 @@ func slowly(m Filter, i facts, all []facts) bool {
 		return term(m.Terms, strings.Contains)
 	case ByLacking:
 		return !term(m.Terms, strings.Contains)
+	case ByFitting: // these patterns have no gaps
+		return slices.Contains(m.Terms, i.Phrase)
 	case ByEdges:
 		return term(m.Terms, strings.HasPrefix) || term(m.Ends, strings.HasSuffix)
 	case ByNoPlace:
@@ -173,7 +177,7 @@ func slowly(m Filter, i facts, all []facts) bool {
 			return known(is, i.Lasting != demand.Fade && i.Lasting != demand.Flash)
 		}
 		return known(is, string(i.Lasting) == m.Choice)
-	case ByLabel, ByList:
+	case ByLabel, ByList, ByBranch:
 		return slices.Contains(strings.Split(i.Labels, LabelMark), m.Choice)
 	case ByCost:
 		return known(i.CPC >= 0, i.CPC >= m.Number)
@@ -183,6 +187,8 @@ func slowly(m Filter, i facts, all []facts) bool {
 		return known(i.ExactPages >= 0, float64(i.ExactPages) <= m.Number)
 	case ByTitles:
 		return known(i.TitlePages >= 0, float64(i.TitlePages) <= m.Number)
+	case ByMyPlace:
+		return known(i.TitlePages >= 0, math.Round(float64(i.TitlePages)/10)/100 <= m.Number)
 	case BySource:
 		return i.Source == m.Choice
 	case ByName:

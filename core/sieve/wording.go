@@ -164,6 +164,55 @@ func (w *wording) shaped(s phrase.Shape, n int, out Set) {
 	}
 }
 
+// fit puts the positions below n that fit one of some patterns exactly into a set. Only phrases that hold a pattern's
+// rarest word are looked at.
+func (w *wording) fit(patterns []string, n int, out Set) {
+	w.ready()
+	w.mu.RLock()
+	defer w.mu.RUnlock()
+	for _, text := range patterns {
+		p, err := phrase.ParsePattern(text, w.lang)
+		if err != nil {
+			continue
+		}
+		numbers, ok := w.look(strings.ReplaceAll(text, phrase.Gap, " "))
+		if !ok {
+			continue
+		}
+		parts := make([][]int32, len(p.Parts()))
+		for i, part := range p.Parts() {
+			parts[i], _ = w.look(strings.Join(part, " "))
+		}
+		rarest := w.holds[numbers[0]]
+		for _, one := range numbers[1:] {
+			if len(w.holds[one]) < len(rarest) {
+				rarest = w.holds[one]
+			}
+		}
+		for _, at := range rarest {
+			if int(at) >= n {
+				break
+			}
+			if phrase.Fits(w.flat[w.start[at]:w.start[at+1]], parts) {
+				out.put(int(at), true)
+			}
+		}
+	}
+}
+
+// terms reads the words of a criterion: those whose words may have gaps keep them.
+func (c *Criterion) terms(s string) (out []string) {
+	if !c.gaps {
+		return Terms(s)
+	}
+	for _, t := range strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == '\n' || r == ';' }) {
+		if p, err := phrase.ParsePattern(t, ""); err == nil && !slices.Contains(out, p.String()) {
+			out = append(out, p.String())
+		}
+	}
+	return out
+}
+
 // Terms reads words or phrases separated by commas, semicolons or line ends, in
 // normal form, each once.
 func Terms(s string) []string {

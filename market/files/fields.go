@@ -47,9 +47,11 @@ const (
 	Rank        Field = "rank of a site"
 )
 
-// Offered are the fields that somebody may set a column to.
+// Offered are the fields that somebody may set a column to: all there are, since what a column is read as must be among
+// them.
 var Offered = []Field{Phrase, Searches, CPC, Currency, BidLow, BidHigh, Competition, Month, Note, Label, Position, URL,
-	Title, Clicks, Impressions, CTR, Ignore}
+	Title, Clicks, Impressions, CTR, From, To, Anchor, Rel, Site, Rank, SearchRange, Floor, Decision, Season, Trend,
+	Ignore}
 
 // headings are the names that columns of others have, in normal form, by what they hold; common practice of tools, of
 // search engines' reports in their languages, no single source.

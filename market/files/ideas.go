@@ -23,7 +23,15 @@ type Idea struct {
 	Decision, Season, Trend string
 	Labels                  []string
 	Note                    string
+	// What a search report says of a page of one's own, or rankings of a site.
+	Place       Number // 1 is the first
+	Clicks      Number
+	Impressions Number
+	Page        string
 }
+
+// Reported reports whether the line is one of a search report.
+func (i Idea) Reported() bool { return i.Clicks.Known || i.Impressions.Known }
 
 // MostSearches is the largest count believed: more than the world's population searching once a day.
 const MostSearches = 300_000_000_000
@@ -143,6 +151,7 @@ func (s Shape) idea(cells []string, currency string) (out Idea, why string) {
 			}
 		default: // it says something that this kind of list has no place for
 			notes = append(notes, c.Heading+": "+cell)
+			out.standing(c, cell)
 		}
 		if err != nil {
 			if c.Field == Phrase {
@@ -158,6 +167,19 @@ func (s Shape) idea(cells []string, currency string) (out Idea, why string) {
 		out.Note = shorten(n, MostNote)
 	}
 	return out, ""
+}
+
+// standing takes in what a column says of a page; what cannot be read stays in the note.
+func (i *Idea) standing(c Column, cell string) {
+	of := map[Field]*Number{Position: &i.Place, Clicks: &i.Clicks, Impressions: &i.Impressions}[c.Field]
+	if of != nil {
+		if n, err := ReadNumber(cell, c.Decimal); err == nil {
+			*of = n
+		}
+	}
+	if c.Field == URL && isAddress(cell) {
+		i.Page = cell
+	}
 }
 
 // ReadAds reads competition among advertisers: a word, a share, or an index of a hundred.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"cleverniche/core/phrase"
 )
@@ -51,5 +52,43 @@ func (f *File) Results(ctx context.Context, s Shape, each func(Result) error, ba
 			return no(errors.New("it has no web address"))
 		}
 		return each(r)
+	}, bad)
+}
+
+// Link is a link between two pages, as a file has it.
+type Link struct {
+	Line        int
+	From, To    string
+	Anchor, Rel string
+}
+
+// rels are what columns say of links that pass nothing on, in words of their own (common practice, no source).
+var rels = map[string]string{"yes": "nofollow", "true": "nofollow", "1": "nofollow", "no follow": "nofollow",
+	"follow": "", "dofollow": "", "do follow": "", "no": "", "false": "", "0": ""}
+
+// Links streams the links that a file lists.
+func (f *File) Links(ctx context.Context, s Shape, each func(Link) error, bad func(LineProblem) error) error {
+	at := [4]int{s.Has(From), s.Has(To), s.Has(Anchor), s.Has(Rel)}
+	if slices.Min(at[:2]) < 0 {
+		return errors.New("links are a linking page and a linked page in each row")
+	}
+	return f.Each(ctx, s, func(line int, cells []string) error {
+		cell := func(k int) string {
+			if at[k] < 0 || at[k] >= len(cells) {
+				return ""
+			}
+			return strings.TrimSpace(unguarded(cells[at[k]]))
+		}
+		l := Link{Line: line, From: cell(0), To: cell(1), Anchor: shorten(cell(2), 500), Rel: shorten(cell(3), 100)}
+		if said, is := rels[strings.ToLower(l.Rel)]; is {
+			l.Rel = said
+		}
+		switch {
+		case !isAddress(l.From):
+			return bad(LineProblem{line, printable(l.From + " · " + l.To), "the linking page is no web address"})
+		case !isAddress(l.To):
+			return bad(LineProblem{line, printable(l.From + " · " + l.To), "the linked page is no web address"})
+		}
+		return each(l)
 	}, bad)
 }

@@ -68,7 +68,7 @@ func (s Shape) Kind(rows [][]string) Kind {
 	case has(Clicks, Impressions) && (has(Phrase) || has(URL)):
 		return SearchReport
 	case has(Phrase, Position, URL):
-		if s.oneSite(rows) {
+		if s.Form != Blocks && s.oneSite(rows) {
 			return RankingsFile
 		}
 		return ResultsFile

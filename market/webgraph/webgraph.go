@@ -1,5 +1,6 @@
-// Package webgraph brings the standing of any site from the ranks file of an openly licensed web graph: a line for each
-// host or domain, with its centralities. From it a compact index is built beside the data file, that is only read.
+// Package webgraph brings the standing of any site from an openly licensed web graph: from its ranks files, a line for
+// each host or domain with its centralities, or from its vertices and edges. From them a compact index is built beside
+// the data file, that is only read.
 //
 // Standing is what core/links makes of PageRank: its logarithm, on a scale from the least to the largest of the file.
 // That is held against PageRank on the stand-in's graph (webgraph_test.go). A file that has places by another
@@ -17,6 +18,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"io"
+	"io/fs"
 	"math"
 	"os"
 	"path/filepath"
@@ -49,8 +51,10 @@ const headBytes = int64(len(magic)) + 24
 
 // Graph is an index. It is safe for use by several at once.
 type Graph struct {
-	file *os.File
-	head head
+	file      *os.File
+	head      head
+	links     *os.File // who links to whom; nil where that is not known
+	linksHead linksHead
 }
 
 // Open opens an index. One that was cut off or is none is an error.
@@ -77,11 +81,17 @@ func Open(path string) (*Graph, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("%s: %w", path, err), file.Close())
 	}
+	g.links, g.linksHead = openLinks(path, g.head)
 	return g, nil
 }
 
 // Close closes it.
-func (g *Graph) Close() error { return g.file.Close() }
+func (g *Graph) Close() error {
+	if g.links != nil {
+		return errors.Join(g.links.Close(), g.file.Close())
+	}
+	return g.file.Close()
+}
 
 // Sites is how many sites it knows.
 func (g *Graph) Sites() int { return int(g.head.Sites) }
@@ -101,6 +111,19 @@ const block = 256
 
 // Standing is a site's standing, 0 to 100; known is false for one that is not in the graph.
 func (g *Graph) Standing(site string) (standing float64, known bool) {
+	i, found := g.find(site)
+	if !found {
+		return 0, false
+	}
+	var value [2]byte
+	if _, err := g.file.ReadAt(value[:], headBytes+8*int64(g.head.Sites)+2*i); err != nil {
+		return 0, false
+	}
+	return float64(binary.LittleEndian.Uint16(value[:])) / 100, true
+}
+
+// find finds a site's place among the keys.
+func (g *Graph) find(site string) (place int64, found bool) {
 	key := keyOf(site)
 	buffer := make([]byte, 8*block)
 	low, high := int64(0), int64(g.head.Sites) // the key is at low or behind, and before high
@@ -133,11 +156,7 @@ func (g *Graph) Standing(site string) (standing float64, known bool) {
 			if i == n || binary.LittleEndian.Uint64(part[8*i:]) != key {
 				return 0, false
 			}
-			var value [2]byte
-			if _, err := g.file.ReadAt(value[:], headBytes+8*int64(g.head.Sites)+2*(at+i)); err != nil {
-				return 0, false
-			}
-			return float64(binary.LittleEndian.Uint16(value[:])) / 100, true
+			return at + i, true
 		}
 		if high-low > block && low > 0 { // where keys are not spread as expected it halves
 			mid := low + (high-low)/2
@@ -158,6 +177,7 @@ func (g *Graph) Standing(site string) (standing float64, known bool) {
 // Report says what an import came to.
 type Report struct {
 	Lines, Sites int
+	Links        int // between sites; 0 where there were ranks only
 	Skipped      int // lines that say nothing of a site
 }
 
@@ -167,15 +187,41 @@ type site struct {
 	value float32 // the logarithm of PageRank
 }
 
-// Import builds an index of ranks files, in place of one that is there, which stays as it is until the new one is
-// whole.
-// Tell is told of lines that were read.
+var errNoSites = errors.New("no line of it names a site and its rank")
+
+// Name is what an index is called, beside a data file.
+const Name = "webgraph"
+
+// IsRanks reports whether a file is a ranks file that can be imported.
+func IsRanks(path string) bool {
+	kind, err := kindOf(path)
+	return err == nil && kind == "ranks"
+}
+
+// Import builds an index of ranks files, or of vertices and edges, in place of one that is there, which stays as it is
+// until the new one is whole. Tell is told of lines that were read.
 func Import(ctx context.Context, path string, files []string, suffixes links.Suffixes, now time.Time,
 	tell func(lines int)) (rep Report, err error) {
+	by := map[string][]string{}
+	for _, name := range files {
+		kind, err := kindOf(name)
+		if err != nil {
+			return rep, fmt.Errorf("%s: %w", filepath.Base(name), err)
+		}
+		by[kind] = append(by[kind], name)
+	}
+	switch {
+	case len(by["ranks"]) > 0 && len(by["ranks"]) < len(files):
+		return rep, errors.New("give the ranks files of a graph, or its vertices and edges, not both")
+	case len(by["ranks"]) == 0 && (len(by["edges"]) == 0 || len(by["vertices"]) == 0):
+		return rep, errors.New("vertices need the files of their edges, and edges those of their vertices")
+	case len(by["ranks"]) == 0:
+		return rep, importEdges(ctx, path, by["vertices"], by["edges"], suffixes, now, &rep, tell)
+	}
 	all := new(sites)
 	for _, name := range files {
 		if err := all.readRanks(ctx, name, suffixes, &rep, tell); err != nil {
-			return rep, fmt.Errorf("%s: %w", filepath.Base(name), err)
+			return rep, err
 		}
 	}
 	for i := range all { // of a site's hosts the strongest
@@ -186,9 +232,17 @@ func Import(ctx context.Context, path string, files []string, suffixes links.Suf
 		rep.Sites += len(all[i])
 	}
 	if rep.Sites == 0 {
-		return rep, errors.New("no line of it names a site and its rank")
+		return rep, errNoSites
 	}
-	return rep, all.write(path, rep.Sites, now)
+	return rep, errors.Join(all.write(path, rep.Sites, now), removed(LinksFile(path)))
+}
+
+// removed removes a file, if it is there.
+func removed(path string) error {
+	if err := os.Remove(path); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
 }
 
 // sites are those that were read, by the first eight bits of their keys: so none of the slices grows large.
@@ -212,33 +266,25 @@ func (all *sites) write(path string, n int, now time.Time) error {
 		low, high = min(low, s.value), max(high, s.value)
 		return nil
 	})
-	out, err := os.CreateTemp(filepath.Dir(path), filepath.Base(path)+".new-*")
-	if err != nil {
-		return err
-	}
-	defer os.Remove(out.Name())
-	w := bufio.NewWriterSize(out, 1<<20)
-	h := head{Sites: uint64(n), At: now.Unix()}
-	_, err = w.WriteString(magic)
-	err = errors.Join(err, binary.Write(w, binary.LittleEndian, h))
-	var b [8]byte
-	err = errors.Join(err, all.each(func(s site) error {
-		binary.LittleEndian.PutUint64(b[:], s.key)
-		_, err := w.Write(b[:])
-		return err
-	}), all.each(func(s site) error {
-		standing := 0.0
-		if high > low {
-			standing = 100 * float64(s.value-low) / float64(high-low)
-		}
-		binary.LittleEndian.PutUint16(b[:2], uint16(math.Round(100*standing)))
-		_, err := w.Write(b[:2])
-		return err
-	}))
-	if err = errors.Join(err, w.Flush(), out.Sync(), out.Close()); err != nil {
-		return err
-	}
-	return os.Rename(out.Name(), path)
+	return whole(path, func(w *bufio.Writer) error {
+		h := head{Sites: uint64(n), At: now.Unix()}
+		_, err := w.WriteString(magic)
+		err = errors.Join(err, binary.Write(w, binary.LittleEndian, h))
+		var b [8]byte
+		return errors.Join(err, all.each(func(s site) error {
+			binary.LittleEndian.PutUint64(b[:], s.key)
+			_, err := w.Write(b[:])
+			return err
+		}), all.each(func(s site) error {
+			standing := 0.0
+			if high > low {
+				standing = 100 * float64(s.value-low) / float64(high-low)
+			}
+			binary.LittleEndian.PutUint16(b[:2], uint16(math.Round(100*standing)))
+			_, err := w.Write(b[:2])
+			return err
+		}))
+	})
 }
 
 // columns are the places of what is read in a line; −1 what is not there.
@@ -262,6 +308,49 @@ func headerOf(line string) (c columns, ok bool) {
 
 func (all *sites) readRanks(ctx context.Context, path string, suffixes links.Suffixes, rep *Report,
 	tell func(int)) error {
+	var c columns
+	return scan(ctx, path, rep, tell, func(line []byte) error {
+		if c == (columns{}) {
+			c, _ = headerOf(string(line)) // kindOf has read it
+			rep.Lines--
+			return nil
+		}
+		s, ok := c.read(line, suffixes)
+		if !ok {
+			rep.Skipped++
+			return nil
+		}
+		part := &all[s.key>>56]
+		if *part = append(*part, s); rep.Lines-rep.Skipped > MostSites {
+			return fmt.Errorf("is one more than %d", MostSites)
+		}
+		return nil
+	})
+}
+
+// scan reads a file, gzipped or not, line by line. Tell is told now and then of how many lines were read.
+func scan(ctx context.Context, path string, rep *Report, tell func(int), do func(line []byte) error) error {
+	n := 0
+	err := scanRaw(path, func(line []byte) error {
+		if n++; n%(1<<18) == 0 {
+			if tell(rep.Lines); ctx.Err() != nil {
+				return ctx.Err()
+			}
+		}
+		rep.Lines++
+		if err := do(line); err != nil {
+			return fmt.Errorf("line %d %w", n, err)
+		}
+		return nil
+	})
+	if err != nil && ctx.Err() == nil {
+		err = fmt.Errorf("%s: %w", filepath.Base(path), err)
+	}
+	return err
+}
+
+// scanRaw reads a file, gzipped or not, line by line, until do returns an error.
+func scanRaw(path string, do func(line []byte) error) error {
 	file, err := os.Open(path)
 	if err != nil {
 		return err
@@ -279,30 +368,9 @@ func (all *sites) readRanks(ctx context.Context, path string, suffixes links.Suf
 	}
 	lines := bufio.NewScanner(in)
 	lines.Buffer(make([]byte, 1<<20), mostLine)
-	var c columns
-	for n := 1; lines.Scan(); n++ {
-		line := lines.Bytes()
-		if n == 1 {
-			var ok bool
-			if c, ok = headerOf(string(line)); !ok {
-				return errors.New("its first line does not name the columns of a ranks file: a host or domain, and PageRank")
-			}
-			continue
-		}
-		if n%(1<<18) == 0 {
-			if tell(rep.Lines); ctx.Err() != nil {
-				return ctx.Err()
-			}
-		}
-		rep.Lines++
-		s, ok := c.read(line, suffixes)
-		if !ok {
-			rep.Skipped++
-			continue
-		}
-		part := &all[s.key>>56]
-		if *part = append(*part, s); rep.Lines-rep.Skipped > MostSites {
-			return fmt.Errorf("it has more than %d lines", MostSites)
+	for lines.Scan() {
+		if err := do(lines.Bytes()); err != nil {
+			return err
 		}
 	}
 	if errors.Is(lines.Err(), io.ErrUnexpectedEOF) {

@@ -19,8 +19,9 @@ import (
 // Request is the piece of work that questions are asked for: a job's, if it is one's.
 type Request struct {
 	Job     uint
-	Lookups atomic.Int64 // made for it
-	Tried   *SeenIdeas   // whose demand failed in this run of the job
+	Lookups atomic.Int64          // made for it
+	Tried   *SeenIdeas            // whose demand failed in this run of the job
+	Branch  func(key string) uint // that the cost of a question with this key is for; nil none
 }
 
 type contextKey int
@@ -42,6 +43,16 @@ func RequestOf(ctx context.Context) *Request {
 	}
 	return &Request{}
 }
+
+func (r *Request) branch(key string) uint {
+	if r.Branch == nil {
+		return 0
+	}
+	return r.Branch(key)
+}
+
+// ForBranch makes what is asked for a piece of work from now on the cost of a branch.
+func (r *Request) ForBranch(id uint) { r.Branch = func(string) uint { return id } }
 
 // SeenIdeas is a set of ideas that several may add to.
 type SeenIdeas struct {
@@ -91,8 +102,11 @@ func (e *BudgetError) Error() string {
 type MissingSourceError struct{ Question Question }
 
 func (e *MissingSourceError) Error() string {
-	return fmt.Sprintf("no source for %s yet. Restart with --%s ADDRESS", e.Question,
-		strings.ReplaceAll(string(e.Question), " ", "-"))
+	setting := map[Question]Question{Totals: Results, Graph: Links}[e.Question]
+	if setting == "" {
+		setting = e.Question
+	}
+	return fmt.Sprintf("no source for %s yet. Restart with --%s ADDRESS", e.Question, setting)
 }
 
 // StopsWork reports whether an error means that going on is of no use now.
@@ -109,13 +123,16 @@ type Asked[T any] struct {
 	Source string
 }
 
-// Ask returns the fresh kept answer, or asks, and keeps what is answered. The
+// put returns the fresh kept answer, or asks the sources of a question in their order, and keeps what is answered. The
 // asking itself is not cut off with ctx: what was paid for is kept. One that fails and
 // was begun for somebody else, perhaps before what was wrong was mended, is asked again.
-func Ask[T any](ctx context.Context, s *Asker, q Question, key string,
-	fetch func(context.Context) (T, error)) (Asked[T], error) {
+func put[C, T any](ctx context.Context, s *Asker, q Question, key string,
+	fetch func(context.Context, C) (T, error)) (Asked[T], error) {
 	if kept, ok, err := Recall[T](ctx, s, q, key); err != nil || ok {
 		return kept, err
+	}
+	if !s.Has(q) {
+		return Asked[T]{}, &MissingSourceError{q}
 	}
 	out, own, err := join(ctx, s, q, key, fetch)
 	if err != nil && !own && ctx.Err() == nil {
@@ -125,45 +142,21 @@ func Ask[T any](ctx context.Context, s *Asker, q Question, key string,
 }
 
 // join joins the asking that is under way, or begins an own one.
-func join[T any](ctx context.Context, s *Asker, q Question, key string,
-	fetch func(context.Context) (T, error)) (Asked[T], bool, error) {
+func join[C, T any](ctx context.Context, s *Asker, q Question, key string,
+	fetch func(context.Context, C) (T, error)) (Asked[T], bool, error) {
 	own := false // to be read once the flight has ended
 	done := s.inFlight.DoChan(string(q)+"\x00"+key, func() (any, error) {
 		own = true
-		bg := context.WithoutCancel(ctx)
 		// Someone may have asked between the look and the flight.
-		if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
+		if kept, ok, err := Recall[T](context.WithoutCancel(ctx), s, q, key); err != nil || ok {
 			return kept, err
 		}
-		turn, err := s.turn(ctx, q)
-		if err != nil {
-			return Asked[T]{}, err
-		}
-		bill, err := s.charge(bg, q, key)
-		for tries := 0; errors.Is(err, errAnswered) && tries < mostTries; tries++ {
-			if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
-				return kept, err
-			}
-			bill, err = s.charge(bg, q, key) // it was in vain
-		}
-		if err != nil {
-			s.outcomes.add(q, outcomeOf(err))
-			return Asked[T]{}, err
-		}
-		if len(bill.calls) > 0 { // another program may have asked between the look and the entry
-			if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
-				return kept, errors.Join(err, bill.settle(bg, market.Free))
-			}
-		}
-		begun := s.store.Now()
-		v, err := fetch(bill.watching(context.WithoutCancel(turn)))
-		s.outcomes.add(q, outcomeOf(err))
-		if err != nil {
-			return Asked[T]{}, bill.fail(bg, err)
-		}
-		RequestOf(bg).Lookups.Add(1)
-		out := Asked[T]{v, s.store.Now().UTC(), s.market.Names[q]}
-		return out, s.Keep(bg, q, key, v, out.At, out.At.Sub(begun), bill.calls...)
+		var out Asked[T]
+		err := inOrder(s.sources[q], func(src *Source) (err error) {
+			out, err = putTo(ctx, s, src, key, fetch)
+			return err
+		})
+		return out, err
 	})
 	select {
 	case r := <-done:
@@ -176,12 +169,51 @@ func join[T any](ctx context.Context, s *Asker, q Question, key string,
 	}
 }
 
+// putTo puts a question to one source.
+func putTo[C, T any](ctx context.Context, s *Asker, src *Source, key string,
+	fetch func(context.Context, C) (T, error)) (Asked[T], error) {
+	q, bg := src.Question, context.WithoutCancel(ctx)
+	turn, err := s.turn(ctx, src)
+	if err != nil {
+		return Asked[T]{}, err
+	}
+	bill, err := s.charge(bg, src, key)
+	for tries := 0; errors.Is(err, errAnswered) && tries < mostTries; tries++ {
+		if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
+			return kept, err
+		}
+		bill, err = s.charge(bg, src, key) // it was in vain
+	}
+	if err != nil {
+		s.note(src, err)
+		return Asked[T]{}, err
+	}
+	if len(bill.calls) > 0 { // another program may have asked between the look and the entry
+		if kept, ok, err := Recall[T](bg, s, q, key); err != nil || ok {
+			return kept, errors.Join(err, bill.settle(bg, market.Free))
+		}
+	}
+	begun := s.store.Now()
+	v, err := fetch(bill.watching(context.WithoutCancel(turn)), src.Client.(C))
+	s.note(src, err)
+	if err != nil {
+		return Asked[T]{}, bill.fail(bg, err)
+	}
+	RequestOf(bg).Lookups.Add(1)
+	out := Asked[T]{v, s.store.Now().UTC(), src.Name}
+	body, err := json.Marshal(v)
+	if err != nil {
+		return out, err
+	}
+	return out, s.store.SaveAnswers(bg, []store.Answer{src.answer(key, body, out.At, out.At.Sub(begun))}, bill.calls)
+}
+
 // mostTries is how often one asks after others whose asking was in vain.
 const mostTries = 5
 
 // Recall returns the kept answer when it is fresh.
 func Recall[T any](ctx context.Context, s *Asker, q Question, key string) (out Asked[T], ok bool, err error) {
-	a, err := s.store.Answer(ctx, string(q), key)
+	a, err := s.kept(ctx, q, key)
 	if errors.Is(err, input.ErrNotFound) {
 		return out, false, nil
 	}
@@ -233,17 +265,10 @@ func (s *Asker) fresh(ctx context.Context, q Question, asked time.Time) bool {
 	return s.store.Now().Sub(asked) <= s.lifetime(q)
 }
 
-func (s *Asker) Keep(ctx context.Context, q Question, key string, v any, at time.Time, took time.Duration,
-	paid ...store.Entry) error {
-	body, err := json.Marshal(v)
-	if err != nil {
-		return err
-	}
-	return s.store.SaveAnswer(ctx, store.Answer{Kind: string(q), Key: key, Source: s.market.Names[q], Body: body,
-		AskedAt: at, TookMS: took.Milliseconds(), CostMicros: s.options.Prices[q]}, paid...)
-}
-
 // LocaleKey is the key of an answer that holds for one country and language.
 func LocaleKey(in market.Locale, parts ...string) string {
 	return in.Country + "|" + in.Language + "|" + strings.Join(parts, "|")
 }
+
+// LastOfKey is the last of the parts that a key was made of.
+func LastOfKey(key string) string { return key[strings.LastIndexByte(key, '|')+1:] }

@@ -7,8 +7,10 @@ import (
 	"context"
 	"log/slog"
 	"sync"
+	"sync/atomic"
 	"time"
 
+	"cleverniche/market"
 	"cleverniche/store"
 
 	"golang.org/x/sync/singleflight"
@@ -17,15 +19,19 @@ import (
 // Store is what is asked of the data file.
 type Store interface {
 	Answer(ctx context.Context, kind, key string) (store.Answer, error)
+	Brought(ctx context.Context, kind, key string) (store.Brought, error)
 	DaySpent(ctx context.Context, since time.Time) (store.Spent, error)
+	FreshBrought(ctx context.Context, kind string, keys []string, after time.Time) (int, error)
 	FreshKeys(ctx context.Context, kind string, keys []string, after time.Time) (map[string]bool, error)
 	Hold(ctx context.Context, doubts []store.Entry, job uint) error
 	Alive(program int64) bool
-	InDoubt(ctx context.Context, question string, keys []string) (out []store.Entry, err error)
+	InDoubt(ctx context.Context, question, source string, keys []string) (out []store.Entry, err error)
+	LastAnswer(ctx context.Context, kind, source string) (time.Time, error)
 	Now() time.Time
 	Pace(ctx context.Context, kind string) (mean time.Duration, known bool, err error)
-	SaveAnswer(ctx context.Context, a store.Answer, paid ...store.Entry) error
+	SaveAnswers(ctx context.Context, list []store.Answer, paid []store.Entry) error
 	Settle(ctx context.Context, calls []store.Entry, event string) error
+	SourceSpent(ctx context.Context, question, source string, since time.Time) (micros int64, err error)
 	Spend(ctx context.Context, calls []store.Entry, since time.Time, budget int64) error
 	SpentSince(ctx context.Context, since time.Time) (micros int64, err error)
 }
@@ -44,10 +50,13 @@ type Asker struct {
 	store    Store
 	market   Market
 	options  Options
+	sources  map[Question][]*Source
 	log      *slog.Logger
 	inFlight singleflight.Group
 	graph    standings
+	ranked   atomic.Pointer[market.Ranker] // the web graph that was imported
 	outcomes outcomes
+	lasts    lasts
 	paces    sync.Map // by question: paced
 }
 
@@ -59,7 +68,11 @@ func New(st Store, m Market, o Options, log *slog.Logger) *Asker {
 	if o.Currency == "" {
 		o.Currency = "USD"
 	}
-	return &Asker{store: st, market: m, options: o, log: log}
+	s := &Asker{store: st, market: m, options: o, sources: sourcesOf(m, o.Prices), log: log}
+	if m.Ranks != nil {
+		s.ranked.Store(&m.Ranks)
+	}
+	return s
 }
 
 // Currency is that of prices and budget.

@@ -41,44 +41,45 @@ type charge struct {
 // turn waits for the turn of a question that costs money, so that it is put at once when it is
 // entered: what waits is not in doubt when the program is killed. The context is the one to ask
 // under.
-func (s *Asker) turn(ctx context.Context, q Question) (context.Context, error) {
-	source, ok := s.market.source(q).(interface {
+func (s *Asker) turn(ctx context.Context, src *Source) (context.Context, error) {
+	client, ok := src.Client.(interface {
 		Turn(context.Context) (context.Context, error)
 	})
-	if !ok || s.options.Prices[q] == 0 {
+	if !ok || src.Micros == 0 {
 		return ctx, nil
 	}
-	return source.Turn(ctx)
+	return client.Turn(ctx)
 }
 
-// charge enters questions of a kind into the ledger, before they are put. It is a *BudgetError when
+// charge enters questions to a source into the ledger, before they are put. It is a *BudgetError when
 // the day's budget does not cover them, and a *DoubtError where one of them is in doubt. What is
 // free needs no entry.
-func (s *Asker) charge(ctx context.Context, q Question, keys ...string) (*charge, error) {
-	price := s.options.Prices[q]
+func (s *Asker) charge(ctx context.Context, src *Source, keys ...string) (*charge, error) {
+	price := src.Micros
 	b := &charge{study: s, ctx: ctx}
 	if price == 0 {
 		return b, nil
 	}
-	job := RequestOf(ctx).Job
-	waited, err := s.await(ctx, q, keys)
+	request := RequestOf(ctx)
+	waited, err := s.await(ctx, src, keys)
 	if err == nil && waited {
 		err = errAnswered
 	}
 	var doubt *DoubtError
 	if errors.As(err, &doubt) {
 		doubt.Micros = price
-		return b, errors.Join(err, s.store.Hold(ctx, doubt.calls, job))
+		return b, errors.Join(err, s.store.Hold(ctx, doubt.calls, request.Job))
 	}
 	if err != nil {
 		return b, err
 	}
 	for _, key := range keys {
-		b.calls = append(b.calls, store.Entry{Call: rand.Text(), Question: string(q), Key: key, Micros: price, JobID: job})
+		b.calls = append(b.calls, store.Entry{Call: rand.Text(), Question: string(src.Question), Source: src.Name,
+			Key: key, Micros: price, JobID: request.Job, BranchID: request.branch(key)})
 	}
 	err = s.spend(ctx, b.calls)
 	if errors.Is(err, store.ErrAsked) { // by another program, just now
-		return s.charge(ctx, q, keys...)
+		return s.charge(ctx, src, keys...)
 	}
 	return b, err
 }
@@ -94,9 +95,9 @@ const (
 
 // await waits while somebody who is alive asks one of the keys, here or in another program on the data file. waited
 // says that somebody did. It is a *DoubtError where nobody asks who could say what became of it.
-func (s *Asker) await(ctx context.Context, q Question, keys []string) (waited bool, err error) {
+func (s *Asker) await(ctx context.Context, src *Source, keys []string) (waited bool, err error) {
 	for tries := 0; ; tries++ {
-		doubts, err := s.store.InDoubt(ctx, string(q), keys)
+		doubts, err := s.store.InDoubt(ctx, string(src.Question), src.Name, keys)
 		if err != nil || len(doubts) == 0 {
 			return waited, err
 		}
@@ -107,7 +108,7 @@ func (s *Asker) await(ctx context.Context, q Question, keys []string) (waited bo
 			if len(lost) == 0 {
 				lost = doubts
 			}
-			return waited, &DoubtError{Question: q, At: lost[0].At, Currency: s.options.Currency, calls: lost}
+			return waited, &DoubtError{Question: src.Question, At: lost[0].At, Currency: s.options.Currency, calls: lost}
 		}
 		waited = true
 		select {
@@ -180,19 +181,6 @@ func (b *charge) Again() {
 	if err := b.study.spend(b.ctx, b.calls); err != nil {
 		b.study.log.Error("entering a call", "error", err)
 	}
-}
-
-// at is the call of one of the keys, if they cost anything.
-func (b *charge) at(i int) []store.Entry {
-	if len(b.calls) == 0 {
-		return nil
-	}
-	return b.calls[i : i+1]
-}
-
-// settleOne enters that the call of one of the keys was answered, though with nothing to keep.
-func (b *charge) settleOne(ctx context.Context, i int) error {
-	return b.study.store.Settle(ctx, b.at(i), store.CallPaid)
 }
 
 // fail settles what ended with an error, and returns that.

@@ -2,8 +2,11 @@ package ask
 
 import (
 	"context"
+	"strings"
 	"time"
 
+	"cleverniche/market/files"
+	"cleverniche/study/input"
 	"cleverniche/study/money"
 )
 
@@ -21,13 +24,40 @@ type Estimate struct {
 // Cost writes the estimate's money.
 func (s *Asker) Cost(e Estimate) string { return money.Most(e.Micros, s.options.Currency) }
 
+// Money writes what was spent.
+func (s *Asker) Money(micros int64) string { return money.Text(micros, s.options.Currency) }
+
+// ReadMoney reads an amount as people write it, in the currency of costs; nothing is 0.
+func (s *Asker) ReadMoney(text string) (micros int64, err error) {
+	if strings.TrimSpace(text) == "" {
+		return 0, nil
+	}
+	cost, err := files.ReadAmount(text, s.options.Currency)
+	if err != nil || cost.Currency != s.options.Currency || cost.Micros < 0 {
+		return 0, input.Bad("price", "“%s” is no amount in %s, such as 0.50.", input.Clip(text, 20), s.options.Currency)
+	}
+	return cost.Micros, nil
+}
+
 // Estimate adds the questions of one kind that have no fresh answer.
 func (s *Asker) Estimate(ctx context.Context, e *Estimate, q Question, keys []string, workers int) error {
-	fresh, err := s.store.FreshKeys(ctx, string(q), keys, s.store.Now().Add(-s.lifetime(q)))
+	after := s.store.Now().Add(-s.lifetime(q))
+	fresh, err := s.store.FreshKeys(ctx, string(q), keys, after)
 	if err != nil {
 		return err
 	}
-	return s.EstimateOpen(ctx, e, q, len(keys)-len(fresh), len(fresh), workers)
+	var rest []string // that may have been brought
+	for _, key := range keys {
+		if own := s.broughtKey(q, key); own != "" && !fresh[key] {
+			rest = append(rest, own)
+		}
+	}
+	brought, err := s.store.FreshBrought(ctx, string(q), rest, after)
+	if err != nil {
+		return err
+	}
+	kept := len(fresh) + brought
+	return s.EstimateOpen(ctx, e, q, len(keys)-kept, kept, workers)
 }
 
 // EstimateOpen adds questions of one kind, so many of which are open and so many have a fresh answer.
@@ -41,7 +71,7 @@ func (s *Asker) EstimateOpen(ctx context.Context, e *Estimate, q Question, open,
 	}
 	e.Lookups += open
 	e.Fresh += kept
-	e.Micros += int64(open) * s.options.Prices[q]
+	e.Micros += int64(open) * s.Price(q)
 	e.Timed = e.Timed || known
 	e.Time += pace * time.Duration(open) / time.Duration(workers)
 	return nil

@@ -12,19 +12,18 @@ import (
 // linksTo is the question who links to a page.
 var linksTo = Service{Question: Links, Life: 30 * Day, Address: "address of a links service (docs/links.openapi.yaml)",
 	Price: "price of one page's links", Source: "the links service",
+	Says: "Who links to a page", Instead: "Chances then use the strength of whole sites, where that is known.",
 	StandIn: "/links",
 	Connect: func(m *Market, at Connection) { m.Links = market.NewLinksService(at.Source) }}
 
 // siteGraph is the question who is linked by whom, among all sites.
-var siteGraph = Service{Question: Graph, Life: 30 * Day, Source: "the links service"}
+var siteGraph = Service{Question: Graph, Life: 30 * Day, Source: "the links service",
+	Says: "How strong a site is", Instead: "Import a public web graph, for nothing: cleverniche graph import."}
 
 // Links asks who links to a page.
 func (s *Asker) Links(ctx context.Context, url string) (Asked[market.LinkList], error) {
-	if s.market.Links == nil {
-		return Asked[market.LinkList]{}, &MissingSourceError{Links}
-	}
-	return Ask(ctx, s, Links, url, func(ctx context.Context) (market.LinkList, error) {
-		return s.market.Links.Links(ctx, url)
+	return put(ctx, s, Links, url, func(ctx context.Context, c market.Linker) (market.LinkList, error) {
+		return c.Links(ctx, url)
 	})
 }
 
@@ -39,13 +38,13 @@ type standings struct {
 type Standing func(site string) (standing float64, known bool)
 
 // HasStandings reports whether somebody knows sites' standings.
-func (s *Asker) HasStandings() bool { return s.market.Ranks != nil || s.market.Links != nil }
+func (s *Asker) HasStandings() bool { return s.ranks() != nil || s.Has(Graph) }
 
 // Standings returns what tells sites' standings: the web graph that was imported, since it costs nothing, or else the
 // link graph of the links service.
 func (s *Asker) Standings(ctx context.Context) (Standing, error) {
-	if s.market.Ranks != nil {
-		return s.market.Ranks.Standing, nil
+	if s.ranks() != nil {
+		return s.ranks().Standing, nil
 	}
 	all, _, err := s.standings(ctx)
 	return func(site string) (float64, bool) {
@@ -54,17 +53,26 @@ func (s *Asker) Standings(ctx context.Context) (Standing, error) {
 	}, err
 }
 
+// Referring is how many sites link to a site, whether followed or not; known is false without a web graph that says it.
+func (s *Asker) Referring(site string) (total int, known bool) {
+	g, is := s.ranks().(interface {
+		Referring(site string, most int) (int, []string, bool)
+	})
+	if !is {
+		return 0, false
+	}
+	total, _, known = g.Referring(site, 0)
+	return total, known
+}
+
 // standings are those of every site of the service's link graph, and when that was fetched.
 func (s *Asker) standings(ctx context.Context) (map[string]float64, time.Time, error) {
-	if s.market.Links == nil {
-		return nil, time.Time{}, &MissingSourceError{Links}
-	}
 	// A graph is large: while the standings at hand are fresh it is not read again.
 	if site, at := s.graph.now(); site != nil && s.fresh(ctx, Graph, at) {
 		return site, at, nil
 	}
-	g, err := Ask(ctx, s, Graph, s.market.Names[Links], func(ctx context.Context) (links.SiteGraph, error) {
-		return s.market.Links.Graph(ctx)
+	g, err := put(ctx, s, Graph, s.Name(Graph), func(ctx context.Context, c market.Grapher) (links.SiteGraph, error) {
+		return c.Graph(ctx)
 	})
 	if err != nil {
 		return nil, time.Time{}, err
@@ -92,13 +100,13 @@ func (st *standings) now() (site map[string]float64, at time.Time) {
 // KnownStanding returns a site's standing when the graph is at hand, without
 // asking anyone.
 func (s *Asker) KnownStanding(ctx context.Context, own string) (standing float64, known bool) {
-	if s.market.Ranks != nil {
-		standing, _ = s.market.Ranks.Standing(own)
+	if s.ranks() != nil {
+		standing, _ = s.ranks().Standing(own)
 		return standing, true
 	}
 	site, _ := s.graph.now()
 	if site == nil {
-		g, ok, err := Recall[links.SiteGraph](ctx, s, Graph, s.market.Names[Links])
+		g, ok, err := Recall[links.SiteGraph](ctx, s, Graph, s.Name(Graph))
 		if err != nil || !ok {
 			return 0, false
 		}

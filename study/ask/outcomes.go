@@ -36,6 +36,9 @@ func (s *Asker) Outcomes() map[Outcome]int {
 	return maps.Clone(s.outcomes.of)
 }
 
+// answered is the outcome of a question that was answered.
+const answered = "answered"
+
 // outcomeOf names how a question ended.
 func outcomeOf(err error) string {
 	var asked *market.Error
@@ -43,7 +46,7 @@ func outcomeOf(err error) string {
 	var doubt *DoubtError
 	switch {
 	case err == nil:
-		return "answered"
+		return answered
 	case errors.As(err, &asked):
 		return map[market.Trouble]string{market.Refused: "refused", market.Malformed: "malformed",
 			market.Unreachable: "unreachable"}[asked.Trouble]

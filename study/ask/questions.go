@@ -28,11 +28,13 @@ type Market struct {
 	Demand   market.Demander
 	Search   market.Searcher
 	Pages    market.Fetcher
-	Links    market.Linker
+	Links    market.Linker // one that is a market.Grapher knows all sites' links, too
 	Registry market.Registrar
 	Ranks    market.Ranker // the web graph that was imported
-	// Names of the sources, shown beside what they said.
+	// Names of these sources, shown beside what they said.
 	Names map[Question]string
+	// More are asked behind those, in their order.
+	More []Source
 }
 
 // Service is one kind of question: for how long its answers are fresh (ours), what its
@@ -44,6 +46,8 @@ type Service struct {
 	Address  string // help of the setting of its address; "" when it has none
 	Price    string // help of the setting of its price; "" when it has none
 	Source   string // the source's name
+	Says     string // what it answers, in words
+	Instead  string // what one does without anybody to ask; "" where there is nothing
 	StandIn  string // where the stand-in web answers it
 	Connect  func(m *Market, at Connection)
 }
@@ -62,46 +66,45 @@ func Services() []Service {
 	return []Service{suggestions, demandFigures, results, pages, linksTo, siteGraph, totals, registrations}
 }
 
-// Price is what a question of a kind costs, in micro-units of money.
-func (s *Asker) Price(q Question) int64 { return s.options.Prices[q] }
+// WebGraph is the web graph that was imported.
+type WebGraph struct {
+	Sites int
+	Links int       // between them; 0 where that is not known
+	At    time.Time // when it was built
+}
 
-// Depth is how many results are looked up.
-func (s *Asker) Depth() int { return s.options.Depth }
-
-// SourceNames are the names of the sources.
-func (s *Asker) SourceNames() map[Question]string { return s.market.Names }
-
-// Has reports whether there is somebody to put a question to.
-func (s *Asker) Has(q Question) bool { return s.market.source(q) != nil }
-
-// source is who answers a question; nil when nobody does.
-func (m Market) source(q Question) any {
-	switch q {
-	case Suggestions:
-		return m.Suggest
-	case Demand:
-		return m.Demand
-	case Results, Totals:
-		return m.Search
-	case Page:
-		return m.Pages
-	case Links, Graph:
-		return m.Links
-	case Names:
-		return m.Registry
+// ranks is the web graph that was imported; nil without one.
+func (s *Asker) ranks() market.Ranker {
+	if r := s.ranked.Load(); r != nil {
+		return *r
 	}
 	return nil
 }
 
-// lifetime is for how long an answer to a question is fresh.
-func (s *Asker) lifetime(q Question) time.Duration {
-	if d, ok := s.options.Lifetimes[q]; ok {
-		return d
+// Rank lets a web graph be asked for sites' standings from now on.
+func (s *Asker) Rank(r market.Ranker) { s.ranked.Store(&r) }
+
+// WebGraph tells of the web graph that was imported; nil without one.
+func (s *Asker) WebGraph() *WebGraph {
+	g, is := s.ranks().(interface {
+		Sites() int
+		Links() int
+		At() time.Time
+	})
+	if !is {
+		return nil
 	}
+	return &WebGraph{g.Sites(), g.Links(), g.At()}
+}
+
+// Depth is how many results are looked up.
+func (s *Asker) Depth() int { return s.options.Depth }
+
+// SourceNames are the names of those who are asked first.
+func (s *Asker) SourceNames() map[Question]string {
+	out := map[Question]string{}
 	for _, a := range Services() {
-		if a.Question == q {
-			return a.Life
-		}
+		out[a.Question] = s.Name(a.Question)
 	}
-	return 0
+	return out
 }

@@ -7,7 +7,6 @@ import (
 	"strconv"
 
 	"cleverniche/market"
-	"cleverniche/store"
 	"cleverniche/study/input"
 )
 
@@ -15,6 +14,7 @@ import (
 var results = Service{Question: Results, Life: 7 * Day,
 	Address: "address of a search engine that answers in Atom with OpenSearch elements",
 	Price:   "price of one results lookup", Source: "the search engine",
+	Says: "Who ranks for a phrase", Instead: "Import or paste results in Gather.",
 	StandIn: "/search",
 	Connect: func(m *Market, at Connection) { m.Search = market.NewResultsService(at.Source, at.Engine) }}
 
@@ -30,16 +30,10 @@ func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (A
 
 // search asks for so many results of a phrase.
 func (s *Asker) search(ctx context.Context, phrase string, in market.Locale, depth int) (Asked[market.Results], error) {
-	if s.market.Search == nil { // somebody may have brought them
-		kept, ok, err := Recall[market.Results](ctx, s, Results, s.deepKey(phrase, in, depth))
-		if err == nil && !ok {
-			err = &MissingSourceError{Results}
-		}
-		return kept, err
-	}
-	return Ask(ctx, s, Results, s.deepKey(phrase, in, depth), func(ctx context.Context) (market.Results, error) {
-		return s.market.Search.Search(ctx, phrase, in, depth)
-	})
+	return put(ctx, s, Results, s.deepKey(phrase, in, depth),
+		func(ctx context.Context, c market.Searcher) (market.Results, error) {
+			return c.Search(ctx, phrase, in, depth)
+		})
 }
 
 // PlacesDepth is how far down one's own places are looked for.
@@ -83,16 +77,5 @@ func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
 }
 
 func (s *Asker) deepKey(phrase string, in market.Locale, depth int) string {
-	return LocaleKey(in, s.market.Names[Results], strconv.Itoa(depth), phrase)
-}
-
-// Bring keeps results of a phrase that somebody brought, in place of those known before: they are fresh for as long as
-// those of a service.
-func (s *Asker) Bring(ctx context.Context, phrase string, in market.Locale, found market.Results, source string) error {
-	body, err := json.Marshal(found)
-	if err != nil {
-		return err
-	}
-	return s.store.SaveAnswer(ctx, store.Answer{Kind: string(Results), Key: s.ResultsKey(phrase, in), Source: source,
-		Body: body, AskedAt: s.store.Now().UTC()})
+	return LocaleKey(in, s.Name(Results), strconv.Itoa(depth), phrase)
 }

@@ -11,15 +11,13 @@ var suggestions = Service{Question: Suggestions, Life: 30 * Day,
 	Address: "address of an OpenSearch Suggestions service",
 	Price:   "price of one suggestion lookup",
 	Source:  "the suggestion service",
+	Says:    "What people type", Instead: "Import a list of phrases in Gather.",
 	StandIn: "/suggest",
 	Connect: func(m *Market, at Connection) { m.Suggest = market.NewSuggestions(at.Source) }}
 
 // Suggest asks what people type after a text.
 func (s *Asker) Suggest(ctx context.Context, text string, in market.Locale) (Asked[[]string], error) {
-	if s.market.Suggest == nil {
-		return Asked[[]string]{}, &MissingSourceError{Suggestions}
-	}
-	return Ask(ctx, s, Suggestions, LocaleKey(in, text), func(ctx context.Context) ([]string, error) {
-		return s.market.Suggest.Suggest(ctx, text, in)
+	return put(ctx, s, Suggestions, LocaleKey(in, text), func(ctx context.Context, c market.Suggester) ([]string, error) {
+		return c.Suggest(ctx, text, in)
 	})
 }

@@ -159,19 +159,33 @@ func (s *Exporter) TopicsCSV(ctx context.Context, n niches.Niche, w io.Writer, l
 }
 
 func writePlan(w io.Writer, n niches.Niche, t *topics.Topics, list []articles.Article, columns []planColumn) error {
+	heads := make([]string, len(columns))
+	for i, c := range columns {
+		heads[i] = c.name
+	}
+	return writeCSV(w, heads, func(row func([]any)) {
+		for _, a := range list {
+			cells := make([]any, len(columns))
+			for i, c := range columns {
+				cells[i] = c.value(n, t, a)
+			}
+			row(cells)
+		}
+	})
+}
+
+// writeCSV writes a table (RFC 4180) whose rows are handed over one by one.
+func writeCSV(w io.Writer, heads []string, rows func(row func(cells []any))) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
-	row := make([]string, len(columns))
-	for i, c := range columns {
-		row[i] = c.name
-	}
-	out.Write(row) // an error stays until Flush
-	for _, a := range list {
-		for i, c := range columns {
-			row[i] = Harmless(written(c.value(n, t, a)))
+	out.Write(heads) // an error stays until Flush
+	line := make([]string, len(heads))
+	rows(func(cells []any) {
+		for i, c := range cells {
+			line[i] = Harmless(written(c))
 		}
-		out.Write(row)
-	}
+		out.Write(line)
+	})
 	out.Flush()
 	return out.Error()
 }

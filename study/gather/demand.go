@@ -27,8 +27,14 @@ func (s *Gatherer) fillDemand(ctx context.Context, n niches.Niche) error {
 	if err != nil {
 		return err
 	}
-	tried := ask.RequestOf(ctx).Tried
+	request := ask.RequestOf(ctx)
+	tried := request.Tried
 	ideas = slices.DeleteFunc(ideas, func(i store.Idea) bool { return tried.Has(i.ID) })
+	branches := make(map[string]uint, len(ideas)) // by phrase
+	for _, i := range ideas {
+		branches[i.Phrase] = i.BranchID
+	}
+	request.Branch = func(key string) uint { return branches[ask.LastOfKey(key)] }
 	var failed error
 	for batch := range slices.Chunk(ideas, market.DemandBatch) {
 		if ctx.Err() != nil {
@@ -48,28 +54,16 @@ func (s *Gatherer) fillDemand(ctx context.Context, n niches.Niche) error {
 }
 
 func (s *Gatherer) demandBatch(ctx context.Context, n niches.Niche, ideas []store.Idea) error {
-	in := n.Locale()
-	known := map[string]ask.Asked[demand.Series]{}
-	var missing []string
-	for _, i := range ideas {
-		kept, ok, err := ask.Recall[demand.Series](ctx, s.asker, ask.Demand, ask.LocaleKey(in, i.Phrase))
-		if err != nil {
+	phrases := make([]string, len(ideas))
+	for k, i := range ideas {
+		phrases[k] = i.Phrase
+	}
+	known, err := s.Figures(ctx, n, phrases)
+	if err != nil {
+		if ask.StopsWork(err) || ctx.Err() != nil {
 			return err
 		}
-		if ok {
-			known[i.Phrase] = kept
-		} else {
-			missing = append(missing, i.Phrase)
-		}
-	}
-	if len(missing) > 0 {
-		err := s.asker.Demand(ctx, in, missing, known)
-		if err != nil {
-			if ask.StopsWork(err) || ctx.Err() != nil {
-				return err
-			}
-			return s.noteDemandError(ctx, n, ideas, known, err)
-		}
+		return s.noteDemandError(ctx, n, ideas, known, err)
 	}
 	rows := make([]store.Idea, len(ideas))
 	for k, i := range ideas {

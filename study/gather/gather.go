@@ -5,8 +5,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"time"
 
 	"cleverniche/core/phrase"
+	"cleverniche/core/sieve"
 	"cleverniche/market"
 	"cleverniche/market/files"
 	"cleverniche/store"
@@ -20,17 +22,41 @@ import (
 // Estimate says what gathering would ask. Demand is reckoned as one batch a
 // seed: how many ideas will come is not known.
 func (s *Gatherer) Estimate(ctx context.Context, n niches.Niche, p Plan) (ask.Estimate, error) {
-	var keys []string
+	var e ask.Estimate
+	if err := p.checkRounds(n.Language); err != nil {
+		return e, err
+	}
+	var keys, results []string
 	seeds := 0
 	for _, st := range p.steps(n.Language) {
-		if st.Demand {
+		switch {
+		case st.Demand:
 			seeds++
-			continue
+		case st.Results:
+			results = append(results, s.asker.ResultsKey(st.Query, n.Locale()))
+		default:
+			keys = append(keys, ask.LocaleKey(n.Locale(), st.Query))
 		}
-		keys = append(keys, ask.LocaleKey(n.Locale(), st.Query))
 	}
-	var e ask.Estimate
-	if err := s.asker.Estimate(ctx, &e, ask.Suggestions, keys, gatherWorkers); err != nil {
+	estimate := s.asker.Estimate
+	if p.Again {
+		estimate = func(ctx context.Context, e *ask.Estimate, q ask.Question, keys []string, workers int) error {
+			return s.asker.EstimateOpen(ctx, e, q, len(keys), 0, workers)
+		}
+	}
+	if err := estimate(ctx, &e, ask.Results, results, gatherWorkers); err != nil {
+		return e, err
+	}
+	if p.Rounds > 1 { // the look-ups that are bounded, and as much demand for each seed as they are enough for
+		each := len(grow("x", n.Language, p.Ways))
+		if more := p.Most - len(keys) - len(results); more > 0 {
+			seeds += more / each
+			if err := s.asker.EstimateOpen(ctx, &e, ask.Suggestions, more, 0, gatherWorkers); err != nil {
+				return e, err
+			}
+		}
+	}
+	if err := estimate(ctx, &e, ask.Suggestions, keys, gatherWorkers); err != nil {
 		return e, err
 	}
 	e.Lookups += seeds
@@ -43,16 +69,21 @@ const MostSeeds = 50
 
 // Plan is what a gathering would ask.
 type Plan struct {
-	Seeds     []string // normal form
-	Questions bool
-	Letters   bool
-	FromIdea  uint // the idea that is dug from, if any
-	Ignored   []files.LineProblem
+	Seeds    []string // normal form
+	Ways     []Way
+	FromIdea uint // the idea that is dug from, if any
+	Ignored  []files.LineProblem
+
+	Again   bool        // also what is at hand is asked for anew
+	Rounds  int         // 0 and 1: the seeds alone; in each further one what came back is grown
+	Most    int         // look-ups, where there are several rounds
+	Price   int64       // no further round begins once so much is spent, in millionths; 0 is no such bound
+	Through sieve.Sieve // what goes into the next round; without filters all that is not dropped
 }
 
 // PlanFrom is how a gathering grows from an idea.
 func PlanFrom(idea ideas.Idea) Plan {
-	return Plan{Seeds: []string{idea.Phrase}, Letters: true, Questions: true, FromIdea: idea.ID}
+	return Plan{Seeds: []string{idea.Phrase}, Ways: Usual, FromIdea: idea.ID}
 }
 
 // ReadSeeds reads seeds, one a line. A line that is no phrase comes back with its
@@ -64,6 +95,9 @@ func ReadSeeds(text string) (seeds []string, ignored []files.LineProblem, err er
 			continue
 		}
 		s, err := phrase.Parse(line)
+		if strings.Contains(line, phrase.Gap) {
+			s, err = readPattern(line)
+		}
 		if err != nil {
 			ignored = append(ignored, files.LineProblem{Line: i + 1, Text: input.Clip(line, 80), Reason: err.Error()})
 			continue
@@ -87,31 +121,43 @@ func ReadSeeds(text string) (seeds []string, ignored []files.LineProblem, err er
 // step is one item of a gathering: a suggestion question, or with only Demand
 // set, the demand figures of all ideas that have none.
 type step struct {
-	Kind   string `json:"kind,omitempty"`
-	Query  string `json:"query,omitempty"`
-	Seed   string `json:"seed,omitempty"`
-	Demand bool   `json:"demand,omitempty"`
+	Kind    string `json:"kind,omitempty"`
+	Query   string `json:"query,omitempty"`
+	Seed    string `json:"seed,omitempty"`
+	Demand  bool   `json:"demand,omitempty"`
+	Holds   bool   `json:"holds,omitempty"`   // only what holds all words of the seed counts
+	Fits    bool   `json:"fits,omitempty"`    // only what fits the seed, which is a pattern, counts
+	Near    bool   `json:"near,omitempty"`    // or is near it
+	Results bool   `json:"results,omitempty"` // it asks the search engine, for what it shows beside its results
+	Round   *round `json:"round,omitempty"`   // the next round is made ready
+	// Again is the moment before which no answer counts.
+	Again *time.Time `json:"again,omitempty"`
+	// Phrases are made, and nothing is completed: those count that are searched, or all.
+	Phrases []string `json:"phrases,omitempty"`
+	Unasked bool     `json:"unasked,omitempty"`
 }
 
-// steps lists what is asked for the seeds: each seed's own completions, the seed
-// followed by each letter, question words before it; and demand after each seed.
+// steps lists what is asked for the seeds, and demand after each seed.
 func (p Plan) steps(lang string) []step {
 	var out []step
 	for _, seed := range p.Seeds {
-		out = append(out, step{Kind: ideas.FromCompletion, Query: seed, Seed: seed})
-		if p.Letters {
-			for c := 'a'; c <= 'z'; c++ {
-				out = append(out, step{Kind: ideas.FromLetter, Query: seed + " " + string(c), Seed: seed})
-			}
-		}
-		if p.Questions {
-			for _, q := range phrase.QuestionWords(lang) {
-				out = append(out, step{Kind: ideas.FromQuestion, Query: q + " " + seed, Seed: seed})
-			}
-		}
-		out = append(out, step{Demand: true})
+		out = append(append(out, grow(seed, lang, p.Ways)...), step{Demand: true})
 	}
 	return out
+}
+
+// Sample are some of the texts that are looked up for the seeds, evenly from all of them, and how many there are.
+func (p Plan) Sample(lang string, most int) (list []string, all int) {
+	var texts []string
+	for _, st := range p.steps(lang) {
+		if !st.Demand {
+			texts = append(texts, st.Query)
+		}
+	}
+	for i := range min(most, len(texts)) {
+		list = append(list, texts[i*len(texts)/min(most, len(texts))])
+	}
+	return list, len(texts)
 }
 
 // gatherWorkers is how many suggestions are asked for at once.
@@ -121,27 +167,62 @@ const gatherWorkers = 4
 const gatherJob = "gather"
 
 func (s *Gatherer) gatherKind() jobs.Kind {
-	return jobs.Kind{Name: gatherJob, Workers: gatherWorkers, Brings: "new", Waits: isDemandStep, Do: s.gatherStep}
+	return jobs.Kind{Name: gatherJob, Workers: gatherWorkers, Brings: "new ideas", Waits: isDemandStep, Do: s.gatherStep}
 }
 
 // Gather starts a gathering and returns its job.
 func (s *Gatherer) Gather(ctx context.Context, n niches.Niche, p Plan) (jobs.Job, error) {
-	var seeds []store.Seed
-	for _, text := range p.Seeds {
-		seed := store.Seed{NicheID: n.ID, Phrase: text}
-		if p.FromIdea != 0 {
-			seed.FromIdea = &p.FromIdea
-		}
-		seeds = append(seeds, seed)
-	}
-	if err := s.store.AddSeeds(ctx, seeds); err != nil {
+	if err := p.checkRounds(n.Language); err != nil {
 		return jobs.Job{}, err
 	}
-	title := "Gather from " + quoted(p.Seeds)
-	if p.FromIdea != 0 {
-		title = "Gather from " + quoted(p.Seeds)
+	var seeds []Seed
+	for _, text := range p.Seeds {
+		seeds = append(seeds, Seed{text, p.FromIdea})
 	}
-	return s.runner.Start(ctx, n, gatherJob, title, jobs.Encode(p.steps(n.Language)))
+	if err := s.store.AddSeeds(ctx, seedRows(n.ID, seeds)); err != nil {
+		return jobs.Job{}, err
+	}
+	steps := p.steps(n.Language)
+	if p.Again {
+		now := s.store.Now().UTC()
+		for i := range steps {
+			steps[i].Again = &now
+		}
+	}
+	if p.Rounds > 1 {
+		r := round{Again: steps[0].Again, Price: p.Price, Ways: p.Ways, Left: p.Rounds - 2,
+			May: p.Most - len(steps) + len(p.Seeds)}
+		var err error
+		if r.After, err = s.store.LastIdea(ctx, n.ID); err != nil {
+			return jobs.Job{}, err
+		}
+		if len(p.Through.Filters) > 0 {
+			text, err := json.Marshal(p.Through)
+			if err != nil {
+				return jobs.Job{}, err
+			}
+			r.Sieve = string(text)
+		}
+		steps = append(steps, step{Round: &r})
+	}
+	return s.runner.Start(ctx, n, gatherJob, "Gather from "+quoted(p.Seeds), jobs.Encode(steps))
+}
+
+// Seed is what ideas are grown from.
+type Seed struct {
+	Phrase string
+	From   uint // the idea that it was; 0 none
+}
+
+func seedRows(niche uint, list []Seed) []store.Seed {
+	rows := make([]store.Seed, len(list))
+	for i, seed := range list {
+		rows[i] = store.Seed{NicheID: niche, Phrase: seed.Phrase}
+		if from := seed.From; from != 0 {
+			rows[i].FromIdea = &from
+		}
+	}
+	return rows
 }
 
 // EstimateSearches says what looking up the searches of so many ideas would ask.
@@ -167,7 +248,7 @@ func quoted(list []string) string {
 // isDemandStep tells the steps that need all before them to be done.
 func isDemandStep(payload string) bool {
 	var st step
-	return json.Unmarshal([]byte(payload), &st) == nil && st.Demand
+	return json.Unmarshal([]byte(payload), &st) == nil && (st.Demand || st.Round != nil)
 }
 
 func (s *Gatherer) gatherStep(ctx context.Context, n niches.Niche, payload string) (found int, err error) {
@@ -175,10 +256,21 @@ func (s *Gatherer) gatherStep(ctx context.Context, n niches.Niche, payload strin
 	if err := json.Unmarshal([]byte(payload), &st); err != nil {
 		return 0, err
 	}
+	if st.Again != nil && !st.Demand {
+		ctx = ask.Again(ctx, *st.Again)
+	}
 	if st.Demand {
 		return 0, s.fillDemand(ctx, n)
 	}
-	ans, err := s.asker.Suggest(ctx, st.Query, n.Locale())
+	if st.Round != nil {
+		return 0, s.nextRound(ctx, n, *st.Round, payload)
+	}
+	branch, err := s.store.Branch(ctx, n.ID, st.Kind, st.Seed)
+	if err != nil {
+		return 0, err
+	}
+	ask.RequestOf(ctx).ForBranch(branch)
+	texts, err := s.texts(ctx, n, st)
 	if err != nil {
 		return 0, err
 	}
@@ -186,12 +278,18 @@ func (s *Gatherer) gatherStep(ctx context.Context, n niches.Niche, payload strin
 	if st.Kind == ideas.FromCompletion {
 		finds = append(finds, s.ideas.Find(n, st.Seed, store.Origin{Kind: ideas.FromSeed, Query: st.Seed, Seed: st.Seed}))
 	}
-	for _, text := range ans.Value {
-		normal, err := phrase.Parse(text)
-		if err != nil {
-			continue // a completion without a word is no idea
-		}
-		finds = append(finds, s.ideas.Find(n, normal, store.Origin{Kind: st.Kind, Query: st.Query, Seed: st.Seed}))
+	return s.store.AddIdeas(ctx, n.ID, append(finds, s.found(n, st, texts)...))
+}
+
+// texts are what comes back for a step.
+func (s *Gatherer) texts(ctx context.Context, n niches.Niche, st step) ([]string, error) {
+	switch {
+	case st.Phrases != nil:
+		return s.known(ctx, n, st)
+	case st.Results:
+		page, err := s.asker.Results(ctx, st.Query, n.Locale())
+		return page.Value.Related, err
 	}
-	return s.store.AddIdeas(ctx, n.ID, finds)
+	list, err := s.asker.Suggest(ctx, st.Query, n.Locale())
+	return list.Value, err
 }

@@ -18,7 +18,7 @@ import (
 
 func TestEstimateOfGathering(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Prices[ask.Suggestions] = 10 })
-	plan := gather.Plan{Seeds: []string{"moon", "mars"}, Letters: true}
+	plan := gather.Plan{Seeds: []string{"moon", "mars"}, Ways: []gather.Way{gather.Letters}}
 	e, err := s.Gathering.Estimate(ctx, n, plan)
 	// 27 suggestions a seed and one batch of demand, of 100 phrases at 100.
 	if err != nil || e.Lookups != 2*28 || e.Micros != 2*27*10+2*market.DemandBatch*100 || e.Fresh != 0 || e.Timed {

@@ -12,11 +12,18 @@ import (
 
 // Kinds of origin: the names of sieve.FoundIn.
 const (
-	FromSeed       = "seed"
-	FromCompletion = "completion"
-	FromLetter     = "letter"
-	FromQuestion   = "question"
-	FromList       = "list"
+	FromSeed        = "seed"
+	FromCompletion  = "completion"
+	FromLetter      = "letter"
+	FromQuestion    = "question"
+	FromList        = "list"
+	FromPreposition = "preposition"
+	FromComparison  = "comparison"
+	FromBetween     = "between"
+	FromRelated     = "related"
+	FromPattern     = "pattern"
+	FromCrossing    = "combination"
+	FromPage        = "page"
 )
 
 // Find is an idea as it is found, in normal form, with where it came from.

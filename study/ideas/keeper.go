@@ -18,6 +18,7 @@ type Store interface {
 	Decide(ctx context.Context, niche uint, ids []uint, became int8, batchName string) (changed int, err error)
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	Ideas(ctx context.Context, niche uint, ids []uint) ([]store.Idea, error)
+	Branches(ctx context.Context, niche uint) ([]store.Branch, error)
 	MarkSets(ctx context.Context, niche uint, column string) ([]string, error)
 	LastDecision(ctx context.Context, niche uint) (time.Time, error)
 	LastTopicChange(ctx context.Context, niche uint) (time.Time, error)

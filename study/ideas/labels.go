@@ -8,7 +8,9 @@ import (
 	"strings"
 	"unicode"
 
+	"cleverniche/core/branch"
 	"cleverniche/core/sieve"
+	"cleverniche/ideatable"
 	"cleverniche/store"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
@@ -24,6 +26,9 @@ const (
 
 // Marks lists what ideas of a niche have of a figure whose values are words of the user's own: labels, lists.
 func (s *Keeper) Marks(ctx context.Context, niche uint, of *sieve.Figure) ([]string, error) {
+	if of == sieve.Branch {
+		return s.branches(ctx, niche)
+	}
 	sets, err := s.store.MarkSets(ctx, niche, of.Key)
 	var out []string
 	for _, set := range sets {
@@ -31,6 +36,16 @@ func (s *Keeper) Marks(ctx context.Context, niche uint, of *sieve.Figure) ([]str
 	}
 	slices.Sort(out)
 	return slices.Compact(out), err
+}
+
+// branches are the seeds and lists that ideas of a niche came down from; their ways are too many to choose among.
+func (s *Keeper) branches(ctx context.Context, niche uint) (out []string, err error) {
+	rows, err := s.store.Branches(ctx, niche)
+	for _, path := range branch.Paths(ideatable.Branches(rows)) {
+		out = append(out, strings.Split(path, sieve.LabelMark)...)
+	}
+	slices.Sort(out)
+	return slices.DeleteFunc(slices.Compact(out), branch.IsWay), err
 }
 
 // CheckLabels refuses what the forms would not have let one write.

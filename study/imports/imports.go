@@ -18,6 +18,7 @@ import (
 	"sync"
 	"time"
 
+	"cleverniche/core/links"
 	"cleverniche/market/files"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -34,6 +35,7 @@ type Store interface {
 	Listed(ctx context.Context, niche uint, phrases []string) (int, error)
 	Mapping(ctx context.Context, key string) (string, error)
 	Now() time.Time
+	SaveBrought(ctx context.Context, of store.Import, list []store.Brought) error
 	SaveMapping(ctx context.Context, key, body string) error
 	Beside(name string) string
 	UndoImport(ctx context.Context, niche uint, batch string) (int, error)
@@ -45,6 +47,8 @@ type Importer struct {
 	asker  *ask.Asker
 	ideas  *ideas.Keeper
 	runner *jobs.Runner
+	// suffixes tell what is one site.
+	suffixes links.Suffixes
 	// confirming lets one file be confirmed at a time.
 	confirming sync.Mutex
 	mu         sync.Mutex
@@ -52,15 +56,16 @@ type Importer struct {
 }
 
 // New returns who takes in the lists of a data file.
-func New(st Store, asker *ask.Asker, list *ideas.Keeper, runner *jobs.Runner) *Importer {
-	return &Importer{store: st, asker: asker, ideas: list, runner: runner, open: map[string]*reading{}}
+func New(st Store, asker *ask.Asker, list *ideas.Keeper, runner *jobs.Runner,
+	suffixes links.Suffixes) *Importer {
+	return &Importer{store: st, asker: asker, ideas: list, runner: runner, suffixes: suffixes, open: map[string]*reading{}}
 }
 
 // Bounds (ours).
 const (
 	MostUpload   = 128 << 20      // bytes of a file that a browser sends
 	keptFor      = 48 * time.Hour // a file that nobody took in
-	slice        = 2000           // lines that are put in at once
+	slice        = 1000           // lines that are put in at once
 	ShownRows    = 20             // of a preview
 	ShownBad     = 100            // lines that are not used
 	mostFiles    = 200            // kept aside at once
@@ -83,7 +88,7 @@ type Upload struct {
 }
 
 // Counted is how many lines of a file can be used, and how many cannot.
-type Counted struct{ Usable, Bad, Phrases int }
+type Counted struct{ Usable, Bad, About int }
 
 // dir is the folder of files that are kept aside, which is made where it is not there.
 func (s *Importer) dir() (string, error) {

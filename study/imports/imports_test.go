@@ -100,7 +100,7 @@ func TestNothingBeforeItIsConfirmed(t *testing.T) {
 	if _, err := s.Imports.Confirm(ctx, n, token); err == nil {
 		t.Error("it is imported twice")
 	}
-	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 4500 || v.Total != 3 {
+	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done || v.Found != 4500 || v.Total != 5 {
 		t.Errorf("%+v", v)
 	}
 	if got := in(t, s, n); len(got) != 4500 {
@@ -246,7 +246,7 @@ func TestResultsOfMyOwn(t *testing.T) {
 	}
 	token := kept(t, s, n, "pasted", list.String())
 	p, err := s.Imports.Preview(ctx, n, token)
-	if err != nil || p.Kind != files.ResultsFile || p.Phrases != 1 || p.Usable != 10 {
+	if err != nil || p.Kind != files.ResultsFile || p.About != 1 || p.Usable != 10 {
 		t.Fatalf("%+v, %v", p, err)
 	}
 	j, err := s.Imports.Confirm(ctx, n, token)

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/links"
 	"cleverniche/core/sieve"
 	"cleverniche/market/files"
 	"cleverniche/store"
@@ -27,8 +28,8 @@ const importJob = "import"
 type part struct {
 	Token string `json:"token"`
 	Part  int    `json:"part"`
-	// Results says that all of it is results of phrases, which are taken in at once.
-	Results bool `json:"results,omitempty"`
+	// Whole is the kind of a file that is taken in at once: one that is no list of ideas.
+	Whole files.Kind `json:"whole,omitempty"`
 }
 
 // Kinds are the kinds of jobs that it does.
@@ -158,8 +159,11 @@ func (s *Importer) step(ctx context.Context, n niches.Niche, payload string) (fo
 	if err != nil {
 		return 0, err
 	}
-	if p.Results {
-		return s.putResults(ctx, n, p.Token)
+	if p.Whole == files.RanksFile {
+		return 0, s.putRanks(ctx, p)
+	}
+	if p.Whole != "" {
+		return s.putBrought(ctx, n, p)
 	}
 	did, err := s.put(ctx, n, p)
 	return did.Added, err
@@ -212,6 +216,9 @@ func (s *Importer) arrival(n niches.Niche, list string, row files.Idea) store.Ar
 		i.CPCMicros, i.Currency = &row.CPC.Micros, row.CPC.Currency
 	}
 	i.Competition = row.Ads
+	if row.Reported() || row.Place.Known && s.suffixes.Site(links.Host(row.Page)) == n.OwnSite && n.OwnSite != "" {
+		reported(i, row)
+	}
 	if v := sieve.Decided.Named(row.Decision); row.Decision != "" && v.Known {
 		i.Decision = int8(v.Number)
 	}
@@ -224,6 +231,22 @@ func (s *Importer) arrival(n niches.Niche, list string, row files.Idea) store.Ar
 	i.Note = input.Clip(row.Note, ideas.MostNoteRunes)
 	i.Labels = labels(row.Labels)
 	return store.Arrival{Find: f, Line: row.Line}
+}
+
+// reported takes over what a report says of my own pages.
+func reported(i *store.Idea, row files.Idea) {
+	if row.Place.Known && row.Place.Middle() >= 1 {
+		place := row.Place.Middle()
+		i.MyPlace = &place
+	}
+	count := func(n files.Number) *int {
+		if !n.Known {
+			return nil
+		}
+		k := int(n.Middle() + 0.5)
+		return &k
+	}
+	i.MyClicks, i.MyShown, i.MyPage = count(row.Clicks), count(row.Impressions), row.Page
 }
 
 // labels are those of a line that may be labels, as they are kept.
@@ -242,6 +265,7 @@ func labels(list []string) string {
 type Imported struct {
 	Batch, Name    string
 	Added, Changed int // ideas that came, and of which it brought figures
+	Results, Links int // phrases whose results it brought, and pages whose links
 	At             time.Time
 }
 
@@ -250,7 +274,7 @@ func (s *Importer) Imports(ctx context.Context, niche uint, most int) ([]Importe
 	rows, err := s.store.Imports(ctx, niche, most)
 	out := make([]Imported, len(rows))
 	for i, row := range rows {
-		out[i] = Imported{row.Batch, row.Name, row.Added, row.Changed, row.At}
+		out[i] = Imported{row.Batch, row.Name, row.Added, row.Changed, row.Results, row.Links, row.At}
 	}
 	return out, err
 }

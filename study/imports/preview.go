@@ -26,7 +26,7 @@ type Preview struct {
 	Rows       []files.Idea
 	Cells      [][]string // of the first rows, as they are
 	Usable     int
-	Phrases    int // of results, for how many phrases there are
+	About      int // of answers, about how many phrases or pages they are
 	Known      int // of the first lines, that are ideas already; of how many
 	KnownOf    int
 	Bad        int
@@ -73,11 +73,14 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 	}
 	p.Kind = p.Shape.Kind(p.Cells)
 	p.Cells = p.Cells[:min(len(p.Cells), ShownRows)]
+	if p.Kind == files.RanksFile {
+		return s.countRanks(ctx, f, p)
+	}
 	if p.Why = refused(p.Kind, p.Shape); p.Why != "" {
 		return p, nil
 	}
-	if p.Kind == files.ResultsFile {
-		return s.countResults(ctx, f, p)
+	if answering(p.Kind) != "" {
+		return s.countBrought(ctx, f, p)
 	}
 	var phrases []string
 	enough := func() error { // it was counted before: the rest need not be read to be shown
@@ -123,7 +126,7 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 // counted notes what reading a file through came to.
 func (s *Importer) counted(p Preview) (Upload, error) {
 	u := p.Upload
-	u.Shape, u.Counted, u.Kind = &p.Shape, &Counted{p.Usable, p.Bad, p.Phrases}, p.Kind
+	u.Shape, u.Counted, u.Kind = &p.Shape, &Counted{p.Usable, p.Bad, p.About}, p.Kind
 	u.Remembered = p.Remembered
 	return u, s.note(u)
 }
@@ -156,12 +159,7 @@ func (s *Importer) recognise(ctx context.Context, f *files.File) (shape files.Sh
 
 // refused says why files of a kind are not taken in as ideas, and what to do.
 func refused(k files.Kind, s files.Shape) string {
-	switch {
-	case k == files.LinksFile:
-		return "These are links between pages. Nothing reads them yet; your ideas are not in here."
-	case k == files.RanksFile:
-		return "These are ranks of sites. Nothing reads them yet; your ideas are not in here."
-	case s.Has(files.Phrase) < 0:
+	if k != files.LinksFile && s.Has(files.Phrase) < 0 {
 		return "This looks like a table, and no column of it is known to hold phrases. Choose one below."
 	}
 	return ""
@@ -291,9 +289,18 @@ func (s *Importer) Problems(ctx context.Context, n niches.Niche, token string, w
 	if err := out.Write([]string{"line", "text", "reason"}); err != nil {
 		return err
 	}
-	err = f.Ideas(ctx, p, n.Currency, func(files.Idea) error { return nil }, func(bad files.LineProblem) error {
+	skipped := func(bad files.LineProblem) error {
 		return out.Write([]string{strconv.Itoa(bad.Line), guarded(bad.Text), bad.Reason})
-	})
+	}
+	u, err := s.Upload(n.ID, token)
+	if err != nil {
+		return err
+	}
+	if q := answering(u.Kind); q != "" {
+		_, err = gather(ctx, f, p, q, skipped)
+	} else {
+		err = f.Ideas(ctx, p, n.Currency, func(files.Idea) error { return nil }, skipped)
+	}
 	out.Flush()
 	return errors.Join(wrong(err), out.Error())
 }
@@ -355,8 +362,8 @@ func (s *Importer) Confirm(ctx context.Context, n niches.Niche, token string) (j
 		return jobs.Job{}, input.Bad("list", "No line of it can be used.")
 	}
 	u.Lines = u.Counted.Usable + u.Counted.Bad
-	if u.Kind == files.ResultsFile {
-		return s.startResults(ctx, n, u)
+	if answering(u.Kind) != "" || u.Kind == files.RanksFile {
+		return s.startBrought(ctx, n, u)
 	}
 	if err := s.note(u); err != nil {
 		return jobs.Job{}, err

@@ -49,3 +49,11 @@ func TroubleOf(err error) *Trouble {
 	}
 	return nil
 }
+
+// Sentence writes a text as a sentence.
+func Sentence(text string) string {
+	for i, r := range text {
+		return strings.ToUpper(string(r)) + strings.TrimSuffix(text[i+len(string(r)):], ".") + "."
+	}
+	return text
+}

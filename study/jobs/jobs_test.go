@@ -42,7 +42,7 @@ func TestWhatFailedIsTriedAgain(t *testing.T) {
 func TestSourceStopsInTheMiddle(t *testing.T) {
 	f := &studytest.Fake{Slow: 3 * time.Millisecond}
 	s, n := studytest.Begin(t, f, nil)
-	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon", "mars"}, Letters: true, Questions: true})
+	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon", "mars"}, Ways: gather.Usual})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -74,7 +74,7 @@ func TestTakenUpAfterTheEnd(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "d.db")
 	s, st := studytest.Open(t, f, path, nil)
 	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
-	j, _ := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Letters: true})
+	j, _ := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Ways: []gather.Way{gather.Letters}})
 	for f.Asked.Load() < 8 {
 		time.Sleep(time.Millisecond)
 	}
@@ -106,11 +106,11 @@ func TestWaitedForElsewhere(t *testing.T) {
 	s, st := studytest.Open(t, f, path, nil)
 	n, _ := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
 	next, _ := studytest.Open(t, f, path, nil)
-	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Letters: true})
+	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Ways: []gather.Way{gather.Letters}})
 	if v := studytest.Finish(t, next, j, err); v.State != store.Done || v.Done != v.Total {
 		t.Errorf("while the other works: %+v", v)
 	}
-	j, _ = s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"mars"}, Letters: true})
+	j, _ = s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"mars"}, Ways: []gather.Way{gather.Letters}})
 	s.Close()
 	row, _ := st.Job(ctx, j.ID)
 	if held, err := st.Claim(ctx, row, "killed"); !held || err != nil {
@@ -124,7 +124,7 @@ func TestWaitedForElsewhere(t *testing.T) {
 func TestPauseAndCancel(t *testing.T) {
 	f := &studytest.Fake{Slow: 4 * time.Millisecond}
 	s, n := studytest.Begin(t, f, nil)
-	j, _ := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Letters: true})
+	j, _ := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{"moon"}, Ways: []gather.Way{gather.Letters}})
 	if err := s.Jobs.Pause(ctx, n.ID, j.ID); err != nil {
 		t.Fatal(err)
 	}
@@ -157,8 +157,7 @@ func TestCancelledElsewhere(t *testing.T) {
 	for state, say := range map[string]func(context.Context, uint, uint) error{store.Cancelled: other.Jobs.Cancel,
 		store.Paused: other.Jobs.Pause} {
 		j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: []string{state, "x " + state, "y " + state, "z " + state},
-			Letters:   true,
-			Questions: true})
+			Ways: gather.Usual})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"runtime/debug"
+	"slices"
 	"sync"
 	"time"
 
@@ -331,13 +332,23 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 	if err != nil {
 		return err
 	}
-	items, err := r.store.OpenItems(ctx, job.ID)
-	if err != nil {
-		return err
+	tried := &ask.SeenIdeas{}
+	for last := 0; ; { // an item may add others
+		items, err := r.store.OpenItems(ctx, job.ID)
+		items = slices.DeleteFunc(items, func(i store.JobItem) bool { return i.Seq <= last })
+		if err != nil || len(items) == 0 || ctx.Err() != nil {
+			return err
+		}
+		last = items[len(items)-1].Seq
+		r.workOn(ctx, k, job, items, l, tried)
 	}
+}
+
+// workOn works on items of a job.
+func (r *Runner) workOn(ctx context.Context, k Kind, job store.Job, items []store.JobItem, l *live,
+	tried *ask.SeenIdeas) {
 	var group errgroup.Group
 	group.SetLimit(k.Workers)
-	tried := &ask.SeenIdeas{}
 	for _, item := range items {
 		if k.Waits != nil && k.Waits(item.Payload) {
 			group.Wait()
@@ -352,7 +363,7 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 			return nil
 		})
 	}
-	return group.Wait()
+	_ = group.Wait() // each notes its own end
 }
 
 // mostDeaths is how often the program may end in the middle of an item before that is left out.

@@ -36,6 +36,14 @@ func (s *Keeper) Delete(ctx context.Context, n Niche, typed string) error {
 	return s.store.DeleteNiche(ctx, n.ID, true)
 }
 
+// Discard erases a niche that was only just made, and that nobody has seen.
+func (s *Keeper) Discard(ctx context.Context, id uint) error {
+	if err := s.store.DeleteNiche(ctx, id, true); err != nil {
+		return err
+	}
+	return s.store.EraseNiche(ctx, id)
+}
+
 // Deleted lists the niches that can be brought back.
 func (s *Keeper) Deleted(ctx context.Context) ([]Deleted, error) {
 	rows, err := s.store.DeletedNiches(ctx)

@@ -11,6 +11,7 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/naming"
+	"cleverniche/core/phrase"
 	"cleverniche/market"
 	"cleverniche/market/files"
 	"cleverniche/store"
@@ -35,6 +36,7 @@ type Niche struct {
 	Fit          float64 // of a well-made page
 	UsualSieve   uint    // that its list begins with; 0 is none
 	Endings      string  // of names to ask for, separated by blanks
+	Unwanted     string  // words and phrases that no gathered idea may hold, between commas
 	Columns      []Column
 	VisitMicros  int64 // what a visit brings, in millionths of the currency; 0 is not said
 
@@ -45,6 +47,7 @@ type Niche struct {
 	Scope     Scope // which ideas are grouped
 	Shared    int   // pages that two ideas share at least to be one article
 
+	ListOf      uint   // it is a list that is checked, apart from this niche; 0 none
 	Archived    bool   // out of sight
 	Calibration string // name of the model that its ideas were judged with
 }
@@ -60,19 +63,37 @@ func FromRow(n store.Niche) Niche {
 	}
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		UsualSieve: n.UsualSieve, Endings: n.Endings, Columns: readColumns(n.Columns), VisitMicros: n.VisitMicros,
-		WeekHours: n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
+		UsualSieve: n.UsualSieve, Endings: n.Endings, Unwanted: n.Unwanted, Columns: readColumns(n.Columns),
+		VisitMicros: n.VisitMicros,
+		WeekHours:   n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
 		WeekStart: time.Weekday(n.WeekStart), Scope: Scope(n.Scope), Shared: n.Shared,
-		Calibration: n.Calibration, Archived: n.ArchivedAt != nil}
+		Calibration: n.Calibration, ListOf: n.ListOf, Archived: n.ArchivedAt != nil}
 }
 
 // Row is a niche as it is kept.
 func (n Niche) Row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		Endings: n.Endings, VisitMicros: n.VisitMicros, WeekHours: n.WeekHours, KindHours: writeHours(n.KindHours),
+		Endings: n.Endings, Unwanted: n.Unwanted, VisitMicros: n.VisitMicros,
+		WeekHours: n.WeekHours, KindHours: writeHours(n.KindHours),
 		LeadDays: n.LeadDays, WeekStart: int(n.WeekStart), Scope: string(n.Scope), Shared: n.Shared,
-		Calibration: n.Calibration}
+		Calibration: n.Calibration, ListOf: n.ListOf}
+}
+
+// MostUnwanted is how many words a niche may not want, and how long they may be in all.
+const (
+	MostUnwanted      = 200
+	MostUnwantedBytes = 2000
+)
+
+// UnwantedWords are the words and phrases that no gathered idea may hold, in normal form.
+func (n Niche) UnwantedWords() (out []string) {
+	for _, part := range strings.FieldsFunc(n.Unwanted, func(r rune) bool { return r == ',' || r == '\n' || r == ';' }) {
+		if word := phrase.Normal(part); word != "" && !slices.Contains(out, word) {
+			out = append(out, word)
+		}
+	}
+	return out
 }
 
 // Locale is where and in what language is searched.
@@ -130,6 +151,11 @@ func (s *Keeper) Check(n Niche) (Niche, error) {
 		return n, input.Bad("endings", "At most %d endings.", MostEndings)
 	}
 	n.Endings = strings.Join(endings, " ")
+	if words := n.UnwantedWords(); len(words) > MostUnwanted {
+		return n, input.Bad("unwanted", "At most %d words.", MostUnwanted)
+	} else if n.Unwanted = strings.Join(words, ", "); len(n.Unwanted) > MostUnwantedBytes {
+		return n, input.Bad("unwanted", "These are too many words: at most %d characters.", MostUnwantedBytes)
+	}
 	if n.VisitMicros < 0 || n.VisitMicros > MostVisit {
 		return n, input.Bad("visit", "Income per visit is 0 to %s.", money.Text(MostVisit, n.Currency))
 	}

@@ -233,14 +233,18 @@ func (s *Researcher) lookUpTen(ctx context.Context, organic []market.Organic,
 		group.Go(func() error {
 			r := serp.Result{Position: o.Position, URL: o.URL, Title: o.Title, Snippet: o.Snippet,
 				SiteStanding: of(s.suffixes.Site(links.Host(o.URL))), SiteKnown: s.asker.HasStandings()}
-			if s.asker.Has(ask.Links) {
-				list, err := s.asker.Links(ctx, o.URL)
-				if err != nil {
-					return err
-				}
+			if n, known := s.asker.Referring(s.suffixes.Site(links.Host(o.URL))); known {
+				r.Referring = &n
+			}
+			list, err := s.asker.Links(ctx, o.URL)
+			var missing *ask.MissingSourceError
+			switch {
+			case err == nil:
 				r.Profile, r.LinksKnown = profiler.Profile(o.URL, list.Value.Links), true
-			} else {
+			case errors.As(err, &missing): // and nobody brought them
 				r.Profile.Standing = difficulty.UsualPage(r.SiteStanding)
+			default:
+				return err
 			}
 			fetched, err := s.asker.Page(ctx, o.URL)
 			if err == nil {

@@ -165,6 +165,7 @@ func (s *Researcher) lookUpOne(ctx context.Context, n niches.Niche, payload stri
 	if err != nil {
 		return 0, err
 	}
+	ask.RequestOf(ctx).ForBranch(idea.BranchID)
 	l := LookupOf(it.What)
 	if err := l.do(s, ctx, n, idea); err != nil {
 		if !ask.StopsWork(err) && ctx.Err() == nil { // unless nobody answers at all, the idea says why

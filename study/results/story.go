@@ -5,10 +5,12 @@ import (
 	"errors"
 	"time"
 
+	"cleverniche/core/demand"
 	"cleverniche/core/difficulty"
 	"cleverniche/core/intent"
 	"cleverniche/core/serp"
 	"cleverniche/core/worth"
+	"cleverniche/store"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
@@ -22,11 +24,19 @@ type Origin struct {
 	At    time.Time
 }
 
+// Other is what somebody says of a phrase's searches who was asked beside the one whose figure is used.
+type Other struct {
+	Source   string
+	Searches demand.Summary
+	Apart    float64 // how many times the used figure theirs is; 0 where one of them is not known
+}
+
 // Story is all there is to tell about one idea.
 type Story struct {
 	Idea     ideas.Idea
 	Origins  []Origin
 	Evidence *Evidence // nil when it is not looked up
+	Others   []Other   // what others say of its searches, who were asked beside
 
 	Commercial intent.Commercial // how far money is in it
 	Advice     serp.Advice       // the kind of article that fits; of what is looked up
@@ -58,7 +68,27 @@ func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, i
 	case !errors.Is(err, input.ErrNotFound):
 		return out, err
 	}
+	if out.Others, err = s.others(ctx, n, row); err != nil {
+		return out, err
+	}
 	err = out.value(n, b.UsualCPC())
+	return out, err
+}
+
+// others are what those say of an idea's searches who were asked beside.
+func (s *Researcher) others(ctx context.Context, n niches.Niche, row store.Idea) (out []Other, err error) {
+	list, err := s.asker.OtherFigures(ctx, row.Phrase, n.Locale())
+	for _, a := range list {
+		sum, ok := demand.Summarise(a.Value)
+		if !ok || a.Source == row.DemandSource {
+			continue
+		}
+		o := Other{Source: a.Source, Searches: sum}
+		if row.Searches != nil && !row.Under && !sum.Under {
+			o.Apart = demand.Apart(sum.Average, *row.Searches)
+		}
+		out = append(out, o)
+	}
 	return out, err
 }
 

@@ -170,7 +170,7 @@ func Finish(t testing.TB, s *study.Study, j jobs.Job, err error) jobs.Job {
 
 // Gather gathers from seeds in all ways.
 func Gather(t *testing.T, s *study.Study, n niches.Niche, seeds ...string) jobs.Job {
-	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: seeds, Letters: true, Questions: true})
+	j, err := s.Gathering.Gather(ctx, n, gather.Plan{Seeds: seeds, Ways: gather.Usual})
 	return Finish(t, s, j, err)
 }
 

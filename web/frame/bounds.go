@@ -6,10 +6,13 @@ import (
 
 	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
+	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
 	"cleverniche/market/files"
 	"cleverniche/study/articles"
+	"cleverniche/study/ask"
 	"cleverniche/study/briefs"
+	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
 	"cleverniche/study/niches"
 	"cleverniche/study/sieves"
@@ -18,6 +21,15 @@ import (
 
 // bounds are what a field may hold, as the rules that read it say: the attributes that tell a browser.
 var bounds = map[string]template.HTMLAttr{
+	"unwanted":      characters(niches.MostUnwantedBytes),
+	"rounds":        between(1, gather.MostRounds),
+	"address":       characters(gather.MostAddress),
+	"pages":         between(1, gather.MostPages),
+	"kept name":     characters(gather.MostKeptName),
+	"words between": characters(gather.MostBetween),
+	"phrase":        characters(phrase.MaxRunes),
+	"lookups":       between(1, gather.MostLookups),
+	"trial":         characters(ask.MostTried),
 	"niche name":    characters(niches.MostName),
 	"sieve name":    characters(sieves.MostName),
 	"label":         characters(ideas.MostLabelRunes),

@@ -54,10 +54,22 @@ export async function sendIn(dialog, address, values) {
   return answer?.ok;
 }
 
-export const actions = {
+// Each name is one screen's: a second one of that name would take the first one's place unseen.
+export const actions = new Proxy(
+  {},
+  {
+    set(all, name, does) {
+      if (name in all) throw new Error(`there are two actions named ${name}`);
+      all[name] = does;
+      return true;
+    },
+  },
+);
+
+Object.assign(actions, {
   keys: () => showKeys(),
   dismiss: () => find("#notice").replaceChildren(),
-};
+});
 
 // What Escape does, anywhere.
 export const escapes = [];
@@ -108,8 +120,10 @@ document.addEventListener("click", (event) => {
 });
 
 const typing = "input, textarea, select, [contenteditable]";
-const pressed = "button, summary"; // which take a key themselves, but for these
-const onButtons = ["u", "z", "Z", "?", "/", "+"];
+// Buttons take the keys that press them, handles what moves them; on these, other keys work as anywhere.
+const onHandles = ["u", "z", "Z", "?", "/", "+"];
+const takesItself = (at, key) =>
+  at.closest(".handle") ? !onHandles.includes(key) : at.closest("button, summary") && [" ", "Enter"].includes(key);
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || find("dialog[open]")) return;
@@ -118,7 +132,7 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (event.target.closest(typing) && !event.target.matches('#rows input[name="id"]')) return;
-  if (event.target.closest(pressed) && !onButtons.includes(event.key)) return;
+  if (takesItself(event.target, event.key)) return;
   const act = declared.findLast((one) => one.acts[event.key] && find(one.where))?.acts[event.key];
   if (!act || !niche) return;
   if (act(event) !== false) event.preventDefault();

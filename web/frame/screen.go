@@ -49,8 +49,10 @@ type Server struct {
 	Log     *slog.Logger
 	Assets  *Assets
 	Reached []string // endings of host names that only the application reaches, such as “.example”
-	stages  []Stage
-	screens []Screen
+	// SourceFiles is the folder of files that describe services.
+	SourceFiles string
+	stages      []Stage
+	screens     []Screen
 }
 
 // NewServer returns a server of screens.

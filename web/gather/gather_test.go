@@ -1,10 +1,12 @@
 package gather_test
 
 import (
+	"html"
 	"io"
 	"mime/multipart"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -25,7 +27,7 @@ func TestGatherEstimate(t *testing.T) {
 	s.Get("/niches/1/gather")
 	for seeds, want := range map[string]string{"": "", "moon\nmars\n🔭": "2 seeds: at most 56 lookups",
 		"🔭": "No line is a usable seed"} {
-		_, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {seeds}, "letters": {"yes"}}, true)
+		_, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {seeds}, "way-letters": {"yes"}}, true)
 		if !strings.Contains(body, want) || want == "" && strings.TrimSpace(body) != "" {
 			t.Errorf("%q: %s", seeds, body)
 		}
@@ -38,8 +40,8 @@ func TestLettersAreAskedForWhenTicked(t *testing.T) {
 		study.Options{Options: ask.Options{Prices: map[ask.Question]int64{ask.Suggestions: 1000, ask.Demand: 10}}})
 	s.Get("/niches/1/gather")
 	// 100 phrases' demand figures are reckoned with each seed.
-	for form, want := range map[string]string{"": "at most 2 lookups, $0.01", "letters": "at most 28 lookups, $0.03",
-		"questions": "at most 16 lookups, $0.02"} {
+	for form, want := range map[string]string{"": "at most 2 lookups, $0.01", "way-letters": "at most 28 lookups, $0.03",
+		"way-questions": "at most 16 lookups, $0.02"} {
 		if _, _, body := s.Post("/niches/1/gather/estimate", url.Values{"seeds": {"moon"}, form: {"yes"}},
 			true); !strings.Contains(body,
 			want) {
@@ -51,7 +53,7 @@ func TestLettersAreAskedForWhenTicked(t *testing.T) {
 		!strings.Contains(body, "2 lookups") {
 		t.Errorf("job: %s", body)
 	}
-	s.Post("/niches/1/gather", url.Values{"seeds": {"mars"}, "questions": {"yes"}}, false)
+	s.Post("/niches/1/gather", url.Values{"seeds": {"mars"}, "way-questions": {"yes"}}, false)
 	if body := s.Wait(2); !strings.Contains(body, "16 lookups") {
 		t.Errorf("job: %s", body)
 	}
@@ -107,5 +109,34 @@ func TestImportForm(t *testing.T) {
 		false)
 	if status != 422 || !strings.Contains(body, "10000 characters long") || !strings.Contains(body, "aaaa") {
 		t.Errorf("a seed of 10,000 characters: %d, kept %v", status, strings.Contains(body, "aaaa"))
+	}
+}
+
+// TestAPreviewKeepsWhatWasRecognised: sent back as it is shown, each kind of file is imported as it was understood.
+func TestAPreviewKeepsWhatWasRecognised(t *testing.T) {
+	s := webtest.Open(t)
+	for _, list := range []string{"phrase,searches,searches range,under floor,decision,season,trend,labels,note\n" +
+		"moon map,10,1-20,no,kept,,,a,b\n", "#pr_pos\t#pr_val\t#host_rev\n1\t0.5\texample.a\n2\t0.1\texample.b\n",
+		"Source URL,Target URL,Anchor,Rel\nhttp://a.example/,http://b.example/,x,ugc\n",
+		"phrase,position,url,title\nmoon,1,http://a.example/,x\nmoon,2,http://b.example/,y\n"} {
+		s.Get("/niches/1/gather")
+		status, h, body := s.Post("/niches/1/import", url.Values{"list": {list}}, false)
+		if status != 303 {
+			t.Fatal(status, body)
+		}
+		at := h.Get("Location")
+		v := url.Values{"as": {"import"}}
+		page := s.Get(at)
+		selects := regexp.MustCompile(`<select name="(column-\d+)".*?</select>`).FindAllStringSubmatch(page, -1)
+		for _, one := range selects {
+			chosen := regexp.MustCompile(`<option value="([^"]*)" selected>`).FindStringSubmatch(one[0])
+			if chosen == nil {
+				t.Fatalf("%.20s: %s has nothing chosen", list, one[1])
+			}
+			v.Set(one[1], html.UnescapeString(chosen[1]))
+		}
+		if status, h, body := s.Post(at, v, false); status != 303 || h.Get("Location") != "/niches/1/gather" {
+			t.Errorf("%.20s: %d, %.300s", list, status, body)
+		}
 	}
 }

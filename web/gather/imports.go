@@ -162,7 +162,7 @@ func recognised(p imports.Preview) (out []string) {
 		out = append(out, "A web server’s log: the search terms of its referrers")
 	}
 	if p.Kind != files.Unknown && p.Kind != files.IdeaList && s.Form != files.Log && s.Form != files.Blocks {
-		out = append(out, "by its columns "+string(p.Kind))
+		out = append(out, "by its columns: "+string(p.Kind))
 	}
 	if s.Encoding != "" && s.Encoding != files.UTF8 {
 		out = append(out, "in "+string(s.Encoding))
@@ -241,6 +241,33 @@ func decide(r *frame.Request) error {
 		return err
 	}
 	return r.To(r.Path("gather"))
+}
+
+// Thing is what a line is about.
+func (v previewPage) Thing() string {
+	switch v.Kind {
+	case files.LinksFile:
+		return "page"
+	case files.RanksFile:
+		return "site"
+	}
+	return "phrase"
+}
+
+// Becomes says what becomes of what is no list of ideas.
+func (v previewPage) Becomes() string {
+	switch v.Kind {
+	case files.ResultsFile:
+		return "They become the results of these phrases, in place of older ones. Looking a phrase up then fetches " +
+			"their pages."
+	case files.LinksFile:
+		return "They become the links to these pages, in place of older ones. Look-ups use them where such a page ranks."
+	case files.RanksFile:
+		return "They become the web graph that says how strong a site is, in place of an earlier one. This cannot be undone."
+	case files.RankingsFile, files.SearchReport:
+		return "Its phrases become ideas. What it says of places and clicks is kept in their notes."
+	}
+	return ""
 }
 
 // problems sends the lines of a file that cannot be used.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/study/results"
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 )
@@ -55,6 +56,24 @@ func trendWords(t demand.Trend) string {
 		return fmt.Sprintf("trend %+.0f %% a year (%s), too little to call it rising or fading", 100*t.Slope, p)
 	}
 	return fmt.Sprintf("trend %+.0f %% a year (%s)", 100*t.Slope, p)
+}
+
+// OtherWords says what somebody else says of a phrase's searches, and how far that is from the figure that is used.
+func (v View) OtherWords(o results.Other) string {
+	count := countWords(demand.Count{Searches: o.Searches.Average, Under: o.Searches.Under}, v.sp)
+	out := fmt.Sprintf("%s says %s a month", frame.Capital(o.Source), count)
+	switch percent := math.Round(100 * (o.Apart - 1)); {
+	case o.Apart == 0:
+	case o.Apart >= 2:
+		out += fmt.Sprintf(": %.1f times as many", o.Apart)
+	case percent > 0:
+		out += fmt.Sprintf(": %.0f%% more", percent)
+	case percent < 0:
+		out += fmt.Sprintf(": %.0f%% fewer", -percent)
+	default:
+		out += ": the same"
+	}
+	return out + "."
 }
 
 // Size of the drawn year.

@@ -1,5 +1,5 @@
 // What one does with an idea, in the drawer, in the list and on its whole story: keep,
-// drop, dig, look up, ask again, undo.
+// drop, dig, look up, ask again.
 import { actions, ask, base, body, declare, escapes, find, send } from "../frame/frame.js";
 import { siftValues } from "../filters/sifting.js";
 import { openDrawer, reload, rows, select, selected } from "../list/list.js";
@@ -64,7 +64,6 @@ Object.assign(actions, {
   keep: () => decide("keep"),
   drop: () => decide("drop"),
   dig,
-  undo: () => ask("POST", `${base}/undo`, "#notice"),
   "look-up": () => lookUp(false),
   "ask-again": () => lookUp(true),
 });

@@ -25,6 +25,7 @@ import (
 // View is the evidence of one idea as it is drawn.
 type View struct {
 	results.Story
+	sp         frame.Speaker
 	Whole      bool // on the page of the whole story
 	Niche      niches.Niche
 	Row        frame.Row
@@ -79,7 +80,7 @@ func Of(r *frame.Request, id uint) (View, error) {
 		return View{}, err
 	}
 	sp := r.Speak()
-	v := View{Story: story, Niche: r.Niche, Row: sp.Row(story.Idea), Found: foundWords(story.Origins)}
+	v := View{Story: story, sp: sp, Niche: r.Niche, Row: sp.Row(story.Idea), Found: foundWords(story.Origins)}
 	series := story.Idea.Series()
 	v.Counts = countsOf(story.Idea, sp)
 	v.Season = seasonOf(series, r.Now())

@@ -173,7 +173,7 @@ func digPlan(r *frame.Request, ids []uint) (gather.Plan, error) {
 			Reason: fmt.Sprintf("You can gather from at most %d ideas at once.", mostDug)}
 	}
 	ideas, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
-	p := gather.Plan{Letters: true, Questions: true}
+	p := gather.Plan{Ways: gather.Usual}
 	for _, i := range ideas {
 		p.Seeds = append(p.Seeds, i.Phrase)
 	}

@@ -17,6 +17,7 @@ import (
 	"cleverniche/study/niches"
 	"cleverniche/study/places"
 	"cleverniche/web/frame"
+	"cleverniche/web/start"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -45,6 +46,9 @@ func home(s *frame.Server, c fiber.Ctx) error {
 	all, err := s.Study.Niches.All(c.Context())
 	if err != nil {
 		return err
+	}
+	if start.Bare(s, all) {
+		return c.Redirect().To("/start")
 	}
 	if len(all) == 0 {
 		return c.Redirect().To("/niches/new")
@@ -124,7 +128,13 @@ func create(s *frame.Server, c fiber.Ctx) error {
 			return showNew(s, c, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
 		})
 	}
-	return c.Redirect().Status(fiber.StatusSeeOther).To(frame.PathOf(n, "gather"))
+	to := frame.PathOf(n, "gather")
+	if begun, err := start.Begun(s, c); err != nil {
+		return err
+	} else if begun { // the next step
+		to = "/start"
+	}
+	return c.Redirect().Status(fiber.StatusSeeOther).To(to)
 }
 
 // bring makes a niche of a file that holds a whole one.

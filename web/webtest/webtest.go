@@ -61,7 +61,8 @@ func (o Outside) Search(_ context.Context, q string, _ market.Locale, depth int)
 }
 
 func (o Outside) Fetch(_ context.Context, u string) (market.Fetched, error) {
-	return market.Fetched{URL: u, ContentType: "text/html", Body: []byte("<title>Guide</title><p>moon chart")}, o.failing()
+	body := "<title>Guide</title><p>moon chart</p>"
+	return market.Fetched{URL: u, ContentType: "text/html", Body: []byte(body)}, o.failing()
 }
 
 func (o Outside) Links(context.Context, string) (market.LinkList, error) {
@@ -185,7 +186,7 @@ type Site struct {
 	Study  *study.Study
 	Store  *store.Store
 	Niche  niches.Niche
-	Cookie string
+	Cookie string // all of them, as a browser sends them
 	Token  string
 }
 
@@ -206,8 +207,14 @@ func (s *Site) Do(r *http.Request) (int, http.Header, string) {
 	if err != nil {
 		s.T.Fatal(err)
 	}
-	if c := resp.Header.Get("Set-Cookie"); c != "" {
-		s.Cookie, _, _ = strings.Cut(c, ";")
+	for _, c := range resp.Cookies() {
+		var kept []string // of other names
+		for _, one := range strings.Split(s.Cookie, "; ") {
+			if one != "" && !strings.HasPrefix(one, c.Name+"=") {
+				kept = append(kept, one)
+			}
+		}
+		s.Cookie = strings.Join(append(kept, c.Name+"="+c.Value), "; ")
 	}
 	return resp.StatusCode, resp.Header, string(data)
 }

@@ -1,0 +1,153 @@
+package imports_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"cleverniche/market/files"
+	"cleverniche/study"
+	"cleverniche/study/ask"
+	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
+	"cleverniche/study/studytest"
+)
+
+// brought imports a file of a kind, and returns its batch.
+func brought(t *testing.T, s *study.Study, n niches.Niche, name, text string, kind files.Kind, about int) string {
+	t.Helper()
+	token := kept(t, s, n, name, text)
+	p, err := s.Imports.Preview(ctx, n, token)
+	if err != nil || p.Kind != kind || p.About != about || p.Why != "" {
+		t.Fatalf("%+v, %v", p, err)
+	}
+	j, err := s.Imports.Confirm(ctx, n, token)
+	if v := studytest.Finish(t, s, j, err); v.State != jobs.Done {
+		t.Fatalf("%+v", v)
+	}
+	return token
+}
+
+// firstOf is who stands first for a phrase, by what is known.
+func firstOf(t *testing.T, s *study.Study, phrase string, n niches.Niche) string {
+	t.Helper()
+	got, err := s.Ask.Results(ctx, phrase, n.Locale())
+	if err != nil {
+		return err.Error()
+	}
+	return got.Value.Organic[0].URL + " " + got.Source
+}
+
+// TestBroughtResultsAreTakenBack: what was known before holds again, of an earlier file or of a service; a service
+// that is set later finds them.
+func TestBroughtResultsAreTakenBack(t *testing.T) {
+	f := &studytest.Fake{}
+	s, n := studytest.Begin(t, f, nil)
+	asked := firstOf(t, s, "moon map", n)
+	page := func(site string) string { return "moon map\nhttp://" + site + "/a\nhttp://b.example/\n" }
+	one := brought(t, s, n, "one", page("one.example"), files.ResultsFile, 1)
+	if got := firstOf(t, s, "moon map", n); got != "http://one.example/a your file “one”" {
+		t.Errorf("after one: %s", got)
+	}
+	two := brought(t, s, n, "two", page("two.example"), files.ResultsFile, 1)
+	if got := firstOf(t, s, "moon map", n); got != "http://two.example/a your file “two”" {
+		t.Errorf("after two: %s", got)
+	}
+	list, err := s.Imports.Imports(ctx, n.ID, 5)
+	if err != nil || len(list) != 2 || list[0].Results != 1 || list[0].Links != 0 {
+		t.Errorf("%+v, %v", list, err)
+	}
+	for _, c := range []struct{ batch, want string }{{two, "http://one.example/a your file “one”"}, {one, asked}} {
+		if _, err := s.Imports.Undo(ctx, n.ID, c.batch); err != nil {
+			t.Fatal(err)
+		}
+		if got := firstOf(t, s, "moon map", n); got != c.want {
+			t.Errorf("undone: %s instead of %s", got, c.want)
+		}
+	}
+	if left := in(t, s, n); len(left) != 0 {
+		t.Errorf("ideas are left: %v", left)
+	}
+}
+
+// TestBroughtHoldsForALaterSource: results that were brought before a service was set are found still.
+func TestBroughtHoldsForALaterSource(t *testing.T) {
+	path := t.TempDir() + "/d.db"
+	s, _ := studytest.Open(t, &studytest.Fake{}, path, func(o *studytest.Setup) { o.Market.Search = nil })
+	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "US", Language: "en"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	brought(t, s, n, "mine", "moon map\nhttp://a.example/\n", files.ResultsFile, 1)
+	later, _ := studytest.Open(t, &studytest.Fake{}, path, func(o *studytest.Setup) {
+		o.Market.Search = nil
+		o.Market.More = []ask.Source{{Question: ask.Results, Name: "a new engine", Client: &studytest.Fake{}}}
+	})
+	if got := firstOf(t, later, "moon map", n); got != "http://a.example/ your file “mine”" {
+		t.Error(got)
+	}
+	if got := firstOf(t, later, "mars map", n); !strings.HasSuffix(got, "a new engine") {
+		t.Error(got)
+	}
+}
+
+// TestLinksOfMyOwn: links of a file are the links of the pages they lead to, however an address is written.
+func TestLinksOfMyOwn(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Links = nil })
+	const list = "Source URL,Target URL,Anchor,Nofollow\n" +
+		"http://x.example/1,https://www.site1.example/8/,a chart,no\n" +
+		"http://y.example/2,https://www.site1.example/8/,b,yes\n" +
+		"http://z.example/3,http://site2.example/,c,\nnowhere,http://site2.example/,d,\n"
+	token := kept(t, s, n, "links", list)
+	p, err := s.Imports.Preview(ctx, n, token)
+	if err != nil || p.Kind != files.LinksFile || p.About != 2 || p.Usable != 3 || p.Bad != 1 {
+		t.Fatalf("%+v, %v", p, err)
+	}
+	var problems strings.Builder
+	if err := s.Imports.Problems(ctx, n, token, &problems); err != nil || !strings.Contains(problems.String(),
+		"the linking page is no web address") {
+		t.Errorf("%s, %v", problems.String(), err)
+	}
+	j, err := s.Imports.Confirm(ctx, n, token)
+	studytest.Finish(t, s, j, err)
+	got, err := s.Ask.Links(ctx, "http://site1.example/8")
+	if err != nil || got.Value.Total != 2 || got.Source != "your file “links”" || !got.Value.Links[0].Followed() ||
+		got.Value.Links[1].Followed() {
+		t.Errorf("%+v, %v", got, err)
+	}
+	if _, err := s.Ask.Links(ctx, "http://site3.example/"); err == nil {
+		t.Error("links of a page that nobody knows")
+	}
+	if _, err := s.Imports.Undo(ctx, n.ID, token); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Ask.Links(ctx, "http://site1.example/8"); err == nil {
+		t.Error("links are left")
+	}
+}
+
+// TestRanksOfSites become the web graph at once, and refuse what has no PageRank.
+func TestRanksOfSites(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) { o.Market.Links = nil })
+	if s.Ask.HasStandings() {
+		t.Fatal("there is a graph already")
+	}
+	var ranks strings.Builder
+	ranks.WriteString("#harmonicc_pos\t#harmonicc_val\t#pr_pos\t#pr_val\t#host_rev\n")
+	for i := range 20 {
+		fmt.Fprintf(&ranks, "%d\t9\t%d\t%g\texample.site%d\n", i+1, i+1, 0.1/float64(i+1), i)
+	}
+	brought(t, s, n, "ranks", ranks.String(), files.RanksFile, 20)
+	standing, err := s.Ask.Standings(ctx)
+	if err != nil || !s.Ask.HasStandings() {
+		t.Fatal(err)
+	}
+	if x, known := standing("site0.example"); x != 100 || !known {
+		t.Errorf("%v %v", x, known)
+	}
+	others := "#harmonicc_pos\t#harmonicc_val\t#host_rev\n1\t9\texample.a\n2\t8\texample.b\n"
+	p, err := s.Imports.Preview(ctx, n, kept(t, s, n, "others", others))
+	if err != nil || !strings.Contains(p.Why, "without PageRank") {
+		t.Errorf("%+v, %v", p, err)
+	}
+}
