@@ -24,6 +24,20 @@ func ReadPage(f Fetched) (*serp.Page, error) {
 	if len(f.Body) == 0 {
 		return &serp.Page{URL: f.URL}, nil
 	}
+	doc, err := documentOf(f)
+	if err != nil {
+		return nil, err
+	}
+	p := &serp.Page{URL: f.URL}
+	readHead(p, doc)
+	readMarkup(p, doc)
+	readReactions(p, doc) // before comments are taken out
+	readBody(p, doc)
+	return p, nil
+}
+
+// documentOf decodes and parses a page.
+func documentOf(f Fetched) (*goquery.Document, error) {
 	text, err := charset.NewReader(bytes.NewReader(f.Body), f.ContentType)
 	if err != nil {
 		return nil, fmt.Errorf("decoding %s: %w", f.URL, err)
@@ -32,11 +46,7 @@ func ReadPage(f Fetched) (*serp.Page, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading %s: %w", f.URL, err)
 	}
-	p := &serp.Page{URL: f.URL}
-	readHead(p, doc)
-	readMarkup(p, doc)
-	readBody(p, doc)
-	return p, nil
+	return doc, nil
 }
 
 func clean(s string) string { return strings.Join(strings.Fields(s), " ") }
@@ -169,11 +179,10 @@ func readDate(s string) time.Time {
 var (
 	boilerplate = regexp.MustCompile(`(?i)(^|[-_ ])(nav|menu|sidebar|footer|breadcrumbs?|` +
 		`cookie|banner|related|share|social|newsletter|skip)([-_ ]|$)`)
-	commentary = regexp.MustCompile(`(?i)(^|[-_ ])comments?([-_ ]|$)`)
-	answering  = regexp.MustCompile(`(?i)(^|[-_ ])(reply|answer|post)([-_ ]|$)`)
-	priceRE    = regexp.MustCompile(`[$€£]\s?\d{1,6}([.,]\d{2})?\b`)
-	basketRE   = regexp.MustCompile(`(?i)\b(add to (basket|cart|bag)|buy now)\b`)
-	datedRE    = regexp.MustCompile(`(?i)(updated|last changed|modified|revised)[: ]+` +
+	answering = regexp.MustCompile(`(?i)(^|[-_ ])(reply|answer|post)([-_ ]|$)`)
+	priceRE   = regexp.MustCompile(`[$€£]\s?\d{1,6}([.,]\d{2})?\b`)
+	basketRE  = regexp.MustCompile(`(?i)\b(add to (basket|cart|bag)|buy now)\b`)
+	datedRE   = regexp.MustCompile(`(?i)(updated|last changed|modified|revised)[: ]+` +
 		`(\d{4}-\d{2}-\d{2}|\d{1,2} [A-Z][a-z]+ \d{4}|[A-Z][a-z]+ \d{1,2}, \d{4})`)
 )
 
@@ -187,18 +196,11 @@ func readBody(p *serp.Page, doc *goquery.Document) {
 	if p.Published.IsZero() {
 		p.Published = readDate(body.Find("time[datetime]").First().AttrOr("datetime", ""))
 	}
-	body.Find("script, style, noscript, template, svg, nav, aside, footer, [hidden], [aria-hidden='true']").Remove()
-	body.Find("[class], [id]").Each(func(_ int, s *goquery.Selection) {
-		name := s.AttrOr("class", "") + " " + s.AttrOr("id", "")
-		if answering.MatchString(s.AttrOr("class", "")) && goquery.NodeName(s) != "body" {
-			p.Replies++
-		}
-		if boilerplate.MatchString(name) && goquery.NodeName(s) != "body" {
-			s.Remove()
-		}
-	})
-	main := mainPart(body)
-	main.Find("header nav").Remove()
+	withoutUnseen(body)
+	p.Replies = body.Find("[class]").FilterFunction(func(_ int, s *goquery.Selection) bool {
+		return answering.MatchString(s.AttrOr("class", ""))
+	}).Length()
+	main := mainOf(body)
 	p.CartButtons = main.Find("button, input[type='submit'], a").FilterFunction(func(_ int, s *goquery.Selection) bool {
 		return basketRE.MatchString(s.Text() + " " + s.AttrOr("value", ""))
 	}).Length()
@@ -216,13 +218,7 @@ func readBody(p *serp.Page, doc *goquery.Document) {
 	p.Anchors = texts(main.Find("a[href]"), 300)
 	p.H1 = texts(doc.Find("h1"), 5)
 	p.Headings = texts(main.Find("h2, h3, h4"), 200)
-	main.Find("[class], [id]").FilterFunction(func(_ int, s *goquery.Selection) bool {
-		return commentary.MatchString(s.AttrOr("class", "") + " " + s.AttrOr("id", ""))
-	}).Each(func(_ int, s *goquery.Selection) {
-		if s.HasClass("comment") || s.HasClass("comments") {
-			s.Remove() // what visitors say under an article is not its text
-		}
-	})
+	withoutComments(main)
 	p.Text = blocks(main)
 	p.Prices = len(priceRE.FindAllStringIndex(p.Text, 200))
 	p.Words = len(phrase.Words(p.Text))
@@ -247,6 +243,30 @@ func headsOf(table *goquery.Selection) string {
 		}
 	}
 	return strings.Join(out, ", ")
+}
+
+// mainOf takes out of a page's body what is not its text, and returns the part that is.
+func mainOf(body *goquery.Selection) *goquery.Selection {
+	withoutUnseen(body)
+	body.Find("[class], [id]").Each(func(_ int, s *goquery.Selection) {
+		name := s.AttrOr("class", "") + " " + s.AttrOr("id", "")
+		if boilerplate.MatchString(name) && goquery.NodeName(s) != "body" {
+			s.Remove()
+		}
+	})
+	main := mainPart(body)
+	main.Find("header nav").Remove()
+	return main
+}
+
+// withoutUnseen takes out what is not shown, and what is around a text.
+func withoutUnseen(body *goquery.Selection) {
+	body.Find("script, style, noscript, template, svg, nav, aside, footer, [hidden], [aria-hidden='true']").Remove()
+}
+
+// withoutComments takes out what visitors say under an article: it is not its text.
+func withoutComments(main *goquery.Selection) {
+	main.Find(".comment, .comments").Remove()
 }
 
 func mainPart(body *goquery.Selection) *goquery.Selection {

@@ -10,6 +10,7 @@ package market
 
 import (
 	"context"
+	"time"
 
 	"cleverniche/core/demand"
 	"cleverniche/core/links"
@@ -33,6 +34,11 @@ type Demander interface {
 // Searcher answers: what are the results?
 type Searcher interface {
 	Search(ctx context.Context, phrase string, in Locale, depth int) (Results, error)
+}
+
+// PastSearcher is a searcher that knows what its results were on a day of the past, too.
+type PastSearcher interface {
+	SearchAt(ctx context.Context, phrase string, in Locale, depth int, day time.Time) (Results, error)
 }
 
 // Fetcher answers: what is on this page?

@@ -174,10 +174,23 @@ type resultsFeed struct {
 
 // Search implements Searcher.
 func (c ResultsService) Search(ctx context.Context, phrase string, in Locale, depth int) (Results, error) {
+	return c.search(ctx, phrase, in, depth, "")
+}
+
+// SearchAt implements PastSearcher.
+func (c ResultsService) SearchAt(ctx context.Context, phrase string, in Locale, depth int,
+	day time.Time) (Results, error) {
+	return c.search(ctx, phrase, in, depth, day.Format(time.DateOnly))
+}
+
+func (c ResultsService) search(ctx context.Context, phrase string, in Locale, depth int, day string) (Results, error) {
 	q := url.Values{"q": {phrase}, "count": {strconv.Itoa(depth)}, "start": {"1"},
 		"country": {in.Country}, "language": {in.Language}}
 	if c.Engine != "" {
 		q.Set("engine", c.Engine)
+	}
+	if day != "" {
+		q.Set("date", day)
 	}
 	a, err := c.get(ctx, "", q, "application/atom+xml")
 	if err != nil {

@@ -3,17 +3,22 @@
 package readers
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
+	"cleverniche/market"
 	"cleverniche/standin"
+
+	readability "codeberg.org/readeck/go-readability/v2"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
@@ -170,5 +175,63 @@ func TestProtocolDocuments(t *testing.T) {
 				t.Error("the answer: ", err)
 			}
 		})
+	}
+}
+
+// TestReadingCopyAgainstAnotherExtractor: of the pages of the stand-in's results, the words of our reading copy are those
+// that an extractor of others (go-readability) finds, too.
+func TestReadingCopyAgainstAnotherExtractor(t *testing.T) {
+	words := regexp.MustCompile(`[\pL\pN]+`)
+	bag := func(text string) (map[string]int, int) {
+		out, n := map[string]int{}, 0
+		for _, w := range words.FindAllString(strings.ToLower(text), -1) {
+			out[w]++
+			n++
+		}
+		return out, n
+	}
+	sum, pages := 0.0, 0
+	for _, phrase := range []string{"best+telescope", "how+to+find+saturn", "mozzarella+without+microwave", "ink+for+fabric"} {
+		for _, item := range search(t, "count=10&q="+phrase).Items {
+			u, err := url.Parse(item.Link)
+			if err != nil {
+				t.Fatal(err)
+			}
+			r := httptest.NewRequest("GET", item.Link, nil)
+			r.Host = u.Host
+			rec := ask(t, r)
+			kind := rec.Header().Get("Content-Type")
+			if rec.Code != http.StatusOK || !strings.Contains(strings.ToLower(kind), "utf-8") {
+				continue // moved, broken, or of an old encoding
+			}
+			theirs, err := readability.FromReader(bytes.NewReader(rec.Body.Bytes()), u)
+			if err != nil {
+				continue
+			}
+			ours, err := market.ReadingCopy(market.Fetched{URL: item.Link, ContentType: kind, Body: rec.Body.Bytes()},
+				func(string) bool { return false })
+			if err != nil {
+				t.Fatal(err)
+			}
+			var text bytes.Buffer
+			theirs.RenderText(&text)
+			a, n := bag(string(regexp.MustCompile("<[^>]*>").ReplaceAllString(string(ours.HTML), " ")))
+			b, m := bag(text.String())
+			if n == 0 || m == 0 {
+				continue
+			}
+			both := 0
+			for w := range a {
+				both += min(a[w], b[w])
+			}
+			f := 2 * float64(both) / float64(n+m)
+			sum += f
+			pages++
+		}
+	}
+	if mean := sum / float64(pages); pages < 20 || mean < 0.8 {
+		t.Errorf("%d pages, F1 of words %.3f", pages, mean)
+	} else {
+		t.Logf("%d pages, F1 of words %.3f", pages, mean)
 	}
 }

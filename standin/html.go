@@ -146,6 +146,15 @@ func jsonLD(p *page, d document, v view) template.JS {
 		node["brand"] = map[string]any{"@type": "Brand", "name": d.Products[0].Brand}
 		node["offers"] = map[string]any{"@type": "Offer", "price": d.Products[0].Price, "priceCurrency": "USD"}
 	}
+	switch p.kind { // what readers did with it, as such pages say it
+	case pageArticle, pageComparison, pageHowTo, pageReview:
+		node["commentCount"] = len(v.Replies)
+		node["interactionStatistic"] = []any{map[string]any{"@type": "InteractionCounter",
+			"interactionType": "https://schema.org/ShareAction", "userInteractionCount": nameOf(p) >> 8 % 400}}
+	case pageProduct:
+		node["aggregateRating"] = map[string]any{"@type": "AggregateRating", "ratingCount": 1 + nameOf(p)>>8%150,
+			"ratingValue": 3 + float64(nameOf(p)>>4%21)/10}
+	}
 	if p.kind == pageComparison {
 		var items []any
 		for i, pr := range d.Products {

@@ -56,6 +56,7 @@ type Judgement struct {
 	Found    *Found // what grouping looks at; nil leaves what is there
 	Front    *Front // what forecasts are reckoned from; nil leaves what is there
 	Supposed bool   // what the user supposes is written, too
+	History  string // what its results were, this time, too; "" leaves what is there
 }
 
 // SaveJudgements writes the judgements of several ideas of one niche at once.
@@ -85,6 +86,12 @@ func (s *Store) SaveJudgements(ctx context.Context, niche uint, list ...Judgemen
 			fills := columns(byTop)
 			if j.Supposed {
 				fills = columns(byTop, bySupposed)
+			}
+			if j.History != "" {
+				fills = append(fills, columns(byWeeks)...)
+				if err := saveHistory(tx, j.Idea.ID, j.History); err != nil {
+					return err
+				}
 			}
 			j.Idea.Revision = revision
 			if err := tx.Model(&Idea{}).Where("id = ?", j.Idea.ID).Select(fills).Updates(j.Idea).Error; err != nil {

@@ -227,6 +227,16 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN my_shown INTEGER`,
 		`ALTER TABLE ideas ADD COLUMN my_page TEXT NOT NULL DEFAULT ''`,
 	}},
+	{"28-weeks", []string{
+		`CREATE TABLE histories (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE, body TEXT NOT NULL)`,
+		`ALTER TABLE ideas ADD COLUMN steadiness REAL`,
+		`ALTER TABLE ideas ADD COLUMN weeks INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN youngest REAL`,
+		`ALTER TABLE ideas ADD COLUMN ages_at DATETIME`,
+		`ALTER TABLE ideas ADD COLUMN age_error TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN week_error TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE niches ADD COLUMN ten_columns TEXT NOT NULL DEFAULT ''`,
+	}},
 }
 
 // topicSteps are what topics brought.

@@ -33,6 +33,7 @@ type Niche struct {
 	Pen          string  `holds:"t20000"` // what was written down for each prompt, as JSON; "" nothing
 	VisitMicros  int64   `holds:"0..1e9"` // what a visit brings, in millionths of the currency; 0 is not said
 	Columns      string  `holds:"t2000"`  // of its list: keys of figures, each with its width if it has one
+	TenColumns   string  `holds:"t400"`   // of the top ten of an idea; "" the usual ones
 	Revision     int64
 	Removals     int64 // the revision at which ideas last left it, or came back
 
@@ -112,6 +113,15 @@ type Idea struct {
 	NamesAt    *time.Time `fills:"names"`
 	CountError string     `fills:"pages names" holds:"t2000"` // why one of them is not known
 
+	// How steady its results are, over the snapshots that are kept, and how many those are.
+	Steadiness *float64 `figure:"steadiness" fills:"weeks" holds:"0..1"`
+	Weeks      int      `fills:"weeks" holds:"0..1000"`
+	WeekError  string   `fills:"weeks" holds:"t2000"` // why past weeks are not known
+	// Youngest is the age in years, when it was looked at, of the youngest site among the ten of which that is known.
+	Youngest *float64   `figure:"youngest" fills:"ages" holds:"0..100"`
+	AgesAt   *time.Time `fills:"ages"`
+	AgeError string     `fills:"ages" holds:"t2000"`
+
 	Labels string `figure:"labels" holds:"t500"` // of the user's, with sieve.LabelMark between them
 	// Lists are the names of the user's own lists that it stood in, the same way.
 	Lists string `figure:"lists" fills:"found" holds:"t4000"`
@@ -147,6 +157,7 @@ const (
 	byCost     = "cost"     // the same, where it knows the cost
 	byTop      = "ten"      // the lookup of the top ten; the other lookups have keys of their own
 	byForecast = "forecast" // of these, what a forecast gives
+	byWeeks    = "weeks"    // the snapshots of its results
 	byMonths   = "lasting"  // what is reckoned from monthly searches
 	bySupposed = "supposed" // what a user supposes for one idea
 	byFind     = "found"    // being found again
@@ -264,6 +275,12 @@ type Gathering struct {
 	After     uint // the last idea that was there before it did
 	CreatedAt time.Time
 	RemovedAt *time.Time
+}
+
+// History is what the results of an idea were, look-up by look-up: core/serp's, as JSON.
+type History struct {
+	IdeaID uint   `gorm:"primaryKey"`
+	Body   string `holds:"t200000"`
 }
 
 // Nearest is the wording of an idea that is searched, where it is not itself.

@@ -92,6 +92,13 @@ func (s *Store) SetColumns(ctx context.Context, niche uint, was *string, columns
 	})
 }
 
+// SetTenColumns notes which columns the top ten of a niche's ideas has.
+func (s *Store) SetTenColumns(ctx context.Context, niche uint, columns string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&Niche{}).Where("id = ?", niche).Update("ten_columns", columns).Error
+	})
+}
+
 // SetUsualSieve makes a sieve the usual one of a niche; 0 is none.
 func (s *Store) SetUsualSieve(ctx context.Context, niche, id uint) error {
 	return s.write(ctx, func(tx *gorm.DB) error {

@@ -89,6 +89,7 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 		records[Membership]("placements", ofIdeas("idea_id")),
 		records[OwnPage]("own_pages", own("url")),
 		records[Action]("actions", ofIdeas("idea_id")),
+		records[History]("histories", ofIdeas("idea_id")),
 		{"evidence", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(e *Evidence) error {
 				body := e.Body

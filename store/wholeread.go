@@ -61,6 +61,7 @@ type Checks struct {
 	Topic    func(*TopicEdit) error
 	OwnPage  func(*OwnPage) error
 	Evidence func(Document) error
+	History  func(body string) error
 	Pages    string // the kind of answer that pages are
 	Page     func(url string, body []byte) error
 }
@@ -184,6 +185,9 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 			func() error { return w.readOwnPages(ctx, niche) },
 			func() error { return w.readActions(ctx, niche) })
 	}
+	if w.files["histories.jsonl"] != nil {
+		steps = append(steps, func() error { return w.readHistories(ctx) })
+	}
 	if w.files["pages.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readPages(ctx) })
 	}
@@ -299,6 +303,20 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 			}
 		}
 		return nil
+	})
+}
+
+func (w *wholeReader) readHistories(ctx context.Context) error {
+	return readList(ctx, w, "histories", func(tx *gorm.DB, rows []History) error {
+		for i, h := range rows {
+			if err := w.check.History(h.Body); err != nil {
+				return err
+			}
+			if rows[i].IdeaID = w.ids[h.IdeaID]; rows[i].IdeaID == 0 {
+				return errNamesNone
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
 	})
 }
 

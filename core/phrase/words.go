@@ -55,6 +55,25 @@ func Words(s string) []string {
 	return out
 }
 
+// EachWord calls do for each word of a text, as Words has them, with what stands before it; what is left after the last
+// word comes with an empty one. All that do is given, put together, is the text.
+func EachWord(s string, do func(before, word string)) {
+	before, state := "", -1
+	for len(s) > 0 {
+		var w string
+		w, s, state = uniseg.FirstWordInString(s, state)
+		if strings.ContainsFunc(w, wordRune) {
+			do(before, w)
+			before = ""
+			continue
+		}
+		before += w
+	}
+	if before != "" {
+		do(before, "")
+	}
+}
+
 // wordsASCII is the fast road for text whose only characters are ASCII letters,
 // digits and spaces, where the rules of UAX #29 come down to the spaces.
 func wordsASCII(s string) ([]string, bool) {

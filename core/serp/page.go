@@ -34,6 +34,7 @@ type Page struct {
 	Lang        string   // of the text, as the page says: BCP 47; "" it does not
 	SignsIn     bool     // it asks for a password
 	Tables      []string // headings of tables in the main text, with commas between them
+	Reactions   *Reactions
 	Published   time.Time
 	Modified    time.Time
 }

@@ -77,6 +77,8 @@ type Entry struct {
 	Foothold     bool          `json:"foothold"`
 	PageError    string        `json:"pageError"`
 	Named        bool          `json:"named,omitempty"` // the phrase names its site
+	// Reactions are its readers'; nil where that was not looked at, or nothing is said.
+	Reactions *Reactions `json:"reactions,omitempty"`
 }
 
 // Has reports whether the entry is weak for that reason.
@@ -145,7 +147,7 @@ func (rd Reader) Read(normal string, results []Result) Reading {
 		e.Type, e.TypeBecause = TypeOf(r.URL, r.Title, r.Page)
 		e.Kind, e.KindBecause = KindOf(r.URL, e.Type, r.Page, r.SiteStanding, rd.Suffixes)
 		if r.Page != nil {
-			e.Words, e.Touched = r.Page.Words, r.Page.Touched()
+			e.Words, e.Touched, e.Reactions = r.Page.Words, r.Page.Touched(), r.Page.Reactions
 			if r.Page.Title != "" {
 				e.Title = r.Page.Title
 			}

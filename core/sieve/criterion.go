@@ -147,6 +147,11 @@ func percent(m Filter) (int64, int64) {
 	return bound(math.Ceil(m.Number * m.By.Figure.scale / 100)), mostValue
 }
 
+// percentAtMost is a most bar in hundredths of the figure.
+func percentAtMost(m Filter) (int64, int64) {
+	return 0, bound(math.Floor(m.Number * m.By.Figure.scale / 100))
+}
+
 // bound is a bar as columns can be compared with; one that no value reaches stays so.
 func bound(x float64) int64 { return int64(min(x, mostValue)) }
 

@@ -88,6 +88,8 @@ const (
 	FromTen    // what is looked up: results, pages, links
 	FromTotals // how many pages a search engine has
 	FromNames  // a registry of names
+	FromAges   // the same, of the sites of the top ten
+	FromWeeks  // the snapshots of the results
 )
 
 // Value is what is known of one figure of one idea.
@@ -218,7 +220,7 @@ func (f *Figure) NameOf(v Value) string {
 }
 
 // mostHeld is how many figures a table can hold.
-const mostHeld = 40
+const mostHeld = 48
 
 var (
 	figures      []*Figure

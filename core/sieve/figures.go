@@ -262,6 +262,17 @@ var (
 	NearName = figure(Figure{Key: "near", Name: "similar domain available", Form: Yes, From: FromNames, Export: true,
 		Means: "Whether that domain is available, or a similar one: with a hyphen, or a word before or after."})
 
+	Youngest = figure(Figure{Key: "youngest", Name: "youngest site in the top ten", Unit: "years", Form: Level,
+		From: FromAges, Places: 1, Export: true, SmallestFirst: true, scale: hundredths,
+		Means: "Years since the youngest site among the top ten was registered, of those that the registry dates."})
+	Steadiness = figure(Figure{Key: "steadiness", Name: "steadiness of the results", Form: Percent, From: FromWeeks,
+		Places: 2, Export: true, scale: millionths,
+		Means: "How alike successive snapshots of the top ten are, first places first (rank-biased overlap)."})
+
+	ByYoungest = criterion(Criterion{Key: "youngest", Start: 3, Name: "youngest site in the top ten at most",
+		Unit: "years", Figure: Youngest, Most: 100, Places: 1, within: atMost})
+	ByRestless = criterion(Criterion{Key: "steady-to", Start: 70, Name: "steadiness of the results at most", Unit: "%",
+		Figure: Steadiness, Most: 100, within: percentAtMost})
 	ByExact = criterion(Criterion{Key: "exact", Start: 30000, Name: "pages with the exact phrase at most", Unit: "pages",
 		Figure: ExactPages,
 		within: atMost})

@@ -236,6 +236,19 @@ func Recall[T any](ctx context.Context, s *Asker, q Question, key string) (out A
 	return out, true, nil
 }
 
+// Kept returns the kept answer however old it is, where there is one that can be read.
+func Kept[T any](ctx context.Context, s *Asker, q Question, key string) (out Asked[T], ok bool, err error) {
+	a, err := s.kept(ctx, q, key)
+	if errors.Is(err, input.ErrNotFound) {
+		return out, false, nil
+	}
+	if err != nil || json.Unmarshal(a.Body, &out.Value) != nil || spoilt(out.Value) {
+		return out, false, err
+	}
+	out.At, out.Source = a.AskedAt, a.Source
+	return out, true, nil
+}
+
 // emptyLife is how long an answer is kept that says there is nothing: more often than others it is
 // a source's mistake.
 const emptyLife = Day

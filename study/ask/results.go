@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"strconv"
+	"time"
 
 	"cleverniche/market"
 	"cleverniche/study/input"
@@ -33,6 +34,36 @@ func (s *Asker) search(ctx context.Context, phrase string, in market.Locale, dep
 	return put(ctx, s, Results, s.deepKey(phrase, in, depth),
 		func(ctx context.Context, c market.Searcher) (market.Results, error) {
 			return c.Search(ctx, phrase, in, depth)
+		})
+}
+
+// HasPast reports whether somebody can be asked what results were on a day of the past.
+func (s *Asker) HasPast() bool {
+	for _, src := range s.sources[Results] {
+		if _, is := src.Client.(market.PastSearcher); is {
+			return true
+		}
+	}
+	return false
+}
+
+// errNoPast is why a source is not asked for the past.
+var errNoPast = errors.New("it does not know the results of past weeks")
+
+// PastKey is the key under which the results of a past day are kept.
+func (s *Asker) PastKey(phrase string, in market.Locale, day time.Time) string {
+	return s.deepKey(phrase, in, DefaultDepth) + "|" + day.Format(time.DateOnly)
+}
+
+// ResultsOn asks for the top ten of a phrase on a day of the past.
+func (s *Asker) ResultsOn(ctx context.Context, phrase string, in market.Locale,
+	day time.Time) (Asked[market.Results], error) {
+	return put(ctx, s, Results, s.PastKey(phrase, in, day),
+		func(ctx context.Context, c market.Searcher) (market.Results, error) {
+			if past, is := c.(market.PastSearcher); is {
+				return past.SearchAt(ctx, phrase, in, DefaultDepth, day)
+			}
+			return market.Results{}, errNoPast
 		})
 }
 

@@ -12,6 +12,7 @@ import (
 	"cleverniche/core/demand"
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
+	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
 	"cleverniche/market"
 	"cleverniche/store"
@@ -36,7 +37,8 @@ func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (
 	row, err := s.store.ReadWhole(ctx, r, size, store.Checks{
 		Niche: func(n *store.Niche) error { return s.checkNiche(ctx, n) }, Idea: checkIdea,
 		Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage, Evidence: results.CheckEvidence,
-		Pages: string(ask.Page), Page: checkPage})
+		History: serp.CheckHistory,
+		Pages:   string(ask.Page), Page: checkPage})
 	var trouble *input.Trouble
 	switch {
 	case errors.As(err, &trouble) || ctx.Err() != nil:

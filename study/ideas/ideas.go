@@ -115,6 +115,8 @@ func (i Idea) Said(f *sieve.Figure) (source string, at time.Time) {
 		at = moment(i.Row.PagesAt)
 	case sieve.FromNames:
 		at = moment(i.Row.NamesAt)
+	case sieve.FromAges:
+		at = moment(i.Row.AgesAt)
 	}
 	return source, at
 }

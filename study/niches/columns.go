@@ -62,6 +62,11 @@ func (s *Keeper) SetColumns(ctx context.Context, n Niche, list []Column) error {
 	return s.setColumns(ctx, n, nil, columns)
 }
 
+// SetTenColumns notes which columns the top ten of an idea has; none are the usual ones.
+func (s *Keeper) SetTenColumns(ctx context.Context, n Niche, keys []string) error {
+	return s.store.SetTenColumns(ctx, n.ID, strings.Join(keys, " "))
+}
+
 // ReplaceColumns does it where the list still has the columns that it had for who chose others.
 func (s *Keeper) ReplaceColumns(ctx context.Context, n Niche, was string, list []Column) error {
 	columns, err := CheckColumns(list)

@@ -23,6 +23,7 @@ type Store interface {
 	Outlived(ctx context.Context, deleted, staged time.Time) (ids []uint, err error)
 	RenameNiche(ctx context.Context, id uint, name string) error
 	Seeds(ctx context.Context, niche uint) ([]store.Seed, error)
+	SetTenColumns(ctx context.Context, niche uint, columns string) error
 	SetColumns(ctx context.Context, niche uint, was *string, columns string) error
 	TouchNiche(ctx context.Context, id uint) error
 }

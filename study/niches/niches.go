@@ -38,7 +38,8 @@ type Niche struct {
 	Endings      string  // of names to ask for, separated by blanks
 	Unwanted     string  // words and phrases that no gathered idea may hold, between commas
 	Columns      []Column
-	VisitMicros  int64 // what a visit brings, in millionths of the currency; 0 is not said
+	TenColumns   []string // of the top ten of an idea; none are the usual ones
+	VisitMicros  int64    // what a visit brings, in millionths of the currency; 0 is not said
 
 	WeekHours int            // for writing, a week; 0 is not said
 	KindHours map[string]int // hours that an article takes, by kind; those that are not there have the usual ones
@@ -64,6 +65,7 @@ func FromRow(n store.Niche) Niche {
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
 		UsualSieve: n.UsualSieve, Endings: n.Endings, Unwanted: n.Unwanted, Columns: readColumns(n.Columns),
+		TenColumns:  strings.Fields(n.TenColumns),
 		VisitMicros: n.VisitMicros,
 		WeekHours:   n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
 		WeekStart: time.Weekday(n.WeekStart), Scope: Scope(n.Scope), Shared: n.Shared,

@@ -119,6 +119,9 @@ func (s *Researcher) lookUpTop(ctx context.Context, n niches.Niche, idea store.I
 	if err != nil {
 		return err
 	}
+	if j.History, err = s.keepSnapshot(ctx, &j.Idea, &ev); err != nil {
+		return err
+	}
 	return s.store.SaveJudgements(ctx, idea.NicheID, j)
 }
 

@@ -23,11 +23,15 @@ type Store interface {
 	Evidences(ctx context.Context, ideas []uint) (map[uint]store.Document, error)
 	Fronts(ctx context.Context, niche uint, engine string, most int) ([]store.Front, error)
 	FrontsOf(ctx context.Context, ideas []uint) (map[uint]store.Front, error)
+	FoundPages(ctx context.Context, ideas []uint) (map[uint][]string, error)
+	Forget(ctx context.Context, kind string, keys []string) error
+	History(ctx context.Context, idea uint) (string, error)
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	Ideas(ctx context.Context, niche uint, ids []uint) ([]store.Idea, error)
 	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
 	Now() time.Time
 	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
+	SaveHistory(ctx context.Context, idea store.Idea, body string) error
 	SaveLookup(ctx context.Context, niche uint, idea store.Idea, key string) error
 	SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error
 	SaveForecasts(ctx context.Context, niche uint, ideas []store.Idea) (changed []uint, err error)

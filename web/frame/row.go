@@ -198,7 +198,7 @@ func (s Speaker) said(i ideas.Idea, f *sieve.Figure, source string, at time.Time
 			says += ". It is in " + i.Currency() + ". Filters and sorting use " + s.niche.Currency + " and leave it out"
 		}
 		return says + "."
-	case sieve.FromTotals, sieve.FromNames:
+	case sieve.FromTotals, sieve.FromNames, sieve.FromAges:
 		return "Checked " + s.Ago(at) + "."
 	case sieve.FromTen:
 		says := "Looked up " + s.Ago(at) + "."

@@ -61,12 +61,39 @@ function lookUp(again) {
 }
 
 Object.assign(actions, {
+  "check-ages": () => startLookup(new URLSearchParams({ id: current(), what: "ages" })),
+  "past-weeks": () => startLookup(new URLSearchParams({ id: current(), what: "weeks" })),
   keep: () => decide("keep"),
   drop: () => decide("drop"),
   dig,
   "look-up": () => lookUp(false),
   "ask-again": () => lookUp(true),
 });
+
+// The parts of a story that its links change in place: the address stays what a reload would show.
+document.addEventListener("click", async (event) => {
+  const link = event.target.closest?.("#results a[data-part]");
+  if (!link || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  event.preventDefault();
+  const to = new URL(link.href);
+  const place = link.dataset.part;
+  await ask("GET", `${base}/ideas/${current()}/results${to.search}`, "#results", { swap: "outerHTML" });
+  history.replaceState(null, "", to);
+  find(place ? `#place-${place} a.open` : "#results thead a")?.focus();
+});
+
+// A page's text is fetched when it is first opened.
+document.addEventListener(
+  "toggle",
+  (event) => {
+    const copy = event.target;
+    if (!copy.matches?.("details.copy[data-load]") || !copy.open) return;
+    const address = copy.dataset.load;
+    delete copy.dataset.load;
+    ask("GET", address, find(".copied", copy));
+  },
+  true,
+);
 
 // The stairs: one place has the focus, arrows go to the next.
 const places = () => [...document.querySelectorAll(".stairs .place")];

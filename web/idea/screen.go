@@ -32,6 +32,9 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 		return r.Render("idea/drawer", v)
 	}))
 	niche.Get("/ideas/:idea", s.In(func(r *frame.Request) error { return show(r, nil, nil) }))
+	niche.Get("/ideas/:idea/results", s.In(showTen))
+	niche.Get("/ideas/:idea/copy", s.In(readHere))
+	niche.Post("/ideas/:idea/ten-columns", s.In(chooseTen))
 	niche.Post("/ideas/:idea/dig", s.In(dig))
 	niche.Post("/ideas/:idea/note", s.Form(note, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, nil, &typedNote{r.FormValue("note"), wrong.Reason})
@@ -52,6 +55,7 @@ type page struct {
 	Worth    []figure
 	Supposed bool // something is, for this idea
 	Note     typedNote
+	Ten      tenTable
 }
 
 // typedNote is what was typed as a note, and why it cannot be kept.
@@ -89,6 +93,11 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 	}
 	if v.Note.Text = v.D.Idea.Note(); noted != nil {
 		v.Note = *noted
+	}
+	if v.D.Evidence != nil {
+		if v.Ten, err = tenOf(r, &v.D); err != nil {
+			return err
+		}
 	}
 	v.Worth = worthOf(v.D.Story, r.Speak())
 	v.Back = r.Path("sift") + "?idea=" + strconv.FormatUint(uint64(id), 10)

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"cleverniche/core/serp"
+	"cleverniche/market"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -20,7 +21,7 @@ type page struct {
 	frame.Page
 	Read     *serp.Page
 	At       time.Time
-	Paras    []string
+	Copy     market.Copy
 	Outside  bool // a browser can go there
 	Address  string
 	Mentions []mention
@@ -42,10 +43,8 @@ func show(s *frame.Server, c fiber.Ctx) error {
 	if p == nil {
 		return c.Status(fiber.StatusNotFound).Render("read/read", v)
 	}
-	for _, para := range strings.Split(p.Text, "\n") {
-		if para = strings.TrimSpace(para); para != "" {
-			v.Paras = append(v.Paras, para)
-		}
+	if v.Copy, _, err = s.Study.Results.ReadingCopy(c.Context(), url, "", ""); err != nil {
+		return err
 	}
 	add := func(name, says string) {
 		if says != "" {

@@ -1,0 +1,60 @@
+package store
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// History returns what the results of an idea were, or ErrNotFound.
+func (s *Store) History(ctx context.Context, idea uint) (string, error) {
+	h, err := first[History](s.read(ctx).Where("idea_id = ?", idea))
+	return h.Body, err
+}
+
+// SaveHistory writes it with the idea's columns that follow from it.
+func (s *Store) SaveHistory(ctx context.Context, idea Idea, body string) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		revision, err := nextRevision(tx, idea.NicheID)
+		if err != nil {
+			return err
+		}
+		if idea.Revision = revision; body != "" {
+			if err := saveHistory(tx, idea.ID, body); err != nil {
+				return err
+			}
+		}
+		return tx.Model(&Idea{}).Where("id = ?", idea.ID).Select(columns(byWeeks)).Updates(idea).Error
+	})
+}
+
+func saveHistory(tx *gorm.DB, idea uint, body string) error {
+	return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&History{idea, body}).Error
+}
+
+// Forget takes kept answers out that are held elsewhere by now.
+func (s *Store) Forget(ctx context.Context, kind string, keys []string) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		return tx.Where("kind = ? AND key IN ?", kind, keys).Delete(&Answer{}).Error
+	})
+}
+
+// FoundPages are the addresses of the top tens of ideas, in their order.
+func (s *Store) FoundPages(ctx context.Context, ideas []uint) (map[uint][]string, error) {
+	out := make(map[uint][]string, len(ideas))
+	for part := range slices.Chunk(ideas, lookup) {
+		var rows []Found
+		if err := s.read(ctx).Select("idea_id, pages").Where("idea_id IN ?", part).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, row := range rows {
+			if row.Pages != "" {
+				out[row.IdeaID] = strings.Split(row.Pages, "\n")
+			}
+		}
+	}
+	return out, nil
+}
