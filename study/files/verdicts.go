@@ -25,34 +25,12 @@ func verdictCells(l checks.Line) []any {
 
 // Verdicts writes what became of the phrases of a list that was checked, as CSV (RFC 4180) or as a workbook.
 func Verdicts(w io.Writer, lines []checks.Line, title string, made time.Time, f Format) error {
-	if f.Name == "xlsx" {
-		book, err := newWorkbook(title, made)
-		if err != nil {
-			return err
-		}
-		defer book.file.Close()
-		sheet, err := book.sheet("Verdicts", verdictColumns)
-		if err != nil {
-			return err
-		}
+	return writeTable(w, table{"Verdicts", title, verdictColumns}, made, f, func(row func([]any) error) error {
 		for _, l := range lines {
-			if err := sheet.row(verdictCells(l)); err != nil {
+			if err := row(verdictCells(l)); err != nil {
 				return err
 			}
 		}
-		if err := sheet.end(); err != nil {
-			return err
-		}
-		_, err = book.file.WriteTo(w)
-		return err
-	}
-	heads := make([]string, len(verdictColumns))
-	for i, c := range verdictColumns {
-		heads[i] = c.name
-	}
-	return writeCSV(w, heads, func(row func([]any)) {
-		for _, l := range lines {
-			row(verdictCells(l))
-		}
+		return nil
 	})
 }
