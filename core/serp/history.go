@@ -272,6 +272,14 @@ func CourseOf(h History) (c Course) {
 	return c
 }
 
+// Says is "32 articles".
+func (t TypeCount) Says() string {
+	if t.Count == 1 {
+		return "1 " + string(t.Type)
+	}
+	return fmt.Sprintf("%d %s", t.Count, pluralOf(t.Type))
+}
+
 // gone are the pages of one list that another has not.
 func gone(from, in []int) (out []int) {
 	there := map[int]bool{}
@@ -302,8 +310,15 @@ func (c Course) Says() string {
 	case c.Changed == c.Snapshots-1 && c.Snapshots > 2:
 		front = fmt.Sprintf("The first five have changed at each look over %s", span)
 	}
-	if c.Steady {
-		return fmt.Sprintf("%s, and %d of the ten stood there all the time: these results are steady.", front, c.Stayed)
+	stayed := fmt.Sprintf("%d of the ten stood there all the time", c.Stayed)
+	if c.Stayed == 0 {
+		stayed = "none of the ten stood there all the time"
+	}
+	switch {
+	case c.Steady && 2*c.Changed < c.Snapshots-1:
+		return fmt.Sprintf("%s, and %s: these results are steady.", front, stayed)
+	case c.Steady:
+		return fmt.Sprintf("%s, and %s: little changes from one look to the next, yet new pages get in.", front, stayed)
 	}
 	says := front + ", and what comes and goes is " + c.movers()
 	if len(c.Swings) > 1 {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"time"
 
+	"cleverniche/core/links"
 	"cleverniche/core/serp"
 	"cleverniche/core/sieve"
 	"cleverniche/market"
@@ -145,3 +146,6 @@ func (s *Researcher) keepSnapshot(ctx context.Context, idea *store.Idea, ev *Evi
 	}
 	return noteHistory(idea, h.With(ev.AskedAt, ev.Results.Engine, s.shown(ctx, ev.Results, ev.Reading.Entries)))
 }
+
+// SiteOf is the site that a page stands on.
+func (s *Researcher) SiteOf(page string) string { return s.suffixes.Site(links.Host(page)) }

@@ -82,6 +82,20 @@ document.addEventListener("click", async (event) => {
   find(place ? `#place-${place} a.open` : "#results thead a")?.focus();
 });
 
+// Lines of the weeks are switched on and off, and stand out where the list points at them.
+const lineOf = (at) => find(`.weeks g[data-line="${at}"]`);
+
+for (const box of document.querySelectorAll("#weeks input[data-line]")) {
+  box.hidden = false;
+  box.addEventListener("change", () => lineOf(box.dataset.line)?.classList.toggle("off", !box.checked));
+}
+
+for (const [happens, lit] of Object.entries({ mouseover: true, mouseout: false, focusin: true, focusout: false }))
+  find("#weeks")?.addEventListener(happens, (event) => {
+    const at = event.target.closest("[data-of]")?.dataset.of;
+    if (at !== undefined) lineOf(at)?.classList.toggle("lit", lit);
+  });
+
 // A page's text is fetched when it is first opened.
 document.addEventListener(
   "toggle",

@@ -59,6 +59,7 @@ type page struct {
 	Supposed bool // something is, for this idea
 	Note     typedNote
 	Ten      tenTable
+	Weeks    weeksView
 }
 
 // typedNote is what was typed as a note, and why it cannot be kept.
@@ -99,6 +100,9 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 	}
 	if v.D.Evidence != nil {
 		if v.Ten, err = tenOf(r, &v.D); err != nil {
+			return err
+		}
+		if v.Weeks, err = weeksOf(r, &v.D); err != nil {
 			return err
 		}
 	}
