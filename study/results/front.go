@@ -77,6 +77,11 @@ func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Id
 	idea.ClickShare, idea.ClickShareLow, idea.ClickShareHigh = clicks(m, field, mine, f.Beside)
 }
 
+// Clicks is the share of searches that my page would get, and what that lies between.
+func (ev *Evidence) Clicks() (mean, low, high float64) {
+	return clicks(ev.model, ev.Field(), ev.Mine, ev.beside())
+}
+
 // clicks is the share of searches that my page gets, by the chances of the places: the mean over what
 // engines may lean on, and what that lies between.
 func clicks(m difficulty.Model, f difficulty.Field, mine difficulty.Mine, b worth.Beside) (mean, low, high float64) {

@@ -45,8 +45,24 @@ type Story struct {
 	Ceiling    worth.Micros      // what advertisers would pay a month; −1 unknown
 }
 
+// WhatIf is what is tried for one idea without being kept: another page of mine, another engine.
+type WhatIf struct {
+	ideas.Suppose
+	Tilt float64 // of the engine; see difficulty.Model.Tilted
+}
+
 // Story returns everything about an idea of a table.
 func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, id uint) (Story, error) {
+	return s.StoryIf(ctx, n, b, id, nil)
+}
+
+// StoryIf is the story as it would be; nil is as it is.
+func (s *Researcher) StoryIf(ctx context.Context, n niches.Niche, b ideas.Table, id uint, what *WhatIf) (Story, error) {
+	if what != nil {
+		if err := checkSuppose(what.Suppose); err != nil {
+			return Story{}, err
+		}
+	}
 	row, err := s.store.Idea(ctx, n.ID, id)
 	if err != nil {
 		return Story{}, err
@@ -67,6 +83,10 @@ func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, i
 		out.Idea.JudgeError = Unreadable(err)
 	case !errors.Is(err, input.ErrNotFound):
 		return out, err
+	}
+	if what != nil && out.Evidence != nil {
+		row.MyStanding, row.MyLinks, row.MyFit = what.Standing, what.Links, what.Fit
+		ev.decide(ev.model.Tilted(what.Tilt), n, row, ev.SiteStanding)
 	}
 	if out.Others, err = s.others(ctx, n, row); err != nil {
 		return out, err
@@ -129,9 +149,8 @@ func (st *Story) value(n niches.Niche, usual int64) (err error) {
 	return err
 }
 
-// Suppose changes what one idea's verdict supposes of my page, and reckons it anew
-// from the evidence. Nobody is asked.
-func (s *Researcher) Suppose(ctx context.Context, n niches.Niche, id uint, x ideas.Suppose) error {
+// checkSuppose refuses what nobody can suppose.
+func checkSuppose(x ideas.Suppose) error {
 	switch {
 	case x.Standing != nil && !(*x.Standing >= 0 && *x.Standing <= 100):
 		return input.Bad("standing", "A standing is between 0 and 100.")
@@ -139,6 +158,15 @@ func (s *Researcher) Suppose(ctx context.Context, n niches.Niche, id uint, x ide
 		return input.Bad("links", "Solid links are between 0 and %d.", difficulty.MostLinks)
 	case x.Fit != nil && !(*x.Fit >= 0 && *x.Fit <= 100):
 		return input.Bad("fit", "A fit is between 0 and 100.")
+	}
+	return nil
+}
+
+// Suppose changes what one idea's verdict supposes of my page, and reckons it anew
+// from the evidence. Nobody is asked.
+func (s *Researcher) Suppose(ctx context.Context, n niches.Niche, id uint, x ideas.Suppose) error {
+	if err := checkSuppose(x); err != nil {
+		return err
 	}
 	idea, err := s.store.Idea(ctx, n.ID, id)
 	if err != nil {

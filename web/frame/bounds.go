@@ -44,6 +44,7 @@ var bounds = map[string]template.HTMLAttr{
 	"link standing": between(links.SolidStanding, 100),
 	"fit":           between(1, 100),
 	"standing":      between(0, 100),
+	"tilt":          between(-difficulty.MostTilt, difficulty.MostTilt),
 	"week hours":    between(0, plan.MostWeekHours),
 	"article hours": between(1, plan.MostArticleHours),
 	"lead days":     between(plan.FewestLead, plan.MostLead),

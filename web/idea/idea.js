@@ -1,6 +1,6 @@
 // What one does with an idea, in the drawer, in the list and on its whole story: keep,
 // drop, dig, look up, ask again.
-import { actions, ask, base, body, declare, escapes, find, send } from "../frame/frame.js";
+import { actions, ask, base, body, declare, escapes, find, headers, send } from "../frame/frame.js";
 import { siftValues } from "../filters/sifting.js";
 import { openDrawer, reload, rows, select, selected } from "../list/list.js";
 import { renew } from "../group/group.js";
@@ -81,6 +81,42 @@ document.addEventListener("click", async (event) => {
   history.replaceState(null, "", to);
   find(place ? `#place-${place} a.open` : "#results thead a")?.focus();
 });
+
+// What if: sliders move the picture at once; only the latest answer is shown. Fields say the same in numbers.
+const whatIf = find("form[data-what-if]");
+
+if (whatIf) {
+  const tilt = find("#if-tilt");
+  let asking;
+  const leans = (x) => {
+    if (x === 0) return "as learnt";
+    return `${Math.abs(x) > 0.5 ? "much more" : "more"} ${x < 0 ? "links and site" : "content"}`;
+  };
+  const show = async () => {
+    asking?.abort();
+    asking = new AbortController();
+    const values = new URLSearchParams({ tilt: tilt.value });
+    for (const name of ["standing", "links", "fit"]) values.set(name, whatIf.elements[name].value);
+    find("output", whatIf).textContent = leans(Number(tilt.value));
+    const answer = await fetch(`${whatIf.dataset.whatIf}?${values}`, { headers, signal: asking.signal }).catch(() => null);
+    if (!answer) return;
+    const text = await answer.text();
+    if (answer.ok) find("#climb").innerHTML = text;
+  };
+  for (const part of whatIf.querySelectorAll("[hidden]:not([name])")) part.hidden = false;
+  for (const slider of whatIf.querySelectorAll("[data-of]")) {
+    const field = find(`#${slider.dataset.of}`);
+    slider.addEventListener("input", () => {
+      field.value = slider.value;
+      show();
+    });
+    field.addEventListener("input", () => {
+      slider.value = field.value || field.placeholder;
+      show();
+    });
+  }
+  tilt.addEventListener("input", show);
+}
 
 // Lines of the weeks are switched on and off, and stand out where the list points at them.
 const lineOf = (at) => find(`.weeks g[data-line="${at}"]`);

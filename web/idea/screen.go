@@ -1,11 +1,13 @@
 package idea
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"strconv"
 	"strings"
 
+	"cleverniche/core/difficulty"
 	"cleverniche/core/worth"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
@@ -42,6 +44,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Post("/ideas/:idea/note", s.Form(note, func(r *frame.Request, wrong *input.Error) error {
 		return show(r, nil, &typedNote{r.FormValue("note"), wrong.Reason})
 	}))
+	niche.Get("/ideas/:idea/what-if", s.In(whatIf))
 	niche.Post("/ideas/:idea/suppose", s.Form(suppose, func(r *frame.Request, wrong *input.Error) error {
 		typed := typedIn(r)
 		typed.Field, typed.Error = wrong.Field, wrong.Reason
@@ -141,6 +144,32 @@ func note(r *frame.Request) error {
 		return err
 	}
 	return r.To(r.Path(fmt.Sprint("ideas/", id)) + "#note")
+}
+
+// whatIf shows what would come of another page of mine, or on another engine; nothing is kept.
+func whatIf(r *frame.Request) error {
+	id, err := r.ID("idea")
+	if err != nil {
+		return err
+	}
+	typed := func(name string) string { return strings.TrimSpace(r.Query(name)) }
+	x, err := supposed{Standing: typed("standing"), Links: typed("links"), Fit: typed("fit")}.read()
+	if err != nil {
+		return err
+	}
+	tilt, err := strconv.ParseFloat(cmp.Or(typed("tilt"), "0"), 64)
+	if err != nil || !(math.Abs(tilt) <= difficulty.MostTilt) {
+		return input.Bad("tilt", "The engine can be tilted from −1 to 1.")
+	}
+	v, err := ofIf(r, id, &results.WhatIf{Suppose: x, Tilt: tilt})
+	if err == nil && v.Evidence == nil {
+		err = input.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	v.Whole, v.If = true, x.Any() || tilt != 0
+	return r.Render("idea/climb", v)
 }
 
 // supposedOf is what is supposed for the idea already, as it is typed.

@@ -1,7 +1,9 @@
 package idea_test
 
 import (
+	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -24,7 +26,7 @@ func TestSupposeInTheBrowser(t *testing.T) {
 		t.Errorf("%d to %s", status, h.Get("Location"))
 	}
 	body := s.Get("/niches/1/ideas/1")
-	for _, want := range []string{`name="links" inputmode="numeric" value="4"`, `value="92.5"`,
+	for _, want := range []string{`name="links" id="if-links" inputmode="numeric" value="4"`, `value="92.5"`,
 		"Uses what-if values for this idea", "Reset", "with 4 planned solid"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("%q is missing", want)
@@ -44,6 +46,27 @@ func TestSupposeInTheBrowser(t *testing.T) {
 	s.Post("/niches/1/ideas/1/suppose", url.Values{"clear": {"yes"}, "links": {"9"}}, false)
 	if strings.Contains(s.Get("/niches/1/ideas/1"), "Uses what-if values for this idea") {
 		t.Error("it is not taken back")
+	}
+	// What is tried is what would be kept, figure for figure, and nothing is kept of it.
+	tried := s.Get("/niches/1/ideas/1/what-if?standing=30&links=4&fit=92")
+	before := s.Get("/niches/1/ideas/1")
+	s.Post("/niches/1/ideas/1/suppose", url.Values{"standing": {"30"}, "links": {"4"}, "fit": {"92"}}, false)
+	outcome := regexp.MustCompile(`(?s)<dl class="worth outcome">.*?</dl>`)
+	stairs := regexp.MustCompile(`(?s)<figure class="stairs">.*?</figure>`)
+	kept := s.Get("/niches/1/ideas/1")
+	for _, part := range []*regexp.Regexp{outcome, stairs} {
+		if is := part.FindString(tried); is == "" || is != part.FindString(kept) || is == part.FindString(before) {
+			t.Errorf("%s: tried %.200q, kept %.200q", part, is, part.FindString(kept))
+		}
+	}
+	if on := s.Get("/niches/1/ideas/1/what-if?standing=30&links=4&fit=92&tilt=1"); outcome.FindString(on) ==
+		outcome.FindString(tried) {
+		t.Error("another engine changes nothing")
+	}
+	for _, bad := range []string{"standing=x", "links=0.5", "fit=101", "tilt=2", "tilt=NaN", "tilt=much"} {
+		if status, _, _ := s.Do(httptest.NewRequest("GET", "/niches/1/ideas/1/what-if?"+bad, nil)); status != 422 {
+			t.Errorf("%s: %d", bad, status)
+		}
 	}
 }
 

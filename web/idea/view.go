@@ -14,6 +14,7 @@ import (
 	"cleverniche/core/sieve"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
+	"cleverniche/study/money"
 	"cleverniche/study/niches"
 	"cleverniche/study/results"
 	"cleverniche/web/draw"
@@ -27,6 +28,7 @@ type View struct {
 	results.Story
 	sp         frame.Speaker
 	Whole      bool // on the page of the whole story
+	If         bool // as it would be, not as it is
 	Niche      niches.Niche
 	Row        frame.Row
 	ReadAs     string   // what the results took it for, when that is something else
@@ -70,12 +72,15 @@ type month struct {
 type monthCount struct{ Month, Count string }
 
 // Of returns the evidence of an idea of the request's niche.
-func Of(r *frame.Request, id uint) (View, error) {
+func Of(r *frame.Request, id uint) (View, error) { return ofIf(r, id, nil) }
+
+// ofIf returns it as it would be; nil is as it is.
+func ofIf(r *frame.Request, id uint, what *results.WhatIf) (View, error) {
 	b, err := r.Table()
 	if err != nil {
 		return View{}, err
 	}
-	story, err := r.Study.Results.Story(r.Context(), r.Niche, b, id)
+	story, err := r.Study.Results.StoryIf(r.Context(), r.Niche, b, id, what)
 	if err != nil {
 		return View{}, err
 	}
@@ -237,4 +242,18 @@ func foundWords(origins []results.Origin) string {
 		text += fmt.Sprintf(", and %d more %s", k, frame.Plural(k, "way", "ways"))
 	}
 	return text
+}
+
+// Outcome is what the chances come to in visits and money.
+func (v View) Outcome() (out []figure) {
+	if v.Story.Visits.Because == "" {
+		return nil
+	}
+	out = append(out, figure{"expected visits a month", v.sp.Count(int(math.Round(v.Story.Visits.Number))), ""})
+	if v.Niche.VisitMicros > 0 {
+		_, low, high := v.Evidence.Clicks()
+		each := float64(*v.Idea.Row.Searches) * float64(v.Niche.VisitMicros)
+		out = append(out, figure{"expected a month", money.Range(int64(low*each), int64(high*each), v.Niche.Currency), ""})
+	}
+	return out
 }

@@ -19,11 +19,11 @@ func TestAsRead(t *testing.T) {
 		t.Fatalf("%d: %s", status, body)
 	}
 	s.Wait(1)
-	link := regexp.MustCompile(`href="(/read\?url=[^"]+)"`).FindStringSubmatch(s.Get("/niches/1/ideas/1"))
+	link := regexp.MustCompile(`href="(/read\?url=[^"]+)"`).FindStringSubmatch(s.Get("/niches/1/ideas/1?open=1"))
 	if link == nil {
 		t.Fatal("no result can be read")
 	}
-	if body := s.Get(link[1]); !strings.Contains(body, "As Clever Niche read it") || !strings.Contains(body, "Its text") ||
+	if body := s.Get(link[1]); !strings.Contains(body, "As Clever Niche read it") || !strings.Contains(body, `aria-label="Its text"`) ||
 		strings.Contains(body, "<script>alert") {
 		t.Errorf("%s", body)
 	}
