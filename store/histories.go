@@ -58,3 +58,33 @@ func (s *Store) FoundPages(ctx context.Context, ideas []uint) (map[uint][]string
 	}
 	return out, nil
 }
+
+// Ten is who stands for an idea's phrase, and what is known of them.
+type Ten struct {
+	IdeaID uint
+	Pages  []string // of the first page, in their order
+	Front  []byte   // as JSON
+}
+
+// Tens are those of the present ideas of a niche that were looked up.
+func (s *Store) Tens(ctx context.Context, niche uint) (out []Ten, err error) {
+	rows, err := s.read(ctx).Raw("SELECT i.id, d.pages, f.body FROM ideas i JOIN founds d ON d.idea_id = i.id "+
+		"JOIN fronts f ON f.idea_id = i.id WHERE i.niche_id = ? AND i.judged_at IS NOT NULL AND i."+present+
+		" ORDER BY i.id", niche).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var t Ten
+		var pages string
+		if err := rows.Scan(&t.IdeaID, &pages, &t.Front); err != nil {
+			return nil, err
+		}
+		if pages != "" {
+			t.Pages = strings.Split(pages, "\n")
+		}
+		out = append(out, t)
+	}
+	return out, rows.Err()
+}

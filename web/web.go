@@ -19,6 +19,7 @@ import (
 	"cleverniche/web/about"
 	"cleverniche/web/asked"
 	"cleverniche/web/checks"
+	"cleverniche/web/compare"
 	"cleverniche/web/engine"
 	"cleverniche/web/filters"
 	"cleverniche/web/frame"
@@ -31,6 +32,7 @@ import (
 	"cleverniche/web/plan"
 	"cleverniche/web/read"
 	"cleverniche/web/sift"
+	"cleverniche/web/sites"
 	"cleverniche/web/start"
 
 	"github.com/gofiber/fiber/v3"
@@ -50,7 +52,8 @@ var files embed.FS
 
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
-	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, about.Screen,
+	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, sites.Screen, compare.Screen,
+	about.Screen,
 	start.Screen, later}
 
 // later are the stages that are not built yet.

@@ -46,6 +46,27 @@ func Pairs(ideas []Idea, shared int) []Pair {
 	return out
 }
 
+// Among compares each two of some ideas, by their indexes, whatever they share; how rare a page is, is told from all.
+func Among(ideas []Idea, chosen []int) (out []Pair) {
+	s := sheetsOf(ideas, leadFirst(ideas))
+	placeOf := map[int]int{}
+	for place, i := range s.ideas {
+		placeOf[int(i)] = place
+	}
+	for k, a := range chosen {
+		for _, b := range chosen[k+1:] {
+			x, okA := placeOf[a]
+			y, okB := placeOf[b]
+			if okA && okB {
+				p := s.pair(min(x, y), max(x, y))
+				p.A, p.B = a, b
+				out = append(out, p)
+			}
+		}
+	}
+	return out
+}
+
 // pair compares two ideas by their places.
 func (s sheets) pair(a, b int) Pair {
 	x, y := s.at(a), s.at(b)

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"cleverniche/core/difficulty"
+	"cleverniche/core/serp"
 	"cleverniche/core/worth"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -21,6 +22,9 @@ type front struct {
 	Unread   int                  `json:"unread,omitempty"` // pages that could not be read
 	Beside   worth.Beside         `json:"beside"`
 	Standing float64              `json:"standing"` // my site's
+	// Kinds are those of the results' sites, and Footholds which of them, from 0, are; nil in fronts from before.
+	Kinds     []serp.SiteKind `json:"kinds,omitempty"`
+	Footholds []int           `json:"footholds,omitempty"`
 }
 
 // front follows from the evidence.
@@ -29,6 +33,10 @@ func (ev *Evidence) front() front {
 		Standing: ev.SiteStanding}
 	for i, e := range ev.Reading.Entries {
 		f.Results = append(f.Results, difficulty.SignalsOf(e))
+		f.Kinds = append(f.Kinds, e.Kind)
+		if e.Foothold {
+			f.Footholds = append(f.Footholds, i)
+		}
 		if e.PageError != "" {
 			f.Unread++
 		}

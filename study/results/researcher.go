@@ -40,6 +40,7 @@ type Store interface {
 	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error
 	SaveNiche(ctx context.Context, was, n store.Niche) error
 	SetCalibration(ctx context.Context, id uint, name string, fit float64) error
+	Tens(ctx context.Context, niche uint) ([]store.Ten, error)
 	ToReckon(ctx context.Context, niche uint, months bool) (ids []uint, err error)
 }
 
@@ -53,6 +54,7 @@ type Researcher struct {
 	log      *slog.Logger
 	pages    readPages
 	learning sync.Mutex // one learns at a time
+	standers standers
 }
 
 // New returns who looks up the ideas of a data file.

@@ -167,6 +167,14 @@ document.addEventListener(
   true,
 );
 
+// compare opens the chosen ideas side by side.
+function compare() {
+  const asked = new URLSearchParams();
+  for (const id of chosen) asked.append("id", id);
+  if (all || chosen.size < 2 || chosen.size > 5) notice("Select two to five ideas to compare.");
+  else location.href = `${base}/compare?${asked}`;
+}
+
 async function bulk(button) {
   const asked = values();
   asked.set("decision", button.dataset.decision);
@@ -220,6 +228,7 @@ Object.assign(actions, {
   "close-estimate": closeEstimate,
   "choose-none": none,
   bulk,
+  compare,
   "bulk-dig": () => estimate(undefined, "dig"),
   "bulk-copy": copy,
   "bulk-delete": async () => {

@@ -1,0 +1,214 @@
+// Package sites is who stands in the way: the sites among the top tens of all looked-up ideas, and what one of them
+// stands for.
+package sites
+
+import (
+	"fmt"
+	"net/url"
+	"sort"
+	"time"
+
+	"cleverniche/core/sieve"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/results"
+	"cleverniche/web/frame"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// Screen is the two pages.
+var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
+	niche.Get("/sites", s.In(showAll))
+	niche.Get("/sites/:site", s.In(showOne))
+}}
+
+// mostShown is how many sites one page shows.
+const mostShown = 100
+
+type allPage struct {
+	frame.Page
+	Ideas  int // looked up
+	Sites  int // in all
+	Within int
+	Rows   []row
+	Page0  int // from 1
+	Next   string
+	Before string
+	By     string
+	Heads  []head
+}
+
+type row struct {
+	results.Stander
+	Age  string
+	Href string
+}
+
+type head struct {
+	Key, Name, Means string
+	Number           bool
+	Href             string
+	On               bool
+}
+
+// orders are the columns by which sites are sorted, the most first; places the least.
+var orders = []struct {
+	key, name, means string
+	less             func(a, b results.Stander) bool
+}{
+	{"ideas", "Ideas", "Ideas among whose top ten it stands.", func(a, b results.Stander) bool { return a.Ideas > b.Ideas }},
+	{"places", "Places", "Places that it holds there.", func(a, b results.Stander) bool { return a.Places > b.Places }},
+	{"footholds", "Footholds", "Of these places, how many are weak results.",
+		func(a, b results.Stander) bool { return a.Footholds > b.Footholds }},
+	{"best", "Best", "Its best place.", func(a, b results.Stander) bool { return a.Best < b.Best }},
+	{"middle", "Middle", "The median of its places.", func(a, b results.Stander) bool { return a.Middle < b.Middle }},
+	{"standing", "Standing", "How much the link graph trusts it, 0 to 100.",
+		func(a, b results.Stander) bool { return a.Standing < b.Standing }},
+	{"above", "Above you", "Its standing over your site’s.",
+		func(a, b results.Stander) bool { return a.Above < b.Above }},
+	{"age", "Age", "Since it was registered, where that was checked.", func(a, b results.Stander) bool {
+		return a.Since.After(b.Since) && !a.Since.IsZero()
+	}},
+}
+
+func showAll(r *frame.Request) error {
+	b, err := r.Table()
+	if err != nil {
+		return err
+	}
+	list, err := r.Study.Results.InTheWay(r.Context(), r.Niche, b.Revision)
+	if err != nil {
+		return err
+	}
+	v := allPage{Sites: len(list), By: r.Query("by")}
+	seen := map[uint]bool{}
+	for _, s := range list {
+		if s.Within() && !s.Own {
+			v.Within++
+		}
+		for _, st := range s.Stands {
+			seen[st.Idea] = true
+		}
+	}
+	v.Ideas = len(seen)
+	for _, o := range orders {
+		v.Heads = append(v.Heads, head{o.key, o.name, o.means, true, r.Path("sites") + "?by=" + o.key, o.key == v.By})
+		if o.key == v.By {
+			list = append([]results.Stander(nil), list...)
+			sort.SliceStable(list, func(i, j int) bool { return o.less(list[i], list[j]) })
+		}
+	}
+	from := max(0, fiber.Query(r.Ctx, "from", 0))
+	from = min(from, max(0, len(list)-1))
+	at := func(from int) string {
+		q := url.Values{}
+		if v.By != "" {
+			q.Set("by", v.By)
+		}
+		q.Set("from", fmt.Sprint(from))
+		return r.Path("sites") + "?" + q.Encode()
+	}
+	if from > 0 {
+		v.Before = at(max(0, from-mostShown))
+	}
+	if from+mostShown < len(list) {
+		v.Next = at(from + mostShown)
+	}
+	for _, s := range list[from:min(len(list), from+mostShown)] {
+		v.Rows = append(v.Rows, row{s, ageOf(s.Since, r.Now()), r.Path("sites/" + url.PathEscape(s.Site))})
+	}
+	if v.Page, err = r.Page("Who stands in the way", "judge", -1); err != nil {
+		return err
+	}
+	return r.Render("sites/sites", v)
+}
+
+func ageOf(since, now time.Time) string {
+	if since.IsZero() || since.After(now) {
+		return ""
+	}
+	months := int(now.Sub(since).Hours() / 24 / 30.44)
+	if months < 24 {
+		return fmt.Sprintf("%d %s", months, frame.Plural(months, "month", "months"))
+	}
+	return fmt.Sprintf("%d years", months/12)
+}
+
+type onePage struct {
+	frame.Page
+	Site   results.Stander
+	Age    string
+	Rows   []stand
+	More   int
+	Gather string // from its pages
+}
+
+type stand struct {
+	results.Stand
+	Idea       ideas.Idea
+	Searches   string
+	Difficulty string
+	Chance     string
+	Decision   string
+	Href       string
+}
+
+// mostStands is how many places of a site are shown.
+const mostStands = 200
+
+func showOne(r *frame.Request) error {
+	b, err := r.Table()
+	if err != nil {
+		return err
+	}
+	site, err := url.PathUnescape(r.Params("site"))
+	if err != nil {
+		return input.ErrNotFound
+	}
+	s, ok, err := r.Study.Results.StandsFor(r.Context(), r.Niche, b.Revision, site)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return input.ErrNotFound
+	}
+	v := onePage{Site: s, Age: ageOf(s.Since, r.Now()),
+		Gather: r.Path("gather/page") + "?at=" + url.QueryEscape("http://"+s.Site+"/")}
+	stands := append([]results.Stand(nil), s.Stands...)
+	sort.SliceStable(stands, func(i, j int) bool {
+		if stands[i].Foothold != stands[j].Foothold {
+			return stands[i].Foothold
+		}
+		return stands[i].Place < stands[j].Place
+	})
+	if n := len(stands) - mostStands; n > 0 {
+		stands, v.More = stands[:mostStands], n
+	}
+	ids := make([]uint, len(stands))
+	for i, st := range stands {
+		ids[i] = st.Idea
+	}
+	list, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
+	if err != nil {
+		return err
+	}
+	byID := map[uint]ideas.Idea{}
+	for _, i := range list {
+		byID[i.ID] = i
+	}
+	sp := r.Speak()
+	for _, st := range stands {
+		i, there := byID[st.Idea]
+		if !there {
+			continue
+		}
+		v.Rows = append(v.Rows, stand{st, i, sp.Cell(i, sieve.Searches).Text, sp.Cell(i, sieve.Difficulty).Text,
+			sp.Cell(i, sieve.PageOne).Text, []string{"", "kept", "dropped"}[min(2, max(0, int(i.Decision)))],
+			r.Path(fmt.Sprint("ideas/", i.ID)) + fmt.Sprintf("?open=%d#place-%d", st.Place, st.Place)})
+	}
+	if v.Page, err = r.Page(s.Site, "judge", -1); err != nil {
+		return err
+	}
+	return r.Render("sites/site", v)
+}
