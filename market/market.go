@@ -102,6 +102,27 @@ type Results struct {
 	ShoppingRow bool      `json:"shoppingRow"`
 	AnswerBox   bool      `json:"answerBox"`
 	Related     []string  `json:"related"` // questions the engine shows beside the results
+
+	Offers []Offer `json:"offers,omitempty"` // of the shopping row
+	Answer *Answer `json:"answer,omitempty"` // what the answer box says, where that is known
+	// Above which organic result the shopping row and the questions stand; 0 where that is not said.
+	ShopAbove    int `json:"shopAbove,omitempty"`
+	RelatedAbove int `json:"relatedAbove,omitempty"`
+}
+
+// Offer is a thing for sale on a results page.
+type Offer struct {
+	Name     string `json:"name"`
+	Seller   string `json:"seller"`
+	Price    string `json:"price"` // as it is written
+	Currency string `json:"currency"`
+}
+
+// Answer is what an engine answers itself, and from where it has that.
+type Answer struct {
+	Text  string `json:"text"`
+	URL   string `json:"url"`
+	Above int    `json:"above,omitempty"`
 }
 
 // Ad is a paid place on a results page.
@@ -110,6 +131,7 @@ type Ad struct {
 	Title      string `json:"title"`
 	Text       string `json:"text"`
 	URL        string `json:"url"`
+	Above      int    `json:"above,omitempty"` // which organic result it stands; 0 not said
 }
 
 // Organic is one result that was not paid for.

@@ -174,8 +174,9 @@ xmlns:os="http://a9.com/-/spec/opensearch/1.1/" xmlns:r="urn:cleverniche:results
 <os:totalResults>1234</os:totalResults><r:ad><r:advertiser>Shop</r:advertiser><r:title>One, cheap</r:title>
 <r:text>Sent today.</r:text>
 <r:url>http://shop.example/</r:url></r:ad>
-<r:ad/><r:shoppingRow/>
-<r:relatedQuestion>is it?</r:relatedQuestion>
+<r:ad above="1"/><r:shoppingRow above="1"><r:offer><r:name>A lens</r:name><r:seller>Shop</r:seller>
+<r:price>9.90</r:price><r:currency>USD</r:currency></r:offer></r:shoppingRow>
+<r:relatedQuestion above="4">is it?</r:relatedQuestion>
 <author><name>lantern</name></author>
 <entry><title>One &amp; only</title>
 <link rel="alternate" href="http://one.example/a"/>
@@ -190,9 +191,10 @@ func TestResults(t *testing.T) {
 		t.Fatal(err)
 	}
 	if got.Total != 1234 || got.Ads != 2 ||
-		got.Copy[0] != (Ad{"Shop", "One, cheap", "Sent today.", "http://shop.example/"}) || !got.ShoppingRow ||
+		got.Copy[0] != (Ad{"Shop", "One, cheap", "Sent today.", "http://shop.example/", 0}) || !got.ShoppingRow ||
 		got.AnswerBox || len(got.Related) != 1 || len(got.Organic) != 2 || got.Organic[0].Title != "One & only" ||
-		got.Organic[1].Position != 2 {
+		got.Organic[1].Position != 2 || got.Copy[1].Above != 1 || got.ShopAbove != 1 || got.RelatedAbove != 4 ||
+		len(got.Offers) != 1 || got.Offers[0] != (Offer{"A lens", "Shop", "9.90", "USD"}) || got.Related[0] != "is it?" {
 		t.Errorf("%+v", got)
 	}
 	// Who was asked by name is that; otherwise it is who says to have answered.

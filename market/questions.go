@@ -154,14 +154,30 @@ type resultsFeed struct {
 	Author  string   `xml:"http://www.w3.org/2005/Atom author>name"` // the engine, where none was asked for by name
 	Total   int      `xml:"http://a9.com/-/spec/opensearch/1.1/ totalResults"`
 	Ads     []struct {
+		Above      int    `xml:"above,attr"`
 		Advertiser string `xml:"urn:cleverniche:results advertiser"`
 		Title      string `xml:"urn:cleverniche:results title"`
 		Text       string `xml:"urn:cleverniche:results text"`
 		URL        string `xml:"urn:cleverniche:results url"`
 	} `xml:"urn:cleverniche:results ad"`
-	Shop    *struct{} `xml:"urn:cleverniche:results shoppingRow"`
-	Answer  *struct{} `xml:"urn:cleverniche:results answerBox"`
-	Related []string  `xml:"urn:cleverniche:results relatedQuestion"`
+	Shop *struct {
+		Above  int `xml:"above,attr"`
+		Offers []struct {
+			Name     string `xml:"urn:cleverniche:results name"`
+			Seller   string `xml:"urn:cleverniche:results seller"`
+			Price    string `xml:"urn:cleverniche:results price"`
+			Currency string `xml:"urn:cleverniche:results currency"`
+		} `xml:"urn:cleverniche:results offer"`
+	} `xml:"urn:cleverniche:results shoppingRow"`
+	Answer *struct {
+		Above int    `xml:"above,attr"`
+		Text  string `xml:"urn:cleverniche:results text"`
+		URL   string `xml:"urn:cleverniche:results url"`
+	} `xml:"urn:cleverniche:results answerBox"`
+	Related []struct {
+		Above int    `xml:"above,attr"`
+		Text  string `xml:",chardata"`
+	} `xml:"urn:cleverniche:results relatedQuestion"`
 	Entries []struct {
 		Title string `xml:"http://www.w3.org/2005/Atom title"`
 		Links []struct {
@@ -229,11 +245,8 @@ func (c ResultsService) Read(body []byte) (Results, error) {
 	}
 	out := Results{Engine: cmp.Or(c.Engine, strings.TrimSpace(feed.Author)), Total: feed.Total, Ads: len(feed.Ads),
 		ShoppingRow: feed.Shop != nil,
-		AnswerBox:   feed.Answer != nil, Related: feed.Related}
-	for _, a := range feed.Ads {
-		out.Copy = append(out.Copy, Ad{strings.TrimSpace(a.Advertiser), strings.TrimSpace(a.Title),
-			strings.TrimSpace(a.Text), a.URL})
-	}
+		AnswerBox:   feed.Answer != nil}
+	beside(&feed, &out)
 	for _, e := range feed.Entries {
 		href := ""
 		for _, l := range e.Links {
@@ -249,6 +262,31 @@ func (c ResultsService) Read(body []byte) (Results, error) {
 			strings.TrimSpace(e.Title), strings.TrimSpace(e.Summary)})
 	}
 	return out, nil
+}
+
+// mostOffers is how many offers of a shopping row are kept.
+const mostOffers = 20
+
+// beside reads what stands beside the organic results.
+func beside(feed *resultsFeed, out *Results) {
+	for _, a := range feed.Ads {
+		out.Copy = append(out.Copy, Ad{strings.TrimSpace(a.Advertiser), strings.TrimSpace(a.Title),
+			strings.TrimSpace(a.Text), a.URL, max(0, a.Above)})
+	}
+	for _, q := range feed.Related {
+		out.Related = append(out.Related, strings.TrimSpace(q.Text))
+		out.RelatedAbove = max(0, q.Above)
+	}
+	if s := feed.Shop; s != nil {
+		out.ShopAbove = max(0, s.Above)
+		for _, o := range s.Offers[:min(mostOffers, len(s.Offers))] {
+			out.Offers = append(out.Offers, Offer{strings.TrimSpace(o.Name), strings.TrimSpace(o.Seller),
+				strings.TrimSpace(o.Price), strings.TrimSpace(o.Currency)})
+		}
+	}
+	if a := feed.Answer; a != nil && strings.TrimSpace(a.Text) != "" {
+		out.Answer = &Answer{strings.TrimSpace(a.Text), a.URL, max(0, a.Above)}
+	}
 }
 
 // LinksService asks by the protocol of docs/links.openapi.yaml.

@@ -29,7 +29,7 @@ type atomFeed struct {
 	Ads     []ad        `xml:"urn:cleverniche:results ad"`
 	Shop    *shopping   `xml:"urn:cleverniche:results shoppingRow"`
 	Answer  *answerBox  `xml:"urn:cleverniche:results answerBox"`
-	Related []string    `xml:"urn:cleverniche:results relatedQuestion"`
+	Related []question  `xml:"urn:cleverniche:results relatedQuestion"`
 	Entries []atomEntry `xml:"entry"`
 }
 
@@ -39,13 +39,20 @@ type asked struct {
 }
 
 type ad struct {
+	Above      int    `xml:"above,attr"` // which organic result it stands
 	Advertiser string `xml:"advertiser"`
 	Title      string `xml:"title"`
 	Text       string `xml:"text"`
 	URL        string `xml:"url"`
 }
 
+type question struct {
+	Above int    `xml:"above,attr"`
+	Text  string `xml:",chardata"`
+}
+
 type shopping struct {
+	Above  int     `xml:"above,attr"`
 	Offers []offer `xml:"offer"`
 }
 
@@ -57,8 +64,9 @@ type offer struct {
 }
 
 type answerBox struct {
-	Text string `xml:"text"`
-	URL  string `xml:"url"`
+	Above int    `xml:"above,attr"`
+	Text  string `xml:"text"`
+	URL   string `xml:"url"`
 }
 
 type atomEntry struct {
@@ -111,6 +119,7 @@ func (w *World) serveSearch(rw http.ResponseWriter, r *http.Request) {
 	feed := atomFeed{Title: "Results for " + text, ID: self, Updated: at.Format(time.RFC3339), Author: e.Name,
 		Self: atomLink{"self", self}, Total: matches * estimate, Start: start, PerPage: count, Query: asked{"request", text}}
 	w.surround(&feed, text, hits, placeOf(ask.Country, ask.Language))
+	feed.lay(min(10, len(hits)))
 	for _, h := range hits[min(start-1, len(hits)):min(start-1+count, len(hits))] {
 		feed.Entries = append(feed.Entries, atomEntry{Title: h.page.title, Link: atomLink{Href: h.page.url()},
 			ID:      h.page.url(),
@@ -140,22 +149,42 @@ func (w *World) surround(feed *atomFeed, text string, hits []hit, in place) {
 		h := fnv.New32a()
 		h.Write([]byte(q.text))
 		if h.Sum32()%3 == 0 && len(hits) > 0 {
-			feed.Answer = &answerBox{w.write(hits[0].page).Intro.String(), hits[0].page.url()}
+			feed.Answer = &answerBox{Text: w.write(hits[0].page).Intro.String(), URL: hits[0].page.url()}
 		}
 	}
 	feed.Ads = w.ads(q, ads)
 	for _, other := range q.need.queries {
 		if other != q && len(other.tokens) > 2 && isQuestion(other.tokens[0]) {
-			feed.Related = append(feed.Related, other.text)
+			feed.Related = append(feed.Related, question{Text: other.text})
 		}
 	}
 	for _, other := range w.hints.words[rarest(w.hints, q.tokens)] {
 		if len(feed.Related) >= 4 {
 			break
 		}
-		if other.need != q.need && isQuestion(other.tokens[0]) && !slices.Contains(feed.Related, other.text) {
-			feed.Related = append(feed.Related, other.text)
+		if other.need != q.need && isQuestion(other.tokens[0]) && !slices.Contains(feed.Related, question{Text: other.text}) {
+			feed.Related = append(feed.Related, question{Text: other.text})
 		}
+	}
+}
+
+// lay says where on a page of so many results each thing stands: the first ads, shops and answers at the top, questions
+// after the third, the other ads below.
+func (f *atomFeed) lay(results int) {
+	const topAds, questionsAfter = 2, 3
+	for i := range f.Ads {
+		if f.Ads[i].Above = 1; i >= topAds {
+			f.Ads[i].Above = results + 1
+		}
+	}
+	for i := range f.Related {
+		f.Related[i].Above = min(questionsAfter, results) + 1
+	}
+	if f.Shop != nil {
+		f.Shop.Above = 1
+	}
+	if f.Answer != nil {
+		f.Answer.Above = 1
 	}
 }
 

@@ -38,6 +38,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Get("/ideas/:idea/links", s.In(showLinks))
 	niche.Get("/ideas/:idea/links/:format", s.In(exportAsking))
 	niche.Post("/ideas/:idea/links", s.In(askOwn))
+	niche.Post("/ideas/:idea/questions", s.In(takeQuestions))
 	niche.Get("/ideas/:idea/copy", s.In(readHere))
 	niche.Post("/ideas/:idea/ten-columns", s.In(chooseTen))
 	niche.Post("/ideas/:idea/dig", s.In(dig))
@@ -63,6 +64,7 @@ type page struct {
 	Note     typedNote
 	Ten      tenTable
 	Weeks    weeksView
+	Sheet    pageView
 }
 
 // typedNote is what was typed as a note, and why it cannot be kept.
@@ -103,6 +105,9 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 	}
 	if v.D.Evidence != nil {
 		if v.Ten, err = tenOf(r, &v.D); err != nil {
+			return err
+		}
+		if v.Sheet, err = pageOf(r, &v.D); err != nil {
 			return err
 		}
 		if v.Weeks, err = weeksOf(r, &v.D); err != nil {
