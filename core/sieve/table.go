@@ -118,6 +118,9 @@ func (t *Table) Number(at int, f *Figure) (x float64, known bool) {
 	return float64(v) / f.scale, v >= 0
 }
 
+// Under reports whether a figure of the idea at a position is only known to be under its source's floor.
+func (t *Table) Under(at int, f *Figure) bool { return t.columns[f.column].at(at) == underFloor }
+
 // Find returns the position of an idea.
 func (t *Table) Find(id uint) (at int, ok bool) { return slices.BinarySearch(t.ids, id) }
 

@@ -3,9 +3,11 @@ package results
 import (
 	"context"
 	"strings"
+	"time"
 
 	"cleverniche/core/naming"
 	"cleverniche/core/sieve"
+	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/niches"
@@ -46,4 +48,29 @@ func (s *Researcher) askDomains(ctx context.Context, n niches.Niche, idea store.
 	}
 	idea.NamesAt, idea.CountError, idea.NameFree, idea.FreeNames = &now, "", &exact, strings.Join(free, " ")
 	return s.store.SaveLookup(ctx, n.ID, idea, namesKey)
+}
+
+// Name is a domain that a phrase could have, and what its registry said when it was asked last.
+type Name struct {
+	naming.Name
+	Known bool
+	Taken bool
+	Since time.Time // when it was registered; zero not said
+	At    time.Time
+}
+
+// Names are the domains that an idea could have: exact and near ones, under the niche's endings. Nobody is asked.
+func (s *Researcher) Names(ctx context.Context, n niches.Niche, normal string) (out []Name, err error) {
+	for _, name := range naming.Of(normal, endings(n)) {
+		one := Name{Name: name}
+		kept, ok, err := ask.Kept[market.Registration](ctx, s.asker, ask.Names, name.Domain)
+		if err != nil {
+			return nil, err
+		}
+		if one.Known = ok; ok {
+			one.Taken, one.Since, one.At = kept.Value.Taken, kept.Value.Since, kept.At
+		}
+		out = append(out, one)
+	}
+	return out, nil
 }

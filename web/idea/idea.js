@@ -1,6 +1,6 @@
 // What one does with an idea, in the drawer, in the list and on its whole story: keep,
 // drop, dig, look up, ask again.
-import { actions, ask, base, body, declare, escapes, find, headers, send } from "../frame/frame.js";
+import { actions, ask, base, body, declare, escapes, find, headers, niche, send } from "../frame/frame.js";
 import { siftValues } from "../filters/sifting.js";
 import { openDrawer, reload, rows, select, selected } from "../list/list.js";
 import { renew } from "../group/group.js";
@@ -62,6 +62,7 @@ function lookUp(again) {
 
 Object.assign(actions, {
   "check-ages": () => startLookup(new URLSearchParams({ id: current(), what: "ages" })),
+  "check-names": () => startLookup(new URLSearchParams({ id: current(), what: "names" })),
   "past-weeks": () => startLookup(new URLSearchParams({ id: current(), what: "weeks" })),
   keep: () => decide("keep"),
   drop: () => decide("drop"),
@@ -98,7 +99,9 @@ if (whatIf) {
     const values = new URLSearchParams({ tilt: tilt.value });
     for (const name of ["standing", "links", "fit"]) values.set(name, whatIf.elements[name].value);
     find("output", whatIf).textContent = leans(Number(tilt.value));
-    const answer = await fetch(`${whatIf.dataset.whatIf}?${values}`, { headers, signal: asking.signal }).catch(() => null);
+    const answer = await fetch(`${whatIf.dataset.whatIf}?${values}`, { headers, signal: asking.signal }).catch(
+      () => null,
+    );
     if (!answer) return;
     const text = await answer.text();
     if (answer.ok) find("#climb").innerHTML = text;
@@ -176,12 +179,42 @@ escapes.push((event) => {
 // Back to the list goes to the list as it was left: with its sieve, and this idea selected.
 const back = () => find("main.story .back a");
 
+const listed = /^\/niches\/\d+\/(sift|judge|group)$/;
+const kept = `list of niche ${niche}`; // where one came from is remembered from idea to idea
+
 if (back()) {
   const from = document.referrer ? new URL(document.referrer) : null;
-  if (from?.origin === location.origin && /^\/niches\/\d+\/(sift|judge|group)$/.test(from.pathname)) {
-    from.searchParams.set("idea", new URL(back().href).searchParams.get("idea"));
-    back().href = from.href;
+  if (from?.origin === location.origin && listed.test(from.pathname)) sessionStorage.setItem(kept, from.href);
+  const was = sessionStorage.getItem(kept);
+  if (was) {
+    const list = new URL(was);
+    list.searchParams.set("idea", new URL(back().href).searchParams.get("idea"));
+    back().href = list.href;
   }
+  neighbours(new URL(back().href));
+}
+
+// neighbours shows which ideas come before and after this one in the list that one came from.
+async function neighbours(list) {
+  const asked = new URLSearchParams(list.search);
+  asked.delete("idea");
+  asked.set("stage", list.pathname.split("/").pop());
+  const answer = await fetch(`${base}/ideas/${current()}/along?${asked}`, { headers }).catch(() => null);
+  const found = answer?.ok ? await answer.json() : null;
+  if (!found?.place) return;
+  for (const link of document.querySelectorAll("[data-along]")) {
+    const id = found[link.dataset.along];
+    link.hidden = !id;
+    if (id) link.href = `${base}/ideas/${id}`;
+  }
+  find("#along .at").textContent = `${found.place} of ${found.of}`;
+  find("#along").hidden = false;
+}
+
+function goAlong(where) {
+  const link = find(`[data-along="${where}"][href]`);
+  if (!link) return false;
+  link.click();
 }
 
 escapes.push((event) => {
@@ -193,6 +226,10 @@ escapes.push((event) => {
 
 const shown = "#rows, main.story, main.topic-page";
 declare("main.story", "Back to the list", { Escape: null });
+declare("#along:not([hidden])", "Next and previous idea", {
+  j: () => goAlong("after"),
+  k: () => goAlong("before"),
+});
 declare(shown, "Keep and go on, or undo keep", { " ": () => decide("keep", true) });
 declare(shown, "Drop, or undo drop", { x: actions.drop });
 declare(shown, "Gather from this idea", { g: actions.dig });

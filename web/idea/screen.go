@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -35,6 +36,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	}))
 	niche.Get("/ideas/:idea", s.In(func(r *frame.Request) error { return show(r, nil, nil) }))
 	niche.Get("/ideas/:idea/results", s.In(showTen))
+	niche.Get("/ideas/:idea/along", s.In(along))
 	niche.Get("/ideas/:idea/links", s.In(showLinks))
 	niche.Get("/ideas/:idea/links/:format", s.In(exportAsking))
 	niche.Post("/ideas/:idea/links", s.In(askOwn))
@@ -65,6 +67,10 @@ type page struct {
 	Ten      tenTable
 	Weeks    weeksView
 	Sheet    pageView
+	Names    []results.Name
+	// Unchecked says that a registry can be asked for names that it was not.
+	Unchecked bool
+	Wordings  wordingsView
 }
 
 // typedNote is what was typed as a note, and why it cannot be kept.
@@ -103,6 +109,13 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 	if v.Note.Text = v.D.Idea.Note(); noted != nil {
 		v.Note = *noted
 	}
+	if v.Wordings, err = wordingsOf(r, id); err != nil {
+		return err
+	}
+	if v.Names, err = r.Study.Results.Names(r.Context(), r.Niche, v.D.Idea.Phrase); err != nil {
+		return err
+	}
+	v.Unchecked = slices.ContainsFunc(v.Names, func(n results.Name) bool { return !n.Known })
 	if v.D.Evidence != nil {
 		if v.Ten, err = tenOf(r, &v.D); err != nil {
 			return err
