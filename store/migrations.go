@@ -235,6 +235,7 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN ages_at DATETIME`,
 		`ALTER TABLE ideas ADD COLUMN age_error TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE ideas ADD COLUMN week_error TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE niches ADD COLUMN earning TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE niches ADD COLUMN ten_columns TEXT NOT NULL DEFAULT ''`,
 	}},
 }

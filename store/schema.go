@@ -32,6 +32,7 @@ type Niche struct {
 	Unwanted     string  `holds:"t2000"`  // words and phrases that no gathered idea may hold, between commas
 	Pen          string  `holds:"t20000"` // what was written down for each prompt, as JSON; "" nothing
 	VisitMicros  int64   `holds:"0..1e9"` // what a visit brings, in millionths of the currency; 0 is not said
+	Earning      string  `holds:"t400"`   // how visits become money, as JSON; "" the usual way
 	Columns      string  `holds:"t2000"`  // of its list: keys of figures, each with its width if it has one
 	TenColumns   string  `holds:"t400"`   // of the top ten of an idea; "" the usual ones
 	Revision     int64

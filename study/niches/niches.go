@@ -40,6 +40,7 @@ type Niche struct {
 	Columns      []Column
 	TenColumns   []string // of the top ten of an idea; none are the usual ones
 	VisitMicros  int64    // what a visit brings, in millionths of the currency; 0 is not said
+	Earning      *Earning // how visits become money; nil is not said
 
 	WeekHours int            // for writing, a week; 0 is not said
 	KindHours map[string]int // hours that an article takes, by kind; those that are not there have the usual ones
@@ -66,8 +67,8 @@ func FromRow(n store.Niche) Niche {
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
 		UsualSieve: n.UsualSieve, Endings: n.Endings, Unwanted: n.Unwanted, Columns: readColumns(n.Columns),
 		TenColumns:  strings.Fields(n.TenColumns),
-		VisitMicros: n.VisitMicros,
-		WeekHours:   n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
+		VisitMicros: n.VisitMicros, Earning: readEarning(n.Earning),
+		WeekHours: n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
 		WeekStart: time.Weekday(n.WeekStart), Scope: Scope(n.Scope), Shared: n.Shared,
 		Calibration: n.Calibration, ListOf: n.ListOf, Archived: n.ArchivedAt != nil}
 }
@@ -76,7 +77,7 @@ func FromRow(n store.Niche) Niche {
 func (n Niche) Row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
-		Endings: n.Endings, Unwanted: n.Unwanted, VisitMicros: n.VisitMicros,
+		Endings: n.Endings, Unwanted: n.Unwanted, VisitMicros: n.VisitMicros, Earning: n.Earning.write(),
 		WeekHours: n.WeekHours, KindHours: writeHours(n.KindHours),
 		LeadDays: n.LeadDays, WeekStart: int(n.WeekStart), Scope: string(n.Scope), Shared: n.Shared,
 		Calibration: n.Calibration, ListOf: n.ListOf}
@@ -160,6 +161,9 @@ func (s *Keeper) Check(n Niche) (Niche, error) {
 	}
 	if n.VisitMicros < 0 || n.VisitMicros > MostVisit {
 		return n, input.Bad("visit", "Income per visit is 0 to %s.", money.Text(MostVisit, n.Currency))
+	}
+	if err := n.Earning.check(); err != nil {
+		return n, err
 	}
 	if n.Fit == 0 {
 		n.Fit = difficulty.WellMade

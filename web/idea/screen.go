@@ -13,7 +13,6 @@ import (
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
-	"cleverniche/study/money"
 	"cleverniche/study/results"
 	"cleverniche/web/frame"
 	"cleverniche/web/jobs"
@@ -67,6 +66,7 @@ type page struct {
 	Ten      tenTable
 	Weeks    weeksView
 	Sheet    pageView
+	Earn     *earnView
 	Names    []results.Name
 	// Unchecked says that a registry can be asked for names that it was not.
 	Unchecked bool
@@ -127,6 +127,7 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 			return err
 		}
 	}
+	v.Earn = earnOf(&v.D, r.Speak())
 	v.Worth = worthOf(v.D.Story, r.Speak())
 	v.Back = r.Path("sift") + "?idea=" + strconv.FormatUint(uint64(id), 10)
 	return r.Render("idea/story", v)
@@ -264,10 +265,5 @@ func worthOf(st results.Story, sp frame.Speaker) []figure {
 		out = append(out, figure{"expected visits a month", sp.Count(int(math.Round(st.Visits.Number))),
 			st.Visits.Because + ". The chances of the positions are those of your reach against the top ten."})
 	}
-	if _, ok := st.Idea.CPCMicros(); st.Ceiling < 0 || !ok {
-		return out
-	}
-	currency := st.Idea.Currency()
-	return append(out, figure{"a month, ad value at most", money.Text(int64(st.Ceiling), currency),
-		"Searches × cost per click: as if every search were a paid click. An upper limit, not a forecast."})
+	return out
 }

@@ -216,6 +216,9 @@ func filled(n niches.Niche) map[string]string {
 	for _, k := range (form{Values: n}).Kinds() {
 		out[k.Field] = k.Hours
 	}
+	for _, e := range earnedFields(n) {
+		out[e.Field] = e.Value
+	}
 	return out
 }
 
@@ -274,6 +277,9 @@ func readPlans(c fiber.Ctx, n *niches.Niche) error {
 	}
 	n.PlannedLinks, n.Fit, n.LinkStanding, n.VisitMicros = links, fit, standing, visit
 	n.Endings = c.FormValue("endings")
+	if err := readEarning(c, n); err != nil {
+		return err
+	}
 	return readWriting(c, n)
 }
 
