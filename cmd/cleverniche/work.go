@@ -290,13 +290,16 @@ func judgeCommand() *cobra.Command {
 	var pairs *[]sieve.Pair
 	var most int
 	var all, again bool
+	var hunt results.Hunt
+	var spend, what string
 	cmd := &cobra.Command{Use: "judge [PHRASE…]",
 		Short: "Look up ideas: how hard page one is, and your chance",
 		Long: "Look up ideas: how hard page one is, and your chance. Give phrases (“-” reads them from standard " +
 			"input), or " +
 			"--all-left for what the filters leave. Verdicts go to standard output.",
 		Example: examples("cleverniche judge \"moon map for kids\"",
-			"cleverniche judge --all-left --searches 100 --most 20 --json"), GroupID: "work",
+			"cleverniche judge --all-left --searches 100 --most 20 --json",
+			"cleverniche judge --all-left --until 10 --bar 20 --spend 1.00"), GroupID: "work",
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			if all == (len(list) > 0) {
 				return &usageError{errors.New("give phrases, or --all-left")}
@@ -316,7 +319,16 @@ func judgeCommand() *cobra.Command {
 			if all && len(ids) == 0 {
 				return &usageError{errors.New("no idea passes the filters, so there is nothing to look up")}
 			}
-			job, err := s.Results.LookUp(cmd.Context(), n, ids, again)
+			if hunt.Micros, err = s.Ask.ReadMoney(spend); err != nil {
+				return err
+			}
+			var job jobs.Job
+			if hunt.Want > 0 || hunt.Micros > 0 {
+				hunt.Ideas = ids
+				job, err = s.Results.Hunt(cmd.Context(), n, hunt)
+			} else {
+				job, err = s.Results.Start(cmd.Context(), n, results.LookupOf(what), ids, again)
+			}
 			if err != nil {
 				return err
 			}
@@ -331,8 +343,21 @@ func judgeCommand() *cobra.Command {
 	cmd.Flags().BoolVar(&all, "all-left", false, "all ideas that the filters leave, most searched first")
 	cmd.Flags().BoolVar(&again, "again", false, "check everything again, also what was fetched already")
 	cmd.Flags().IntVar(&most, "most", results.MostLookedUp, "with --all-left: look up at most so many")
+	cmd.Flags().IntVar(&hunt.Want, "until", 0, "most promising first, until so many have a difficulty of at most --bar")
+	cmd.Flags().Float64Var(&hunt.Difficulty, "bar", 20, "with --until: the difficulty")
+	cmd.Flags().StringVar(&spend, "spend", "", "most promising first, until so much is spent")
+	cmd.Flags().StringVar(&what, "what", results.Top().Key, "what to look up: "+lookupKeys())
 	nicheFlag(cmd)
 	return cmd
+}
+
+// lookupKeys lists what can be looked up.
+func lookupKeys() string {
+	var keys []string
+	for _, l := range results.Lookups() {
+		keys = append(keys, l.Key)
+	}
+	return strings.Join(keys, ", ")
 }
 
 // choose returns the ideas of the phrases, which are put in when they are new, or

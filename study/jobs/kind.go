@@ -27,7 +27,9 @@ type Kind struct {
 	Brings  string                    // what its finds are called: "12 judged"
 	Waits   func(payload string) bool // the item needs all before it to be done; nil when none does
 	Do      func(ctx context.Context, n niches.Niche, payload string) (found int, err error)
-	Ended   func(ctx context.Context, n niches.Niche, params string) error // once all items are done; may be nil
+	// Enough is asked before each item whether the rest need not be done, and why; nil is never.
+	Enough func(ctx context.Context, n niches.Niche, job uint, params string) (says string, enough bool, err error)
+	Ended  func(ctx context.Context, n niches.Niche, params string) error // once all items are done; may be nil
 	// Cancelled is done once a job was cancelled and nobody works on it any more; may be nil.
 	Cancelled func(ctx context.Context, n niches.Niche, params string) error
 	// After is done whenever work on a job ends, however far it came, and says what followed; may be nil. What goes wrong

@@ -127,6 +127,12 @@ func (r *Runner) Start(ctx context.Context, n niches.Niche, kindName, title stri
 	return r.StartWith(ctx, n, kindName, title, payloads, "{}")
 }
 
+// Params are what a job was started with.
+func (r *Runner) Params(ctx context.Context, job uint) (string, error) {
+	j, err := r.store.Job(ctx, job)
+	return j.Params, err
+}
+
 // StartWith starts a job with parameters of its kind's own, as JSON.
 func (r *Runner) StartWith(ctx context.Context, n niches.Niche, kindName, title string, payloads []string,
 	params string) (Job, error) {
@@ -357,13 +363,33 @@ func (r *Runner) workOn(ctx context.Context, k Kind, job store.Job, items []stor
 			break
 		}
 		group.Go(func() error {
-			if r.heed(ctx, job.ID, l); ctx.Err() == nil {
+			if r.heed(ctx, job.ID, l); ctx.Err() == nil && !r.enough(ctx, k, job, l) {
 				r.item(ctx, k, job.NicheID, item, l, &ask.Request{Job: job.ID, Tried: tried})
 			}
 			return nil
 		})
 	}
 	_ = group.Wait() // each notes its own end
+}
+
+// enough ends a job whose rest need not be done.
+func (r *Runner) enough(ctx context.Context, k Kind, job store.Job, l *live) bool {
+	if k.Enough == nil {
+		return false
+	}
+	n, err := r.niches.Get(ctx, job.NicheID)
+	if err == nil {
+		var says string
+		var done bool
+		if says, done, err = k.Enough(ctx, n, job.ID, job.Params); err == nil && done {
+			l.end(store.Done, says)
+			return true
+		}
+	}
+	if err != nil && ctx.Err() == nil {
+		l.end(store.Stopped, err.Error())
+	}
+	return err != nil
 }
 
 // mostDeaths is how often the program may end in the middle of an item before that is left out.

@@ -29,6 +29,7 @@ type Store interface {
 	Idea(ctx context.Context, niche, id uint) (store.Idea, error)
 	Ideas(ctx context.Context, niche uint, ids []uint) ([]store.Idea, error)
 	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
+	JobSpent(ctx context.Context, job uint) (store.Spent, error)
 	Now() time.Time
 	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
 	SaveHistory(ctx context.Context, idea store.Idea, body string) error
@@ -55,6 +56,7 @@ type Researcher struct {
 	pages    readPages
 	learning sync.Mutex // one learns at a time
 	standers standers
+	hunts    hunts
 }
 
 // New returns who looks up the ideas of a data file.
@@ -65,5 +67,5 @@ func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, suff
 
 // Kinds are the kinds of jobs that it does.
 func (s *Researcher) Kinds() []jobs.Kind {
-	return append(s.lookupKinds(), s.reckonKind())
+	return append(s.lookupKinds(), s.reckonKind(), s.huntingKind())
 }

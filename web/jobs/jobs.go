@@ -41,6 +41,7 @@ type Estimate struct {
 	Niche   niches.Niche
 	Ignored int
 	All     bool
+	Hunts   bool // it can stop early
 }
 
 // Open are the jobs that are not finished.

@@ -162,7 +162,10 @@ document.addEventListener(
     if (!event.target.matches("#lookup .confirm")) return;
     event.preventDefault();
     event.stopPropagation();
-    startLookup(lookingUp);
+    const asked = new URLSearchParams(lookingUp);
+    if (event.submitter?.name === "until")
+      for (const [name, value] of new FormData(event.target, event.submitter)) asked.set(name, value);
+    startLookup(asked);
   },
   true,
 );

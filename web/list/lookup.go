@@ -2,7 +2,10 @@ package list
 
 import (
 	"slices"
+	"strconv"
+	"strings"
 
+	"cleverniche/study/input"
 	"cleverniche/study/results"
 	"cleverniche/web/filters"
 	"cleverniche/web/frame"
@@ -83,6 +86,7 @@ func estimateLookup(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
+	v.Hunts = lookupOf(r).Key == results.Top().Key && len(ids) > 1 && len(ids) <= results.MostHunted
 	v.Estimate, v.Cost, v.Held = e, r.Study.Ask.Cost(e), lookupOf(r).Held(e.Fresh)
 	return r.Render("list/lookup-estimate", v)
 }
@@ -95,7 +99,32 @@ func startLookup(r *frame.Request) error {
 	if digs(r) {
 		return startDig(r, ids)
 	}
+	if r.FormValue("until") != "" {
+		return startHunt(r, ids)
+	}
 	job, err := r.Study.Results.Start(r.Context(), r.Niche, lookupOf(r), ids, r.FormValue("again") == "yes")
+	if err != nil {
+		return err
+	}
+	return jobs.Show(r, job.ID)
+}
+
+// startHunt looks ideas up, the most promising first, until there is enough.
+func startHunt(r *frame.Request, ids []uint) error {
+	h := results.Hunt{Ideas: ids}
+	var err error
+	if text := strings.TrimSpace(r.FormValue("want")); text != "" {
+		if h.Want, err = strconv.Atoi(text); err != nil || h.Want < 1 {
+			return input.Bad("want", "“%s” is no number of ideas.", input.Clip(text, 20))
+		}
+	}
+	if h.Difficulty, err = strconv.ParseFloat(strings.TrimSpace(r.FormValue("bar")), 64); err != nil && h.Want > 0 {
+		return input.Bad("bar", "“%s” is no difficulty.", input.Clip(r.FormValue("bar"), 20))
+	}
+	if h.Micros, err = r.Study.Ask.ReadMoney(r.FormValue("price")); err != nil {
+		return err
+	}
+	job, err := r.Study.Results.Hunt(r.Context(), r.Niche, h)
 	if err != nil {
 		return err
 	}
