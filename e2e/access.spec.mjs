@@ -31,6 +31,8 @@ const views = {
   "the scale": "/scale",
   glossary: "/niches/1/glossary",
   "the map": "/niches/1/sift?view=map",
+  sites: "/niches/1/sites",
+  "a site": "/niches/1/sites/nightyard.example",
   sieves: "/niches/1/sieves",
   "not found": "/nosuch",
 };
@@ -86,9 +88,23 @@ for (const [name, width] of Object.entries(widths))
       await page.goto(new URL(views.judge, at("")).href);
       await page.locator("#rows .idea a").first().press("Enter");
       await expect(page.locator("main.story")).toBeVisible();
-      for (const d of await page.locator(".result").first().locator("summary").all()) await d.click();
+      await page.locator(".result .open").first().click();
+      await expect(page.getByText("Fit, item by item")).toBeVisible();
+      await page.getByText("Read it here").click();
+      await page.locator(".copied .reading").waitFor();
       await check(page, "the whole story");
       expect(await over(page), "the story is wider than its window").toBeLessThanOrEqual(0);
+      await page.getByRole("link", { name: "Who links to it" }).click();
+      await page.getByRole("button", { name: "Compare" }).click();
+      await expect(page.locator("#beside")).toBeVisible();
+      await check(page, "links");
+      expect(await over(page), "links are wider than their window").toBeLessThanOrEqual(0);
+      await page.goto(new URL(views.judge, at("")).href);
+      for (const box of (await page.locator('#rows input[name="id"]').all()).slice(0, 3)) await box.check();
+      await page.getByRole("button", { name: "Compare" }).click();
+      await page.locator("main.compare-page").waitFor();
+      await check(page, "side by side");
+      expect(await over(page), "side by side is wider than its window").toBeLessThanOrEqual(0);
       await page.goto(at("plan"));
       await page.goto(
         await page

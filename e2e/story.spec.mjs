@@ -571,7 +571,7 @@ test("what I suppose for one idea changes its chance, and can be taken back", as
   await expect(page.locator("main.story")).toContainText(/What fits: an? /);
   const chance = page.locator(".chances td").first();
   const before = parseFloat(await chance.innerText());
-  await page.getByLabel("solid links", { exact: true }).fill("6");
+  await page.locator("#if-links").fill("6");
   await page.getByRole("button", { name: "Recalculate" }).click();
   await expect(page.locator("main.story")).toContainText("Uses what-if values for this idea");
   expect(parseFloat(await chance.innerText())).toBeGreaterThan(before);
@@ -692,11 +692,11 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await expect(
     page.locator(".todo dt").filter({ hasText: /To get there|Your page|You can outrank/ }),
   ).not.toHaveCount(0);
-  await expect(page.locator(".result .more").first()).toBeHidden();
-  await page.locator(".result summary").first().focus();
+  await expect(page.getByText("Fit, item by item")).toHaveCount(0);
+  await page.locator(".result .open").first().focus();
   await page.keyboard.press("Enter");
-  await expect(page.getByText("Fit, item by item").first()).toBeVisible();
-  await expect(page.locator(".result").first().locator(".fit tbody tr")).toHaveCount(9);
+  await expect(page.getByText("Fit, item by item")).toBeVisible();
+  await expect(page.locator("#results .fit tbody tr")).toHaveCount(9);
   await expect(page.locator("main.story")).toContainText(
     /a site of that standing has a 50% chance of the top five.*8 of 10 of that lie in its\s+range/s,
   );

@@ -6,7 +6,8 @@ import { openDrawer, reload, rows, select, selected } from "../list/list.js";
 import { renew } from "../group/group.js";
 import { startLookup } from "../list/choose.js";
 
-const story = () => find("main.story");
+const whole = "main.story:has(.decide)"; // other pages look like it
+const story = () => find(whole);
 export const current = () => story()?.dataset.id || find("main.topic-page")?.dataset.id || selected()?.dataset.id;
 
 // now is what is decided on the idea.
@@ -103,8 +104,8 @@ if (whatIf) {
       () => null,
     );
     if (!answer) return;
-    const text = await answer.text();
-    if (answer.ok) find("#climb").innerHTML = text;
+    const text = await answer.text().catch(() => ""); // a later one has begun
+    if (answer.ok && text) find("#climb").innerHTML = text;
   };
   for (const part of whatIf.querySelectorAll("[hidden]:not([name])")) part.hidden = false;
   for (const slider of whatIf.querySelectorAll("[data-of]")) {
@@ -182,7 +183,7 @@ const back = () => find("main.story .back a");
 const listed = /^\/niches\/\d+\/(sift|judge|group)$/;
 const kept = `list of niche ${niche}`; // where one came from is remembered from idea to idea
 
-if (back()) {
+if (find("#along")) {
   const from = document.referrer ? new URL(document.referrer) : null;
   if (from?.origin === location.origin && listed.test(from.pathname)) sessionStorage.setItem(kept, from.href);
   const was = sessionStorage.getItem(kept);
@@ -224,7 +225,7 @@ escapes.push((event) => {
   else reason.hidden = true; // what lies over the page goes first (WCAG 2.2, 1.4.13)
 });
 
-const shown = "#rows, main.story, main.topic-page";
+const shown = `#rows, ${whole}, main.topic-page`;
 declare("main.story", "Back to the list", { Escape: null });
 declare("#along:not([hidden])", "Next and previous idea", {
   j: () => goAlong("after"),

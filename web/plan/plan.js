@@ -52,9 +52,13 @@ Object.assign(actions, {
   undo: () => ask("POST", `${base}/undo`, "#notice"),
   print: () => print(),
 });
-declare("#rows, main.story, main.topic-page, main.brief", "Add the article that answers it to the plan", {
-  p: aside,
-});
+declare(
+  "#rows, main.story:has(.decide), main.topic-page, main.brief",
+  "Add the article that answers it to the plan",
+  {
+    p: aside,
+  },
+);
 declare("body[data-niche]", "Undo the last decision, label, note, or change to topics and the plan", {
   u: actions.undo,
 });
