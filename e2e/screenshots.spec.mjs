@@ -12,9 +12,6 @@ test("screenshots", async ({ page }) => {
   await page.goto(`${address}/niches/1/judge`);
   for (let i = 0; i < 4; i++) await page.keyboard.press("j");
   await shot("judge");
-  await page.emulateMedia({ colorScheme: "dark" });
-  await shot("judge-dark");
-  await page.emulateMedia({ colorScheme: "light" });
   await page.locator("#rows .selected a").press("Enter");
   await page.locator("main.story").waitFor();
   await shot("story");
@@ -37,8 +34,6 @@ test("screenshots", async ({ page }) => {
   await shot("compare");
   await page.goto(`${address}/niches/1/engine`);
   await shot("engine");
-  await page.goto(`${address}/scale`);
-  await shot("scale");
   await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);
   await page.keyboard.press("c");
   await page.keyboard.press("j");
@@ -47,8 +42,6 @@ test("screenshots", async ({ page }) => {
   await shot("sift");
   await page.goto(`${address}/niches/1/sift?view=map`);
   await shot("map");
-  await page.goto(`${address}/niches/1/sieves`);
-  await shot("sieves");
   await page.goto(`${address}/niches/1/group?holds=saturn`);
   await shot("group");
   await page.goto(`${address}/niches/1/plan`);
@@ -83,12 +76,6 @@ test("screenshots", async ({ page }) => {
   await page.goBack();
   await page.locator(".twig").nth(2).focus();
   await shot("down");
-  await page.goto(`${address}/niches/1/gather/cross`);
-  await page.getByLabel("Or a pattern").fill("can you see * with *");
-  await page.getByLabel("List 1").fill("saturn\njupiter\nthe andromeda galaxy\nthe orion nebula");
-  await page.getByLabel("List 2").fill("binoculars\na small telescope");
-  await page.locator("#crossed li").first().waitFor();
-  await shot("cross");
   await page.goto(`${address}/asked`);
   await page.getByRole("button", { name: /^Try the demand/ }).click();
   await page.locator(".tried").waitFor();

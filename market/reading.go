@@ -119,8 +119,8 @@ func readReactions(p *serp.Page, doc *goquery.Document) {
 	if value, ok := number(propOf(doc.Selection, "ratingValue")); ok && r.Rating == 0 {
 		r.Rating = value
 	}
-	if stand := doc.Find(".comment, [itemprop='comment'], [itemtype$='schema.org/Comment']").Length(); stand > r.Comments &&
-		stand > 0 {
+	stand := doc.Find(".comment, [itemprop='comment'], [itemtype$='schema.org/Comment']").Length()
+	if stand > 0 && stand > r.Comments {
 		r.Comments, r.Counted = stand, true
 	}
 	if r.Any() {

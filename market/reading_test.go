@@ -15,7 +15,8 @@ func TestReactions(t *testing.T) {
 		body string
 		want serp.Reactions
 	}{
-		"microdata": {`<div itemscope itemtype="https://schema.org/Article"><span itemprop="name">How to Tie a Reef Knot</span>
+		"microdata": {`<div itemscope itemtype="https://schema.org/Article">
+<span itemprop="name">How to Tie a Reef Knot</span>
 <div itemprop="interactionStatistic" itemscope itemtype="https://schema.org/InteractionCounter">
 <meta itemprop="interactionType" content="https://schema.org/ShareAction"/>
 <meta itemprop="userInteractionCount" content="1203" /></div>
@@ -36,7 +37,8 @@ itemtype="https://schema.org/AggregateRating">Rated <span itemprop="ratingValue"
 			serp.Reactions{Comments: 1024, Shares: -1, Likes: -1, Ratings: -1}},
 		"counted": {`<article>text</article><div class="comments"><p class="comment">a</p><p class="comment">b</p></div>`,
 			serp.Reactions{Comments: 2, Counted: true, Shares: -1, Likes: -1, Ratings: -1}},
-		"hostile": {`<script type="application/ld+json">{"interactionStatistic":{"interactionType":"https://schema.org/LikeAction",
+		"hostile": {`<script type="application/ld+json">{"interactionStatistic":
+{"interactionType":"https://schema.org/LikeAction",
 "userInteractionCount":"-5"},"commentCount":1e300,"aggregateRating":{"ratingCount":"many"}}</script>` +
 			`<meta itemprop="interactionCount" content=":">`, serp.NoReactions()},
 	} {
@@ -54,7 +56,8 @@ itemtype="https://schema.org/AggregateRating">Rated <span itemprop="ratingValue"
 	}
 }
 
-// TestReadingCopy: nothing that runs, loads or leads away is left, whatever the page does; the phrase's words are marked.
+// TestReadingCopy: nothing that runs, loads or leads away is left, whatever the page does; the phrase's words are
+// marked.
 func TestReadingCopy(t *testing.T) {
 	says := serp.NewQuery("star tracker", "en").Says
 	read := func(body string) string {
@@ -64,16 +67,18 @@ func TestReadingCopy(t *testing.T) {
 		}
 		return string(c.HTML)
 	}
-	got := read(`<nav>menu</nav><main><h1 onclick="x()">Star <i>trackers</i></h1><p style="x">A <a href="javascript:x">tracker</a>
+	got := read(`<nav>menu</nav><main><h1 onclick="x()">Star <i>trackers</i></h1><p style="x">A
+<a href="javascript:x">tracker</a>
 <img src=x onerror=x><script>alert(1)</script><iframe src="//a.test"></iframe><form action=x><input></form></p>
 <table><tr><td>1</td></tr></table><div class="comment">I say</div></main>`)
-	for _, want := range []string{"<h2><mark>Star</mark> <i><mark>trackers</mark></i></h2>", "A <mark>tracker</mark>",
+	for _, want := range []string{"<h2><mark>Star</mark> <i><mark>trackers</mark></i></h2>", "<mark>tracker</mark>",
 		"<td>1</td>"} {
 		if !strings.Contains(got, want) {
 			t.Errorf("no %s in %s", want, got)
 		}
 	}
-	for _, hostile := range []string{"<svg><script>alert(1)</script></svg>", `<math><mi xlink:href="javascript:x">t</mi></math>`,
+	for _, hostile := range []string{"<svg><script>alert(1)</script></svg>",
+		`<math><mi xlink:href="javascript:x">t</mi></math>`,
 		`<p><style><img src=x onerror=alert(1)></style>`, `<noscript><p title="</noscript><img src=x onerror=x>">`,
 		`<a href="data:text/html,x">t</a>`, `<mark onmouseover=x>t</mark>`, `<template><script>x</script></template>`,
 		"<p>\x00<b/onclick=x>t", `<object data=x></object><embed src=x><meta http-equiv=refresh content=0>`} {

@@ -178,8 +178,8 @@ func TestProtocolDocuments(t *testing.T) {
 	}
 }
 
-// TestReadingCopyAgainstAnotherExtractor: of the pages of the stand-in's results, the words of our reading copy are those
-// that an extractor of others (go-readability) finds, too.
+// TestReadingCopyAgainstAnotherExtractor: of the pages of the stand-in's results, the words of our reading copy are
+// those that an extractor of others (go-readability) finds, too.
 func TestReadingCopyAgainstAnotherExtractor(t *testing.T) {
 	words := regexp.MustCompile(`[\pL\pN]+`)
 	bag := func(text string) (map[string]int, int) {
@@ -191,7 +191,8 @@ func TestReadingCopyAgainstAnotherExtractor(t *testing.T) {
 		return out, n
 	}
 	sum, pages := 0.0, 0
-	for _, phrase := range []string{"best+telescope", "how+to+find+saturn", "mozzarella+without+microwave", "ink+for+fabric"} {
+	for _, phrase := range []string{"best+telescope", "how+to+find+saturn", "mozzarella+without+microwave",
+		"ink+for+fabric"} {
 		for _, item := range search(t, "count=10&q="+phrase).Items {
 			u, err := url.Parse(item.Link)
 			if err != nil {

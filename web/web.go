@@ -52,8 +52,8 @@ var files embed.FS
 
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
-	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, sites.Screen, compare.Screen,
-	about.Screen,
+	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, sites.Screen,
+	compare.Screen, about.Screen,
 	start.Screen, later}
 
 // later are the stages that are not built yet.

@@ -92,7 +92,8 @@ func command() *cobra.Command {
 	c.PersistentFlags().StringVar(&p.heldOut, "held-out", "letterpress", "hobby that takes no part in the calibration")
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
 	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")
-	c.AddCommand(unlinkedCommand(&p), promiseCommand(&p), topicsCommand(&p), hardnessCommand(&p), footholdsCommand(&p), scaleCommand(&p))
+	c.AddCommand(unlinkedCommand(&p), promiseCommand(&p), topicsCommand(&p), hardnessCommand(&p),
+		footholdsCommand(&p), scaleCommand(&p))
 	return c
 }
 

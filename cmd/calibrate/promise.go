@@ -50,8 +50,8 @@ func promiseCommand(p *plan) *cobra.Command {
 						"first %d\n", number, hobby, len(list), inList, first)
 				}
 			}
-			_, err := fmt.Fprintf(cmd.OutOrStdout(), "all: %d look-ups in the list's order, %d most promising first: %.0f %% saved\n",
-				sumList, sumFirst, 100*(1-float64(sumFirst)/float64(max(1, sumList))))
+			_, err := fmt.Fprintf(cmd.OutOrStdout(), "all: %d look-ups in the list's order, %d most promising first: %.0f %% "+
+				"saved\n", sumList, sumFirst, 100*(1-float64(sumFirst)/float64(max(1, sumList))))
 			return err
 		}}
 }

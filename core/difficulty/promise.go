@@ -15,8 +15,8 @@ type Candidate struct {
 }
 
 // Promise orders candidates by the difficulty that is to be expected of them, from words, searches and what is known of
-// their relatives: a Bayesian linear regression on the first two (Gelman et al. 2013, "Bayesian Data Analysis", §14.8),
-// and of what it leaves, the mean over those that share stems, weighed by how many. It learns with each look-up.
+// their relatives: a Bayesian linear regression on the first two (Gelman et al. 2013, "Bayesian Data Analysis",
+// §14.8), and of what it leaves, the mean over those that share stems, weighed by how many. It learns as it goes.
 type Promise struct {
 	list  []Candidate
 	taken []bool

@@ -8,7 +8,8 @@ import (
 // TestPromise: what is searched less is taken first until relatives tell otherwise; each is taken once.
 func TestPromise(t *testing.T) {
 	list := []Candidate{{[]string{"star", "chart"}, 2, 5000}, {[]string{"moon", "map"}, 2, 50},
-		{[]string{"moon", "map", "old"}, 3, 600}, {[]string{"lens", "cap"}, 2, 900}, {[]string{"star", "chart", "old"}, 3, 4000}}
+		{[]string{"moon", "map", "old"}, 3, 600}, {[]string{"lens", "cap"}, 2, 900},
+		{[]string{"star", "chart", "old"}, 3, 4000}}
 	p := NewPromise(list)
 	if i, ok := p.Next(); i != 1 || !ok {
 		t.Fatalf("first comes %d", i)

@@ -5,8 +5,8 @@ import (
 	"testing"
 )
 
-// TestTilted: an engine tilted to content lets a page of a weak site with good text further up, one tilted to links less
-// far; 0 changes nothing, and the model stays one that can be reckoned with.
+// TestTilted: an engine tilted to content lets a page of a weak site with good text further up, one tilted to
+// links less far; 0 changes nothing, and the model stays one that can be reckoned with.
 func TestTilted(t *testing.T) {
 	m := Calibrated.Unlearnt()
 	f := Field{}

@@ -243,7 +243,8 @@ func builtLike(site string) string {
 
 func spaced(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
 
-// telling reports whether an anchor says something that not everybody would write: neither “here” nor the site's name.
+// telling reports whether an anchor says something that not everybody would write: neither “here” nor the site's
+// name.
 // A page's title is what people write who cite it.
 func telling(anchor, own string) bool {
 	letters := strings.IndexFunc(anchor, unicode.IsLetter) >= 0

@@ -77,7 +77,8 @@ func TestWorthAskingAndCompare(t *testing.T) {
 	}
 	one, two := back("http://one.test/", "a.test", "b.test", "rival.test", "none.test"), back("http://two.test/", "a.test",
 		"c.test")
-	got := WorthAsking(map[int]Backing{1: one, 4: two}, map[string]bool{"rival.test": true}, map[string]bool{"c.test": true})
+	got := WorthAsking(map[int]Backing{1: one, 4: two}, map[string]bool{"rival.test": true},
+		map[string]bool{"c.test": true})
 	if len(got) != 2 || got[0].Site != "a.test" || !slices.Equal(got[0].Places, []int{1, 4}) || got[1].Site != "b.test" {
 		t.Errorf("%+v", got)
 	}
@@ -88,8 +89,9 @@ func TestWorthAskingAndCompare(t *testing.T) {
 }
 
 func TestInstitutional(t *testing.T) {
-	for site, want := range map[string]bool{"mit.edu": true, "ox.ac.uk": true, "x.gov.au": true, "dim-library.example": true,
-		"libraryfan.example": false, "a.com": false, "acme.ac": true, "collegehumour.test": false} {
+	for site, want := range map[string]bool{"mit.edu": true, "ox.ac.uk": true, "x.gov.au": true,
+		"dim-library.example": true,
+		"libraryfan.example":  false, "a.com": false, "acme.ac": true, "collegehumour.test": false} {
 		if Institutional(site) != want {
 			t.Errorf("%s: %v", site, !want)
 		}

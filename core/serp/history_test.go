@@ -20,10 +20,11 @@ func page(names ...string) (out []Shown) {
 	return out
 }
 
-// TestHistory: one of a day takes the place of the one before, what stands twice counts once, order is by day, and it is
-// read again as it was written.
+// TestHistory: one of a day takes the place of the one before, what stands twice counts once, order is by day, and
+// it is read again as it was written.
 func TestHistory(t *testing.T) {
-	h := History{}.With(day(2), "e", page("a", "b", "a", "c")).With(day(0), "e", page("b")).With(day(2), "e", page("c", "a"))
+	h := History{}.With(day(2), "e", page("a", "b", "a", "c")).With(day(0), "e", page("b")).
+		With(day(2), "e", page("c", "a"))
 	if len(h.Weeks) != 2 || h.Weeks[0].Day != "2026-01-01" || len(h.Weeks[1].Places) != 2 || len(h.Pages) != 3 {
 		t.Fatalf("%+v", h)
 	}
@@ -89,7 +90,8 @@ func TestCourse(t *testing.T) {
 	}{{History{}, "No snapshot is kept"}, {History{}.With(day(0), "e", page("a")), "One snapshot so far"},
 		{steady, "have been the same over 11 months, and 10 of the ten stood there all the time: these results are steady"},
 		{slow, "yet new pages get in"},
-		{restless, "have changed at each look over 11 months, and what comes and goes is mostly articles: the engine is not " +
+		{restless, "have changed at each look over 11 months, and what comes and goes is mostly articles: the engine " +
+			"is not " +
 			"satisfied yet"},
 		{two, "the words seem to mean two things"}} {
 		if got := CourseOf(c.h).Says(); !strings.Contains(got, c.says) {

@@ -25,7 +25,8 @@ func TestTitled(t *testing.T) {
 	q := NewQuery("star trackers for beginners", "en")
 	for title, want := range map[string]string{
 		"Star Trackers for Beginners: a guide": TitleExact, "A star tracker for a beginner": TitleOrder,
-		"Beginners and their star tracker": TitleOther, "Star charts": TitlePart, "Telescopes": TitleNothing, "": TitleNothing} {
+		"Beginners and their star tracker": TitleOther, "Star charts": TitlePart, "Telescopes": TitleNothing,
+		"": TitleNothing} {
 		got := q.Titled(title)
 		if got.How != want {
 			t.Errorf("%q: %s, want %s", title, got.How, want)

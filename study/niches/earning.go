@@ -50,7 +50,8 @@ func (e *Earning) check() error {
 	for _, c := range []struct {
 		field, says string
 		x, most     float64
-	}{{"per-thousand", "Income per 1,000 visits", e.PerThousand, 1e4}, {"click-on", "The share who go on to a shop", e.ClickOn, 1},
+	}{{"per-thousand", "Income per 1,000 visits", e.PerThousand, 1e4},
+		{"click-on", "The share who go on to a shop", e.ClickOn, 1},
 		{"conversion", "The share who buy", e.Conversion, 1}, {"order", "The order value", e.Order, 1e6},
 		{"commission", "The commission", e.Commission, 1}} {
 		if !(c.x >= 0 && c.x <= c.most) || math.IsNaN(c.x) {

@@ -182,7 +182,8 @@ func (s *Researcher) renewed(ctx context.Context, _ niches.Niche, idea uint, was
 }
 
 // StandsFor are the places of one site; ok is false where it holds none.
-func (s *Researcher) StandsFor(ctx context.Context, n niches.Niche, revision int64, site string) (out Stander, ok bool, err error) {
+func (s *Researcher) StandsFor(ctx context.Context, n niches.Niche, revision int64, site string) (out Stander, ok bool,
+	err error) {
 	list, err := s.InTheWay(ctx, n, revision)
 	if err != nil {
 		return out, false, err

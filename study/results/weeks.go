@@ -111,7 +111,8 @@ func (s *Researcher) History(ctx context.Context, idea uint) (serp.History, erro
 	return h, nil
 }
 
-// shown is a page of results as a snapshot holds it: with the types that entries say, or else pages that were read once.
+// shown is a page of results as a snapshot holds it: with the types that entries say, or else pages that were
+// read once.
 func (s *Researcher) shown(ctx context.Context, r market.Results, entries []serp.Entry) (out []serp.Shown) {
 	types := map[string]serp.PageType{}
 	for _, e := range entries {

@@ -89,8 +89,8 @@ func compared(n niches.Niche, a, b uint, x, y topic.Idea, p topic.Pair) Compared
 	case !p.SameIntent:
 		c.Why = fmt.Sprintf("Two articles: %s, but their words ask for something else.", pages)
 	default:
-		c.Why = fmt.Sprintf("Two articles: %s, which many ideas here have; the chance that they are one need is %.0f%%.", pages,
-			100*chance)
+		c.Why = fmt.Sprintf("Two articles: %s, which many ideas here have; the chance that they are one need is "+
+			"%.0f%%.", pages, 100*chance)
 	}
 	return c
 }

@@ -194,6 +194,6 @@ func (w Wordings) title() string {
 		return fmt.Sprintf("Into the title: this wording. No other that the same article answers would bring more (about "+
 			"%.0f visits a month).", best.Visits)
 	}
-	return fmt.Sprintf("Into the title: “%s”. The same article answers it, and it would bring about %.0f visits a month "+
-		"instead of %.0f.", best.Phrase, best.Visits, max(0, w.Self.Visits))
+	return fmt.Sprintf("Into the title: “%s”. The same article answers it, and it would bring about %.0f visits a "+
+		"month instead of %.0f.", best.Phrase, best.Visits, max(0, w.Self.Visits))
 }

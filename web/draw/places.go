@@ -5,8 +5,8 @@ import (
 	"strings"
 )
 
-// PlaceLine is the line of a page's places over snapshots: an SVG path with a gap wherever it was not among the ten, and
-// the points that stand alone.
+// PlaceLine is the line of a page's places over snapshots: an SVG path with a gap wherever it was not among the ten,
+// and the points that stand alone.
 type PlaceLine struct {
 	Path string
 	Dots []Dot

@@ -94,8 +94,8 @@ func saleWords(conversion, perClick, cpc float64, amount func(float64) string) s
 	if math.IsInf(clicks, 0) || clicks > 1e6 {
 		return ""
 	}
-	says := fmt.Sprintf("One sale takes about %.0f clicks on to a shop. Such a click brings you %s; advertisers pay %s for "+
-		"one here", clicks, amount(perClick), amount(cpc))
+	says := fmt.Sprintf("One sale takes about %.0f clicks on to a shop. Such a click brings you %s; advertisers pay %s "+
+		"for one here", clicks, amount(perClick), amount(cpc))
 	switch {
 	case cpc > 2*perClick:
 		return says + ": a buyer is worth more to them than your commission says, so look for a better programme."

@@ -164,7 +164,8 @@ func tenOf(r *frame.Request, v *View) (t tenTable, err error) {
 	if err != nil {
 		return t, err
 	}
-	t = tenTable{Idea: v.Idea.ID, Lang: r.Niche.Language, Phrase: ev.Phrase, By: r.Query("by"), Down: r.Query("down") != "",
+	t = tenTable{Idea: v.Idea.ID, Lang: r.Niche.Language, Phrase: ev.Phrase, By: r.Query("by"),
+		Down: r.Query("down") != "",
 		Base: r.Path(fmt.Sprint("ideas/", v.Idea.ID))}
 	shown := shownColumns(r.Niche.TenColumns)
 	for _, c := range tenColumns {

@@ -23,7 +23,8 @@ func TestAsRead(t *testing.T) {
 	if link == nil {
 		t.Fatal("no result can be read")
 	}
-	if body := s.Get(link[1]); !strings.Contains(body, "As Clever Niche read it") || !strings.Contains(body, `aria-label="Its text"`) ||
+	if body := s.Get(link[1]); !strings.Contains(body, "As Clever Niche read it") ||
+		!strings.Contains(body, `aria-label="Its text"`) ||
 		strings.Contains(body, "<script>alert") {
 		t.Errorf("%s", body)
 	}

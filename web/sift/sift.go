@@ -33,7 +33,8 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 }}
 
 func add(r *frame.Request, v *list.Page) error {
-	v.Buttons = []list.Button{{Do: "compare", Name: "Compare"}, {Do: "label", Name: "Label"}, {Do: "bulk-delete", Name: "Delete"}}
+	v.Buttons = []list.Button{{Do: "compare", Name: "Compare"}, {Do: "label", Name: "Label"},
+		{Do: "bulk-delete", Name: "Delete"}}
 	v.Nothing = list.Nothing{Bold: "No ideas yet.", Says: "Type a few seeds to see what people search for.",
 		Href: r.Path("gather"), Do: "Gather ideas"}
 	return nil

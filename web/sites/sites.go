@@ -57,7 +57,8 @@ var orders = []struct {
 	key, name, means string
 	less             func(a, b results.Stander) bool
 }{
-	{"ideas", "Ideas", "Ideas among whose top ten it stands.", func(a, b results.Stander) bool { return a.Ideas > b.Ideas }},
+	{"ideas", "Ideas", "Ideas among whose top ten it stands.",
+		func(a, b results.Stander) bool { return a.Ideas > b.Ideas }},
 	{"places", "Places", "Places that it holds there.", func(a, b results.Stander) bool { return a.Places > b.Places }},
 	{"footholds", "Footholds", "Of these places, how many are weak results.",
 		func(a, b results.Stander) bool { return a.Footholds > b.Footholds }},
