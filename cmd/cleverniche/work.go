@@ -298,7 +298,6 @@ func judgeCommand() *cobra.Command {
 			"input), or " +
 			"--all-left for what the filters leave. Verdicts go to standard output.",
 		Example: examples("cleverniche judge \"moon map for kids\"",
-			"cleverniche judge --all-left --searches 100 --most 20 --json",
 			"cleverniche judge --all-left --until 10 --bar 20 --spend 1.00"), GroupID: "work",
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			if all == (len(list) > 0) {
