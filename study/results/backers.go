@@ -99,8 +99,16 @@ func takes(reading serp.Reading, list []Backed) string {
 		least = append(least, fmt.Sprintf("no. %d with %d (site standing %.0f)", b.Position, b.Tally.Takes, b.SiteStanding))
 	}
 	most := counted[len(counted)-1]
+	none := slices.IndexFunc(counted, func(b Backed) bool { return b.Tally.Takes > 0 })
+	if none < 0 {
+		none = len(counted)
+	}
 	says := fmt.Sprintf("Solid links without a doubt, fewest first: %s. Most: no. %d with %d.",
 		strings.Join(least, ", "), most.Position, most.Tally.Takes)
+	if none > len(least) {
+		says = fmt.Sprintf("%d of %d rank without a solid link. Most: no. %d with %d.", none, len(counted), most.Position,
+			most.Tally.Takes)
+	}
 	if len(left) > 0 {
 		says += " Left out: " + strings.Join(left, ", ") + "."
 	}
