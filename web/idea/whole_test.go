@@ -26,10 +26,12 @@ func TestTheWholeStoryServes(t *testing.T) {
 		return code
 	}
 	for address, want := range map[string][]string{
-		"/niches/1/ideas/1?by=words&down=yes":               {`aria-sort="descending"`, "Top ten, median", "Page one as searchers see it"},
-		"/niches/1/ideas/1?open=1":                          {"Fit, item by item", "Read it here"},
-		"/niches/1/ideas/1/results?by=nonsense":             {`id="results"`},
-		"/niches/1/ideas/1/links":                           {"Who links to the top ten", "To match it", "Sites worth asking"},
+		"/niches/1/ideas/1?by=words&down=yes": {`aria-sort="descending"`, "Top ten, median",
+			"Page one as searchers see it"},
+		"/niches/1/ideas/1?open=1":              {"Fit, item by item", "Read it here"},
+		"/niches/1/ideas/1/results?by=nonsense": {`id="results"`},
+		"/niches/1/ideas/1/links": {"Who links to the top ten", "To match it",
+			"Sites worth asking"},
 		"/niches/1/ideas/1/links?place=2&with=1&only=solid": {"beside no. 1"},
 		"/niches/1/ideas/1/links?place=99&with=x":           {"Links to no. 1"},
 		"/niches/1/ideas/1/along?stage=judge":               {`"of":`},
@@ -61,7 +63,8 @@ func TestTheWholeStoryServes(t *testing.T) {
 	}
 	// Columns are kept; questions become ideas once; a foreign question is refused.
 	s.Post("/niches/1/ideas/1/ten-columns", url.Values{"column": {"ratings", "nonsense"}}, false)
-	if body := s.Get("/niches/1/ideas/2"); !strings.Contains(body, "Ratings</a>") || strings.Contains(body, "Updated</a>") {
+	if body := s.Get("/niches/1/ideas/2"); !strings.Contains(body, "Ratings</a>") ||
+		strings.Contains(body, "Updated</a>") {
 		t.Error("columns are not kept")
 	}
 	s.Post("/niches/1/ideas/1/ten-columns", url.Values{"usual": {"yes"}}, false)
