@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -9,10 +10,17 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// History returns what the results of an idea were, or ErrNotFound.
+// History returns what the results of an idea were, or ErrNotFound: also where what was kept is damaged.
 func (s *Store) History(ctx context.Context, idea uint) (string, error) {
 	h, err := first[History](s.read(ctx).Where("idea_id = ?", idea))
-	return h.Body, err
+	if err != nil {
+		return "", err
+	}
+	body, err := unpacked(h.Body)
+	if err != nil {
+		return "", fmt.Errorf("%w: the history of idea %d: %w", ErrNotFound, idea, err)
+	}
+	return string(body), nil
 }
 
 // SaveHistory writes it with the idea's columns that follow from it.
@@ -31,7 +39,11 @@ func (s *Store) SaveHistory(ctx context.Context, idea Idea, body string) error {
 	})
 }
 
-func saveHistory(tx *gorm.DB, idea uint, body string) error {
+func saveHistory(tx *gorm.DB, idea uint, text string) error {
+	body, err := packed([]byte(text))
+	if err != nil {
+		return err
+	}
 	return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&History{idea, body}).Error
 }
 

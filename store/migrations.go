@@ -228,7 +228,7 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN my_page TEXT NOT NULL DEFAULT ''`,
 	}},
 	{"28-weeks", []string{
-		`CREATE TABLE histories (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE, body TEXT NOT NULL)`,
+		`CREATE TABLE histories (idea_id INTEGER PRIMARY KEY REFERENCES ideas(id) ON DELETE CASCADE, body BLOB NOT NULL)`,
 		`ALTER TABLE ideas ADD COLUMN steadiness REAL`,
 		`ALTER TABLE ideas ADD COLUMN weeks INTEGER NOT NULL DEFAULT 0`,
 		`ALTER TABLE ideas ADD COLUMN youngest REAL`,

@@ -278,10 +278,10 @@ type Gathering struct {
 	RemovedAt *time.Time
 }
 
-// History is what the results of an idea were, look-up by look-up: core/serp's, as JSON.
+// History is what the results of an idea were, look-up by look-up: core/serp's, as JSON, compressed.
 type History struct {
-	IdeaID uint   `gorm:"primaryKey"`
-	Body   string `holds:"t200000"`
+	IdeaID uint `gorm:"primaryKey"`
+	Body   []byte
 }
 
 // Nearest is the wording of an idea that is searched, where it is not itself.

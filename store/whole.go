@@ -39,6 +39,12 @@ type wholeEvidence struct {
 	Body    json.RawMessage `json:"body"`
 }
 
+// wholeHistory is a history as the file has it: unpacked.
+type wholeHistory struct {
+	IdeaID uint            `json:"idea_id"`
+	Body   json.RawMessage `json:"body"`
+}
+
 // WriteWhole writes a niche with its ideas, where they were found, its seeds and what the ideas were
 // judged on, as they are at one moment. Nobody waits for it: what others write meanwhile is not in it.
 //
@@ -89,7 +95,19 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 		records[Membership]("placements", ofIdeas("idea_id")),
 		records[OwnPage]("own_pages", own("url")),
 		records[Action]("actions", ofIdeas("idea_id")),
-		records[History]("histories", ofIdeas("idea_id")),
+		{"histories", func(each func([]byte) error) error {
+			return eachRow(ofIdeas("idea_id"), func(h *History) error {
+				body, err := unpacked(h.Body)
+				if err != nil {
+					return nil // damaged is as good as none
+				}
+				line, err := json.Marshal(wholeHistory{h.IdeaID, body})
+				if err != nil {
+					return nil // the same
+				}
+				return each(line)
+			})
+		}},
 		{"evidence", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(e *Evidence) error {
 				body := e.Body

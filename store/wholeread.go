@@ -307,16 +307,20 @@ func (w *wholeReader) readEvidence(ctx context.Context) error {
 }
 
 func (w *wholeReader) readHistories(ctx context.Context) error {
-	return readList(ctx, w, "histories", func(tx *gorm.DB, rows []History) error {
-		for i, h := range rows {
-			if err := w.check.History(h.Body); err != nil {
+	return readList(ctx, w, "histories", func(tx *gorm.DB, rows []wholeHistory) error {
+		for _, h := range rows {
+			if err := w.check.History(string(h.Body)); err != nil {
 				return err
 			}
-			if rows[i].IdeaID = w.ids[h.IdeaID]; rows[i].IdeaID == 0 {
+			id := w.ids[h.IdeaID]
+			if id == 0 {
 				return errNamesNone
 			}
+			if err := saveHistory(tx, id, string(h.Body)); err != nil {
+				return err
+			}
 		}
-		return tx.CreateInBatches(&rows, batch).Error
+		return nil
 	})
 }
 
@@ -429,7 +433,8 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		return err
 	}
 	defer r.Close()
-	longest := map[string]int{"topics": mostTopic, "evidence": mostEvidence, "pages": mostEvidence}[name]
+	longest := map[string]int{"topics": mostTopic, "evidence": mostEvidence, "pages": mostEvidence,
+		"histories": mostEvidence}[name]
 	lines := bufio.NewScanner(r)
 	lines.Buffer(nil, cmp.Or(longest, mostLine))
 	var rows []T
@@ -457,7 +462,7 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		}
 		var row T
 		switch any(&row).(type) {
-		case *wholeEvidence, *wholePage:
+		case *wholeEvidence, *wholePage, *wholeHistory:
 			err = json.Unmarshal(lines.Bytes(), &row)
 		default:
 			err = readRecord(lines.Bytes(), &row)

@@ -47,6 +47,9 @@ func ReadHistory(body string) (h History, err error) {
 	if err := json.Unmarshal([]byte(body), &h); err != nil {
 		return History{}, err
 	}
+	if len(h.Weeks) > MostWeeks || len(h.Pages) > MostWeeks*FirstPage {
+		return History{}, fmt.Errorf("it has more than %d snapshots, or more pages than these can hold", MostWeeks)
+	}
 	last := ""
 	for _, w := range h.Weeks {
 		if _, err := time.Parse(time.DateOnly, w.Day); err != nil || w.Day < last || len(w.Places) > FirstPage {

@@ -58,6 +58,10 @@ func TestAWholeNiche(t *testing.T) {
 	s.Ideas.Label(ctx, n, ids[:3], "later, <b>🔭</b>", false)
 	s.Ideas.SetNote(ctx, n, ids[0], "a\nnote")
 	s.Results.Suppose(ctx, n, ids[1], ideas.Suppose{Links: new(int)})
+	n.Earning = &niches.Earning{PerThousand: 7, ClickOn: 0.3, Conversion: 0.02, Order: 40, Commission: 0.05}
+	if n, _, err = s.Results.ChangeNiche(ctx, n); err != nil {
+		t.Fatal(err)
+	}
 	n, err = s.Topics.Regroup(ctx, n, niches.ScopeLooked, 5)
 	if err != nil {
 		t.Fatal(err)
@@ -112,6 +116,16 @@ func TestAWholeNiche(t *testing.T) {
 		}
 		if export(other, got) != want {
 			t.Errorf("%s holds other ideas\n%s\n%s", name, export(other, got), want)
+		}
+		if got.Earning == nil || *got.Earning != *n.Earning {
+			t.Errorf("%s earns %+v", name, got.Earning)
+		}
+		there, _ := other.Ideas.Table(ctx, got)
+		phrase := studytest.Must(s.Ideas.Ideas(ctx, n.ID, ids[:1]))[0].Phrase
+		was, _ := s.Results.History(ctx, ids[0])
+		if is, err := other.Results.History(ctx, studytest.Named(there, phrase)); err != nil || len(was.Weeks) != 1 ||
+			fmt.Sprint(is) != fmt.Sprint(was) {
+			t.Errorf("%s: %v, %v; was %v", name, is, err, was)
 		}
 		if there := brief(other, got); there != brief(s, n) {
 			t.Errorf("%s has another brief:\n%s\n%s", name, there, brief(s, n))
