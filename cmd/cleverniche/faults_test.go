@@ -168,8 +168,8 @@ func TestDisturbedAgreesOrSaysSo(t *testing.T) {
 	}
 	judge(rough)
 	told, same := 0, 0
-	// What the engine leans on is learnt from all ideas, so that what befell one moves the chances of the others: what each
-	// was judged on is compared instead, result by result.
+	// What the engine leans on is learnt from all ideas, so that what befell one moves the chances of the others: what
+	// each was judged on is compared instead, result by result.
 	undisturbed := judgedOn(t, calm, phrases)
 	differs := func() (out []string) {
 		is := judgedOn(t, rough, phrases)
@@ -248,8 +248,8 @@ func judgedOn(t *testing.T, flags, phrases []string) map[string]string {
 			t.Fatal(err)
 		}
 		for _, e := range ev.Reading.Entries {
-			out[p] += fmt.Sprintf("%d %s %s %s, page %.2f, site %.2f, fit %.2f, foothold %v; ", e.Position, e.URL, e.Type, e.Kind,
-				e.PageStanding, e.SiteStanding, e.Fit.Total, e.Foothold)
+			out[p] += fmt.Sprintf("%d %s %s %s, page %.2f, site %.2f, fit %.2f, foothold %v; ", e.Position, e.URL, e.Type,
+				e.Kind, e.PageStanding, e.SiteStanding, e.Fit.Total, e.Foothold)
 		}
 	}
 	return out
