@@ -127,6 +127,7 @@ test("the first evening, with files only, ends with a kept topic and its brief",
   await page.keyboard.press("l");
   await expect(page.locator("#drawer")).toContainText("The stairs to page one", { timeout: 30_000 });
   await page.keyboard.press("Enter");
+  await page.locator("#place-1 .open").click();
   await expect(page.locator("main.story")).toContainText("its links are not known");
   await expect(page.locator(".verdict")).toContainText(/your site has 4: \d+ %/);
   await page.getByRole("button", { name: "Keep" }).click();

@@ -706,7 +706,7 @@ test("the whole story tells everything, and can be asked anew", async ({ page, a
   await page.getByRole("button", { name: "Drop" }).click();
   await expect(page.getByRole("button", { name: "Drop" })).toHaveAttribute("aria-pressed", "true");
   await page.getByRole("link", { name: "Back to the list" }).click();
-  await expect(page.locator("#trail li.here b")).toHaveText("Sift");
+  await expect(page.locator("#trail li.here b")).toHaveText("Judge");
 });
 
 test("two niches are kept apart", async ({ page, app }) => {
