@@ -133,6 +133,6 @@ test("across ideas: who stands in the way, two side by side, and look-ups that s
   await page.locator('.until input[name="want"]').fill("1");
   await page.locator('.until input[name="bar"]').fill("100");
   await page.getByRole("button", { name: "Start and stop early" }).click();
-  const job = page.locator(".job", { hasText: "Look up until 1 have a difficulty of at most 100" });
-  await expect(job).toContainText(/Done.*have a difficulty of at most 100/s, { timeout: 60_000 });
+  const job = page.locator(".job", { hasText: "Look up until 1 idea of difficulty 100 or less" });
+  await expect(job).toContainText(/Done.*of difficulty 100 or less/s, { timeout: 60_000 });
 });

@@ -306,6 +306,13 @@ func judgeCommand() *cobra.Command {
 			if most < 1 {
 				return &usageError{errors.New("--most is at least 1")}
 			}
+			early := hunt.Want > 0 || spend != ""
+			switch {
+			case results.LookupOf(what).Key != what:
+				return &usageError{fmt.Errorf("--what is one of %s", lookupKeys())}
+			case early && (again || what != results.Top().Key):
+				return &usageError{errors.New("--until and --spend look up the top ten, and only what is not looked up yet")}
+			}
 			list, err := linesOf(cmd, list)
 			if err != nil {
 				return err
@@ -322,7 +329,7 @@ func judgeCommand() *cobra.Command {
 				return err
 			}
 			var job jobs.Job
-			if hunt.Want > 0 || hunt.Micros > 0 {
+			if early {
 				hunt.Ideas = ids
 				job, err = s.Results.Hunt(cmd.Context(), n, hunt)
 			} else {

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -235,9 +236,26 @@ type TypeCount struct {
 	Count int
 }
 
-// CourseOf tells how results went, on the engine that was asked last.
+// fewestApart is how many days lie between snapshots that are compared: who looks twice in a week finds results alike.
+const fewestApart = 7
+
+// Spaced is the history without snapshots that follow another within a week, from the latest on backwards.
+func (h History) Spaced() (out History) {
+	out.Pages = h.Pages
+	var next time.Time
+	for i := len(h.Weeks) - 1; i >= 0; i-- {
+		day, _ := time.Parse(time.DateOnly, h.Weeks[i].Day)
+		if next.IsZero() || next.Sub(day) >= fewestApart*24*time.Hour {
+			next, out.Weeks = day, append(out.Weeks, h.Weeks[i])
+		}
+	}
+	slices.Reverse(out.Weeks)
+	return out.tidied()
+}
+
+// CourseOf tells how results went, on the engine that was asked last, from snapshots that are a week apart or more.
 func CourseOf(h History) (c Course) {
-	h = h.On()
+	h = h.On().Spaced()
 	list := h.Snapshots()
 	if c.Snapshots = len(list); c.Snapshots == 0 {
 		return c
@@ -303,7 +321,7 @@ func (c Course) Says() string {
 	case c.Snapshots == 0:
 		return "No snapshot is kept yet."
 	case !c.Known:
-		return "One snapshot so far. How steady these results are shows from the second on."
+		return "One snapshot so far. How steady these results are shows once there is another, a week apart."
 	}
 	span := spanOf(c.Days)
 	front := fmt.Sprintf("The first five changed %d of %d times over %s", c.Changed, c.Snapshots-1, span)

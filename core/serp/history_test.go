@@ -98,6 +98,16 @@ func TestCourse(t *testing.T) {
 			t.Errorf("%s\nwant %s", got, c.says)
 		}
 	}
+	daily := History{}
+	for i := range 6 {
+		daily = daily.With(day(0).AddDate(0, 0, i), "e", page(same...))
+	}
+	if c := CourseOf(daily); c.Known || c.Snapshots != 1 {
+		t.Errorf("six looks in a week count as %+v", c)
+	}
+	if c := CourseOf(daily.With(day(0).AddDate(0, 0, 12), "e", page(same...))); c.Snapshots != 2 || c.Days != 7 {
+		t.Errorf("of a week and another %+v", c)
+	}
 	if c := CourseOf(steady); c.Overlap != 1 || c.Changed != 0 || c.Stayed != 10 || c.Days != 336 {
 		t.Errorf("%+v", c)
 	}

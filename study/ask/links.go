@@ -100,17 +100,28 @@ func (st *standings) now() (site map[string]float64, at time.Time) {
 // KnownStanding returns a site's standing when the graph is at hand, without
 // asking anyone.
 func (s *Asker) KnownStanding(ctx context.Context, own string) (standing float64, known bool) {
+	all, known := s.KnownStandings(ctx)
+	if known {
+		standing, _ = all(own)
+	}
+	return standing, known
+}
+
+// KnownStandings is Standings when the graph is at hand, without asking anyone.
+func (s *Asker) KnownStandings(ctx context.Context) (all Standing, known bool) {
 	if s.ranks() != nil {
-		standing, _ = s.ranks().Standing(own)
-		return standing, true
+		return s.ranks().Standing, true
 	}
 	site, _ := s.graph.now()
 	if site == nil {
 		g, ok, err := Recall[links.SiteGraph](ctx, s, Graph, s.Name(Graph))
 		if err != nil || !ok {
-			return 0, false
+			return nil, false
 		}
 		site = s.graph.of(g)
 	}
-	return site[own], true
+	return func(name string) (float64, bool) {
+		standing, known := site[name]
+		return standing, known
+	}, true
 }

@@ -2,13 +2,11 @@ package ask
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"strconv"
 	"time"
 
 	"cleverniche/market"
-	"cleverniche/study/input"
 )
 
 // results is the question which pages are shown for a phrase.
@@ -78,15 +76,7 @@ func (s *Asker) Places(ctx context.Context, phrase string, in market.Locale) (As
 // LastPlaces are the results that Places got the last time, however long ago; ok is false where it never did.
 func (s *Asker) LastPlaces(ctx context.Context, phrase string, in market.Locale) (out Asked[market.Results], ok bool,
 	err error) {
-	a, err := s.store.Answer(ctx, string(Results), s.deepKey(phrase, in, PlacesDepth))
-	if errors.Is(err, input.ErrNotFound) {
-		return out, false, nil
-	}
-	if err != nil || json.Unmarshal(a.Body, &out.Value) != nil {
-		return out, false, err
-	}
-	out.At, out.Source = a.AskedAt, a.Source
-	return out, true, nil
+	return Kept[market.Results](ctx, s, Results, s.deepKey(phrase, in, PlacesDepth))
 }
 
 // PlacesKey is the key under which they are kept.

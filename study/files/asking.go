@@ -23,7 +23,11 @@ func Asking(w io.Writer, list []links.Asking, title string, made time.Time, f Fo
 				first = a.First.Format(time.DateOnly)
 			}
 			places := strings.Trim(strings.ReplaceAll(fmt.Sprint(a.Places), " ", ", "), "[]")
-			err := row([]any{a.Site, int(a.Standing + 0.5), len(a.Places), places, map[bool]string{true: "yes"}[a.Institution],
+			institution := ""
+			if a.Institution {
+				institution = "yes"
+			}
+			err := row([]any{a.Site, int(a.Standing + 0.5), len(a.Places), places, institution,
 				a.From, a.Anchor, a.Rel, first})
 			if err != nil {
 				return err

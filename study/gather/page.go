@@ -268,10 +268,20 @@ func (s *Gatherer) findings(n niches.Niche, read []*serp.Page, a About) (out []s
 
 // AddFrom adds phrases of a page as ideas. It returns how many are new.
 func (s *Gatherer) AddFrom(ctx context.Context, n niches.Niche, of Source, phrases []string) (int, error) {
+	return s.add(ctx, n, store.Origin{Kind: ideas.FromPage, Query: of.Address, Seed: of.Address}, phrases)
+}
+
+// AddRelated adds questions as ideas that results of a phrase show beside. It returns how many are new.
+func (s *Gatherer) AddRelated(ctx context.Context, n niches.Niche, of string, questions []string) (int, error) {
+	return s.add(ctx, n, store.Origin{Kind: ideas.FromRelated, Query: of, Seed: of}, questions)
+}
+
+// add adds phrases of one origin; what is no phrase stays out.
+func (s *Gatherer) add(ctx context.Context, n niches.Niche, from store.Origin, phrases []string) (int, error) {
 	var finds []store.Find
 	for _, text := range phrases {
 		if p, err := phrase.Parse(text); err == nil {
-			finds = append(finds, s.ideas.Find(n, p, store.Origin{Kind: ideas.FromPage, Query: of.Address, Seed: of.Address}))
+			finds = append(finds, s.ideas.Find(n, p, from))
 		}
 	}
 	if len(finds) == 0 {

@@ -21,12 +21,14 @@ type Earning struct {
 // UsualEarning is taken until one says otherwise (common practice, no source; it differs widely between subjects).
 var UsualEarning = Earning{PerThousand: 10, ClickOn: 0.2, Conversion: 0.03, Order: 60, Commission: 0.04}
 
-// Earns is how visits become money in a niche; said is false where that is the usual way, which nobody has confirmed.
+// Earns is how visits become money in a niche; said is false where some of it is as usual, which nobody has confirmed.
 func (n Niche) Earns() (e Earning, said bool) {
 	if n.Earning == nil {
 		return UsualEarning, false
 	}
-	return *n.Earning, true
+	e, u := *n.Earning, UsualEarning
+	return e, e.PerThousand != u.PerThousand && e.ClickOn != u.ClickOn && e.Conversion != u.Conversion &&
+		e.Order != u.Order && e.Commission != u.Commission
 }
 
 // For is how visits of an article become money that serves a want: only who compares or buys goes on to a shop.

@@ -27,19 +27,21 @@ type Backed struct {
 // Linked is who links to the results of an idea, and to the niche's own site.
 type Linked struct {
 	Results  []Backed
+	Ranked   bool          // it is known how strong the linking sites are
 	Own      links.Backing // to the site's front page and its pages among the results
-	OwnKnown bool
-	OwnPage  string // whose links would be asked for
-	Takes    string // what it would take, counted from these
+	OwnKnown bool          // somebody was asked of the front page
+	OwnPage  string        // whose links would be asked for
+	Takes    string        // what it would take, counted from these
 }
 
 // Linked reads who links to the results of an idea: nobody is asked.
 func (s *Researcher) Linked(ctx context.Context, n niches.Niche, ev *Evidence) (out Linked, err error) {
-	standing, err := s.asker.Standings(ctx)
-	if err != nil {
-		standing = func(string) (float64, bool) { return 0, false }
-	}
+	standing, known := s.asker.KnownStandings(ctx)
+	out.Ranked = known
 	profiler := links.Profiler{Suffixes: s.suffixes, Standing: func(site string) float64 {
+		if !known {
+			return 0
+		}
 		x, _ := standing(site)
 		return x
 	}}
@@ -54,7 +56,7 @@ func (s *Researcher) Linked(ctx context.Context, n niches.Niche, ev *Evidence) (
 			b.Backing = profiler.Back(e.URL, e.Title, list.Value.Links, list.Value.Total)
 			b.Tally = b.Backing.Tally()
 			if b.Mine {
-				own, out.OwnKnown = append(own, list.Value.Links...), true
+				own = append(own, list.Value.Links...)
 			}
 		}
 		out.Results = append(out.Results, b)
@@ -70,7 +72,9 @@ func (s *Researcher) Linked(ctx context.Context, n niches.Niche, ev *Evidence) (
 		}
 		out.Own = profiler.Back(out.OwnPage, "", own, len(own))
 	}
-	out.Takes = takes(ev.Reading, out.Results)
+	if known {
+		out.Takes = takes(ev.Reading, out.Results)
+	}
 	return out, nil
 }
 

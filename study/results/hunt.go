@@ -34,6 +34,9 @@ const (
 
 const huntKind = "hunt"
 
+// mostHunts is of how many jobs it is held what is left; one that was let go is read again from the data file.
+const mostHunts = 20
+
 // huntWorkers is how many ideas are looked up at once: fewer than usual, since each teaches which is next.
 const huntWorkers = 3
 
@@ -46,6 +49,7 @@ type hunts struct {
 type hunting struct {
 	promise *difficulty.Promise
 	ideas   []store.Idea
+	failed  []uint // tried in vain: they come again once all others were tried
 }
 
 // Hunt starts one. Ideas that are looked up already count as found, and are not looked up again.
@@ -87,9 +91,10 @@ func (s *Researcher) huntTitle(h Hunt) string {
 	case h.Want == 0:
 		return fmt.Sprintf("Look up until %s is spent", spent)
 	case h.Micros == 0:
-		return fmt.Sprintf("Look up until %d have a difficulty of at most %.0f", h.Want, h.Difficulty)
+		return fmt.Sprintf("Look up until %d %s of difficulty %.0f or less", h.Want, input.IdeasWord(h.Want), h.Difficulty)
 	}
-	return fmt.Sprintf("Look up until %d have a difficulty of at most %.0f, or %s is spent", h.Want, h.Difficulty, spent)
+	return fmt.Sprintf("Look up until %d %s of difficulty %.0f or less, or until %s is spent", h.Want,
+		input.IdeasWord(h.Want), h.Difficulty, spent)
 }
 
 func (s *Researcher) huntingKind() jobs.Kind {
@@ -129,15 +134,15 @@ func (s *Researcher) huntEnough(ctx context.Context, n niches.Niche, job uint, p
 		if idea.JudgedAt.After(h.Since) {
 			looked++
 		}
-		if idea.Difficulty <= h.Difficulty && !idea.Locked {
+		if idea.Difficulty < h.Difficulty+0.5 && !idea.Locked { // as it is shown, and as the sieve has it
 			found++
 		}
 	}
 	if found < h.Want {
 		return "", false, nil
 	}
-	return fmt.Sprintf("%d have a difficulty of at most %.0f; %d of %d were looked up for it", found, h.Difficulty, looked,
-		len(list)), true, nil
+	return fmt.Sprintf("%d %s of difficulty %.0f or less; %d of %d were looked up for it", found, input.IdeasWord(found),
+		h.Difficulty, looked, len(list)), true, nil
 }
 
 // huntOne looks up the most promising idea that is left.
@@ -148,10 +153,11 @@ func (s *Researcher) huntOne(ctx context.Context, n niches.Niche, _ string) (int
 		return 0, err
 	}
 	found, err := s.lookUpOne(ctx, n, jobs.Encode([]item{{Idea: idea, What: top.Key}})[0])
-	if err == nil {
-		err = s.taught(ctx, n, job, idea)
+	if err != nil {
+		s.inVain(job, idea)
+		return found, err
 	}
-	return found, err
+	return found, s.taught(ctx, n, job, idea)
 }
 
 // nextOf is the most promising idea of a hunt that is left.
@@ -163,16 +169,28 @@ func (s *Researcher) nextOf(ctx context.Context, n niches.Niche, job uint) (id u
 		if h, err = s.beginHunt(ctx, n, job); err != nil {
 			return 0, false, err
 		}
-		if s.hunts.of == nil || len(s.hunts.of) > 20 { // of jobs that ended
+		if s.hunts.of == nil || len(s.hunts.of) >= mostHunts {
 			s.hunts.of = map[uint]*hunting{}
 		}
 		s.hunts.of[job] = h
 	}
-	i, ok := h.promise.Next()
-	if !ok {
+	if i, ok := h.promise.Next(); ok {
+		return h.ideas[i].ID, true, nil
+	}
+	if len(h.failed) == 0 {
 		return 0, false, nil
 	}
-	return h.ideas[i].ID, true, nil
+	id, h.failed = h.failed[0], h.failed[1:]
+	return id, true, nil
+}
+
+// inVain notes that an idea of a hunt could not be looked up.
+func (s *Researcher) inVain(job, id uint) {
+	s.hunts.mu.Lock()
+	defer s.hunts.mu.Unlock()
+	if h := s.hunts.of[job]; h != nil {
+		h.failed = append(h.failed, id)
+	}
 }
 
 // beginHunt reads what is known of a hunt's ideas: those that are looked up teach.

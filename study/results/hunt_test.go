@@ -42,7 +42,7 @@ func TestHunt(t *testing.T) {
 	job, err := s.Results.Hunt(ctx, n, results.Hunt{Ideas: ids, Want: 4, Difficulty: 100})
 	done := studytest.Finish(t, s, job, err)
 	_, looked := table()
-	if looked < 4 || looked > 4+2 || !strings.Contains(done.Message, "have a difficulty of at most 100") {
+	if looked < 4 || looked > 4+2 || !strings.Contains(done.Message, "of difficulty 100 or less") {
 		t.Errorf("%d looked up: %q", looked, done.Message)
 	}
 	job, err = s.Results.Hunt(ctx, n, results.Hunt{Ideas: ids, Micros: 5000})

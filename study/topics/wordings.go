@@ -34,6 +34,9 @@ type Wordings struct {
 	Title  string    // which wording belongs into the title, and why
 }
 
+// fewestLonger wordings must be looked up before it is told whether longer is easier (ours).
+const fewestLonger = 3
+
 // fewestVisits a month are worth a word (ours).
 const fewestVisits = 2
 
@@ -146,33 +149,21 @@ func (w Wordings) longer() string {
 	if w.Self.Difficulty < 0 {
 		return ""
 	}
-	easier, all, shorter, shorterEasier := 0, 0, 0, 0
+	easier, all := 0, 0
 	for _, o := range w.Others {
-		if o.Difficulty < 0 {
-			continue
-		}
-		switch o.Relation {
-		case phrase.Longer:
+		if o.Relation == phrase.Longer && o.Difficulty >= 0 {
 			if all++; o.Difficulty < w.Self.Difficulty {
 				easier++
-			}
-		case phrase.Shorter:
-			if shorter++; o.Difficulty < w.Self.Difficulty {
-				shorterEasier++
 			}
 		}
 	}
 	switch {
-	case all == 0 && shorter == 0:
-		return "No longer or shorter wording is looked up, so whether longer is easier here is not known."
-	case all == 0:
-		return fmt.Sprintf("%d of %d shorter wordings %s easier; no longer one is looked up.", shorterEasier, shorter,
-			map[bool]string{true: "is", false: "are"}[shorterEasier == 1])
-	case 2*easier > all:
-		return fmt.Sprintf("Longer is easier here: %d of %d longer wordings are.", easier, all)
+	case all >= fewestLonger && 2*easier > all:
+		return fmt.Sprintf("Longer is easier here: true of %d of %d longer wordings.", easier, all)
+	case all >= fewestLonger:
+		return fmt.Sprintf("Longer is not easier here: true of %d of %d longer wordings only.", easier, all)
 	}
-	return fmt.Sprintf("Longer is not easier here: %d of %d longer wordings %s.", easier, all,
-		map[bool]string{true: "is", false: "are"}[easier == 1])
+	return fmt.Sprintf("Longer wordings that are looked up: %d, too few to tell whether longer is easier here.", all)
 }
 
 // title says which wording belongs into the title: of those that one article answers, the one that would bring most

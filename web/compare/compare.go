@@ -4,12 +4,14 @@ package compare
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 
 	"cleverniche/core/sieve"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
+	"cleverniche/study/results"
 	"cleverniche/study/topics"
 	"cleverniche/web/frame"
 
@@ -127,8 +129,11 @@ func sharedBy(r *frame.Request, ids []uint) (out []shared, err error) {
 	at := map[string]int{}
 	for k, id := range ids {
 		ev, err := r.Study.Results.Evidence(r.Context(), r.Niche, id)
+		if errors.Is(err, input.ErrNotFound) || errors.Is(err, results.ErrUnreadable) {
+			continue // the figures say so
+		}
 		if err != nil {
-			continue // not looked up, or not to be read: the figures say so
+			return nil, err
 		}
 		for _, e := range ev.Reading.Ten() {
 			i, known := at[e.URL]

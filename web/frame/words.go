@@ -66,6 +66,19 @@ func ago(d time.Duration) string {
 	return "just now"
 }
 
+// Age is how old something is that began at a moment: whole months up to two years, then whole years; "" where that is
+// not known.
+func Age(since, now time.Time) string {
+	if since.IsZero() || since.After(now) {
+		return ""
+	}
+	months := int(now.Sub(since).Hours() / 24 / (365.2425 / 12))
+	if months < 24 {
+		return fmt.Sprintf("%d %s", months, Plural(months, "month", "months"))
+	}
+	return fmt.Sprintf("%d years", months/12)
+}
+
 // Plural picks the word for so many.
 func Plural(n int, one, many string) string {
 	if n == 1 {

@@ -7,12 +7,12 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/worth"
 	"cleverniche/study/money"
+	"cleverniche/study/niches"
 	"cleverniche/web/frame"
 )
 
 // earnView is what clicks on an idea's page come to in money.
 type earnView struct {
-	Searches string
 	Usual    bool   // how visits become money was never said
 	Visit    string // what a visit to an article of its kind brings
 	Made     string // of what
@@ -60,7 +60,7 @@ func earnOf(v *View, sp frame.Speaker) *earnView {
 		}
 		return amount(x)
 	}
-	out := &earnView{Searches: sp.Count(*row.Searches), Usual: !said, Visit: amount(each)}
+	out := &earnView{Usual: !said, Visit: amount(each)}
 	if n.VisitMicros > 0 {
 		out.Average = money.Text(n.VisitMicros, n.Currency)
 	}
@@ -83,24 +83,25 @@ func earnOf(v *View, sp frame.Speaker) *earnView {
 	if cpc, ok := v.Idea.CPCMicros(); ok && v.Idea.Currency() == n.Currency {
 		out.Ceiling = money.Text(int64(worth.Ceiling(searches, worth.Micros(cpc))), n.Currency)
 		out.Cautious = money.Text(int64(worth.Cautious(searches, worth.Micros(cpc))), n.Currency)
-		out.Sale = saleWords(e.Conversion, e.PerClick(), float64(cpc)/1e6, amount)
+		out.Sale = saleWords(e, said, float64(cpc)/1e6, amount)
 	}
 	return out
 }
 
-// saleWords sets what a click on to a shop brings against what advertisers pay for one.
-func saleWords(conversion, perClick, cpc float64, amount func(float64) string) string {
-	clicks := worth.ClicksUntilSale(conversion)
+// saleWords sets what a click on to a shop brings against what advertisers pay for one. Advice is given only by values
+// that somebody has set.
+func saleWords(e niches.Earning, said bool, cpc float64, amount func(float64) string) string {
+	clicks := worth.ClicksUntilSale(e.Conversion)
 	if math.IsInf(clicks, 0) || clicks > 1e6 {
 		return ""
 	}
-	says := fmt.Sprintf("One sale takes about %.0f clicks on to a shop. Such a click brings you %s; advertisers pay %s "+
-		"for one here", clicks, amount(perClick), amount(cpc))
+	says := fmt.Sprintf("By these values one sale takes about %.0f clicks on to a shop, and such a click brings you %s. "+
+		"Advertisers pay %s for one here", clicks, amount(e.PerClick()), amount(cpc))
 	switch {
-	case cpc > 2*perClick:
-		return says + ": a buyer is worth more to them than your commission says, so look for a better programme."
-	case cpc < perClick/2:
-		return says + ": they expect fewer buyers than you do, so doubt your shares."
+	case said && cpc > 2*e.PerClick():
+		return says + ": a buyer is worth more to them than your commission says. Look for a better programme."
+	case said && cpc < e.PerClick()/2:
+		return says + ": they expect fewer buyers than you do. Check your shares."
 	}
 	return says + "."
 }

@@ -4,12 +4,12 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
 
 	"cleverniche/core/links"
-	"cleverniche/core/serp"
 	"cleverniche/study/files"
 	"cleverniche/study/input"
 	"cleverniche/study/results"
@@ -25,10 +25,8 @@ type linksPage struct {
 	Idea    uint
 	Phrase  string
 	Linked  results.Linked
-	At      results.Backed  // the result whose links are shown
-	With    *results.Backed // another beside it
-	WithOwn bool            // my site beside it
-	Other   string          // what stands beside it, in words
+	At      results.Backed // the result whose links are shown
+	Other   string         // what stands beside it, in words
 	Rows    []links.Backer
 	More    int
 	Only    string // of which class
@@ -58,6 +56,9 @@ func showLinks(r *frame.Request) error {
 	v := linksPage{Idea: d.Idea.ID, Phrase: d.Idea.Phrase, Needs: d.LinksWords, Only: r.Query("only")}
 	if v.Linked, err = r.Study.Results.Linked(r.Context(), r.Niche, d.Evidence); err != nil {
 		return err
+	}
+	if len(v.Linked.Results) == 0 { // somebody else's file may say so
+		return input.ErrNotFound
 	}
 	at := find(v.Linked.Results, r.Query("place"))
 	if at == nil {
@@ -101,9 +102,9 @@ func (v *linksPage) beside(with string) {
 	var other links.Backing
 	switch b := find(v.Linked.Results, with); {
 	case with == "own" && v.Linked.OwnKnown:
-		v.WithOwn, v.Other, other = true, "your site", v.Linked.Own
+		v.Other, other = "your site", v.Linked.Own
 	case b != nil && b.Known && b.Position != v.At.Position:
-		v.With, v.Other, other = b, fmt.Sprintf("no. %d", b.Position), b.Backing
+		v.Other, other = fmt.Sprintf("no. %d", b.Position), b.Backing
 	default:
 		return
 	}
@@ -148,9 +149,6 @@ func (v *linksPage) rows() {
 // Doubts is what is doubtful of a site, in words.
 func (v linksPage) Doubts(b links.Backer) string { return strings.Join(b.Doubts, ", ") }
 
-// Ten are the results of the first page.
-func (v linksPage) Ten() []results.Backed { return v.Choices[:min(serp.FirstPage, len(v.Choices))] }
-
 // exportAsking writes the sites worth asking for a link.
 func exportAsking(r *frame.Request) error {
 	format, err := files.FormatNamed(r.Params("format"))
@@ -183,5 +181,6 @@ func askOwn(r *frame.Request) error {
 	if err := r.Study.Results.AskOwn(r.Context(), r.Niche); err != nil {
 		return err
 	}
-	return r.To(fmt.Sprintf("%s?place=%s&with=own", r.Path(fmt.Sprint("ideas/", id, "/links")), r.FormValue("place")))
+	to := url.Values{"place": {r.FormValue("place")}, "with": {"own"}}
+	return r.To(r.Path(fmt.Sprint("ideas/", id, "/links")) + "?" + to.Encode())
 }

@@ -2,7 +2,6 @@ package idea
 
 import (
 	"fmt"
-	"net/url"
 	"strings"
 
 	"cleverniche/core/phrase"
@@ -20,7 +19,6 @@ type pageView struct {
 	Placed bool   // the source says where things stand
 	Asked  []aroundIt
 	New    int // of these
-	List   string
 }
 
 // block is one thing on the page.
@@ -95,7 +93,6 @@ func pageOf(r *frame.Request, v *View) (p pageView, err error) {
 	if err != nil {
 		return p, err
 	}
-	p.List = aroundName(v.Idea.Phrase)
 	for _, text := range page.Related {
 		one := aroundIt{Text: text}
 		if ids := b.Named(phrase.Normal(text)); len(ids) > 0 {
@@ -128,9 +125,6 @@ func leftWords(b worth.Beside) string {
 		strings.Join(takes, ", "), 100*b.Left(), click*b.Left())
 }
 
-// aroundName is the name of the list that questions around a phrase come from.
-func aroundName(normal string) string { return "questions around “" + input.Clip(normal, 60) + "”" }
-
 // takeQuestions makes ideas of questions around an idea: one, or all that are none yet.
 func takeQuestions(r *frame.Request) error {
 	v, err := looked(r)
@@ -147,12 +141,8 @@ func takeQuestions(r *frame.Request) error {
 	if len(take) == 0 {
 		return input.Bad("question", "That question is no longer shown for this idea. Reload the page.")
 	}
-	if _, err := r.Study.Imports.Take(r.Context(), r.Niche, aroundName(v.Idea.Phrase),
-		strings.NewReader(strings.Join(take, "\n"))); err != nil {
+	if _, err := r.Study.Gathering.AddRelated(r.Context(), r.Niche, v.Idea.Phrase, take); err != nil {
 		return err
 	}
 	return r.To(r.Path(fmt.Sprint("ideas/", v.Idea.ID)) + "#page-one")
 }
-
-// Ideas is where the questions that are ideas are listed.
-func (p pageView) Ideas() string { return "?list=" + url.QueryEscape(p.List) }

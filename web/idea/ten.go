@@ -102,25 +102,17 @@ func ageOf(r *results.TenRow, now time.Time) (float64, string, bool) {
 	if r.Since.IsZero() || r.Since.After(now) {
 		return 0, "", false
 	}
-	years := now.Sub(r.Since).Hours() / 24 / 365.2425
-	if years < 2 {
-		months := int(years * 12)
-		return years, fmt.Sprintf("%d %s", months, frame.Plural(months, "month", "months")), true
-	}
-	return years, fmt.Sprintf("%.0f years", years), true
+	return now.Sub(r.Since).Hours() / 24 / 365.2425, frame.Age(r.Since, now), true
 }
 
 // tenTable is the top ten as a table.
 type tenTable struct {
 	Idea    uint
-	Lang    string
-	Phrase  string
 	Columns []tenHead
 	Rows    []tenRow
 	Middles []tenMiddle // mean and median, below
 	By      string
 	Down    bool
-	Behind  int // results behind the ten, of these rows
 	Ages    bool
 	Base    string
 	Choices []tenChoice
@@ -164,7 +156,7 @@ func tenOf(r *frame.Request, v *View) (t tenTable, err error) {
 	if err != nil {
 		return t, err
 	}
-	t = tenTable{Idea: v.Idea.ID, Lang: r.Niche.Language, Phrase: ev.Phrase, By: r.Query("by"),
+	t = tenTable{Idea: v.Idea.ID, By: r.Query("by"),
 		Down: r.Query("down") != "",
 		Base: r.Path(fmt.Sprint("ideas/", v.Idea.ID))}
 	shown := shownColumns(r.Niche.TenColumns)
@@ -189,7 +181,11 @@ func tenOf(r *frame.Request, v *View) (t tenTable, err error) {
 	numbers := make([][]float64, len(shown))
 	for _, row := range rows {
 		one := tenRow{TenRow: row, Open: open == strconv.Itoa(row.Position), Detail: details[row.Position]}
-		one.Address = t.address(t.By, t.Down, map[bool]int{false: row.Position}[one.Open])
+		opens := row.Position
+		if one.Open {
+			opens = 0 // the address shuts it
+		}
+		one.Address = t.address(t.By, t.Down, opens)
 		if one.Detail != nil {
 			one.Reasons = one.Detail.Reasons
 		}
@@ -210,8 +206,11 @@ func tenOf(r *frame.Request, v *View) (t tenTable, err error) {
 	for i, c := range shown {
 		h := tenHead{tenColumn: c, Sorted: "none"}
 		h.Address = t.address(c.Key, t.By != c.Key && !c.Text || t.By == c.Key && !t.Down, 0)
-		if t.By == c.Key {
-			h.Sorted = map[bool]string{false: "ascending", true: "descending"}[t.Down]
+		switch {
+		case t.By == c.Key && t.Down:
+			h.Sorted = "descending"
+		case t.By == c.Key:
+			h.Sorted = "ascending"
 		}
 		t.Columns = append(t.Columns, h)
 		a, b, ok := results.Middle(numbers[i])
@@ -252,8 +251,11 @@ func titlesSay(rows []results.TenRow) string {
 		return fmt.Sprintf("All %d titles say the exact phrase.", ten)
 	}
 	for _, w := range order {
-		if n := ten - missing[w]; 4*missing[w] >= 3*ten {
-			says += fmt.Sprintf(" “%s” is in %s.", w, map[bool]string{true: "none", false: fmt.Sprint(n)}[n == 0])
+		switch n := ten - missing[w]; {
+		case n == 0:
+			says += fmt.Sprintf(" “%s” is in none.", w)
+		case 4*missing[w] >= 3*ten:
+			says += fmt.Sprintf(" “%s” is in %d.", w, n)
 		}
 	}
 	return says

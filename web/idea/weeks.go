@@ -56,7 +56,7 @@ func weeksOf(r *frame.Request, v *View) (w weeksView, err error) {
 	if err != nil {
 		return w, err
 	}
-	h := all.On()
+	h := all.On().Spaced()
 	w = weeksView{Idea: v.Idea.ID, Course: serp.CourseOf(h), Width: weeksWidth, Row: weeksRow,
 		Height: weeksRow * serp.FirstPage, NoPast: !r.Study.Results.HasPast()}
 	w.Says = w.Course.Says()

@@ -38,7 +38,7 @@ func earnedFields(n niches.Niche) []earned {
 		if f.percent {
 			f.Usual += " %"
 		}
-		if n.Earning != nil {
+		if n.Earning != nil && *f.of(n.Earning) != *f.of(&usual) { // what is as usual stays empty: nobody said it
 			f.Value = f.write(*f.of(n.Earning))
 		}
 	}

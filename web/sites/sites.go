@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"net/url"
 	"sort"
-	"time"
 
 	"cleverniche/core/sieve"
 	"cleverniche/study/ideas"
@@ -32,7 +31,6 @@ type allPage struct {
 	Sites  int // in all
 	Within int
 	Rows   []row
-	Page0  int // from 1
 	Next   string
 	Before string
 	By     string
@@ -46,30 +44,29 @@ type row struct {
 }
 
 type head struct {
-	Key, Name, Means string
-	Number           bool
-	Href             string
-	On               bool
+	Name, Means, Href string
+	Sorted            string // ascending, descending, none
 }
 
-// orders are the columns by which sites are sorted, the most first; places the least.
+// orders are the columns by which sites are sorted: the most first, or what rises with the least.
 var orders = []struct {
 	key, name, means string
+	rises            bool
 	less             func(a, b results.Stander) bool
 }{
-	{"ideas", "Ideas", "Ideas among whose top ten it stands.",
+	{"ideas", "Ideas", "Ideas among whose top ten it stands.", false,
 		func(a, b results.Stander) bool { return a.Ideas > b.Ideas }},
-	{"places", "Places", "Places that it holds there.", func(a, b results.Stander) bool { return a.Places > b.Places }},
-	{"footholds", "Footholds", "Of these places, how many are weak results.",
+	{"places", "Places", "Places that it holds there.", false, func(a, b results.Stander) bool { return a.Places > b.Places }},
+	{"footholds", "Footholds", "Of these places, how many are weak results.", false,
 		func(a, b results.Stander) bool { return a.Footholds > b.Footholds }},
-	{"best", "Best", "Its best place.", func(a, b results.Stander) bool { return a.Best < b.Best }},
-	{"middle", "Middle", "The median of its places.", func(a, b results.Stander) bool { return a.Middle < b.Middle }},
-	{"standing", "Standing", "How much the link graph trusts it, 0 to 100.",
+	{"best", "Best", "Its best place.", true, func(a, b results.Stander) bool { return a.Best < b.Best }},
+	{"middle", "Middle", "The median of its places.", true, func(a, b results.Stander) bool { return a.Middle < b.Middle }},
+	{"standing", "Standing", "How much the link graph trusts it, 0 to 100.", true,
 		func(a, b results.Stander) bool { return a.Standing < b.Standing }},
-	{"above", "Above you", "Its standing over your site’s.",
+	{"above", "Above you", "Its standing over your site’s.", true,
 		func(a, b results.Stander) bool { return a.Above < b.Above }},
-	{"age", "Age", "Since it was registered, where that was checked.", func(a, b results.Stander) bool {
-		return a.Since.After(b.Since) && !a.Since.IsZero()
+	{"age", "Age", "Since it was registered, where that was checked.", true, func(a, b results.Stander) bool {
+		return a.Since.After(b.Since) // the youngest first, those not known last
 	}},
 }
 
@@ -94,11 +91,15 @@ func showAll(r *frame.Request) error {
 	}
 	v.Ideas = len(seen)
 	for _, o := range orders {
-		v.Heads = append(v.Heads, head{o.key, o.name, o.means, true, r.Path("sites") + "?by=" + o.key, o.key == v.By})
+		h := head{Name: o.name, Means: o.means, Href: r.Path("sites") + "?by=" + o.key, Sorted: "none"}
 		if o.key == v.By {
+			if h.Sorted = "descending"; o.rises {
+				h.Sorted = "ascending"
+			}
 			list = append([]results.Stander(nil), list...)
 			sort.SliceStable(list, func(i, j int) bool { return o.less(list[i], list[j]) })
 		}
+		v.Heads = append(v.Heads, h)
 	}
 	from := max(0, fiber.Query(r.Ctx, "from", 0))
 	from = min(from, max(0, len(list)-1))
@@ -117,23 +118,12 @@ func showAll(r *frame.Request) error {
 		v.Next = at(from + mostShown)
 	}
 	for _, s := range list[from:min(len(list), from+mostShown)] {
-		v.Rows = append(v.Rows, row{s, ageOf(s.Since, r.Now()), r.Path("sites/" + url.PathEscape(s.Site))})
+		v.Rows = append(v.Rows, row{s, frame.Age(s.Since, r.Now()), r.Path("sites/" + url.PathEscape(s.Site))})
 	}
 	if v.Page, err = r.Page("Who stands in the way", "judge", -1); err != nil {
 		return err
 	}
 	return r.Render("sites/sites", v)
-}
-
-func ageOf(since, now time.Time) string {
-	if since.IsZero() || since.After(now) {
-		return ""
-	}
-	months := int(now.Sub(since).Hours() / 24 / 30.44)
-	if months < 24 {
-		return fmt.Sprintf("%d %s", months, frame.Plural(months, "month", "months"))
-	}
-	return fmt.Sprintf("%d years", months/12)
 }
 
 type onePage struct {
@@ -174,7 +164,7 @@ func showOne(r *frame.Request) error {
 	if !ok {
 		return input.ErrNotFound
 	}
-	v := onePage{Site: s, Age: ageOf(s.Since, r.Now()),
+	v := onePage{Site: s, Age: frame.Age(s.Since, r.Now()),
 		Gather: r.Path("gather/page") + "?at=" + url.QueryEscape("http://"+s.Site+"/")}
 	stands := append([]results.Stand(nil), s.Stands...)
 	sort.SliceStable(stands, func(i, j int) bool {
