@@ -81,3 +81,20 @@ func TestHistoryIsKept(t *testing.T) {
 		t.Errorf("%+v, %v", list[0].Row.WeekError, err)
 	}
 }
+
+// TestHuntRetriesWhatFailed: ideas that could not be looked up are those that a retry looks up.
+func TestHuntRetriesWhatFailed(t *testing.T) {
+	f := &studytest.Fake{Refuses: "moon"}
+	s, n := studytest.Begin(t, f, nil)
+	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart\nstar map\nmoon chart\nmoon map\n"))
+	b, _ := s.Ideas.Table(ctx, n)
+	job, err := s.Results.Hunt(ctx, n, results.Hunt{Ideas: b.Pass(sieve.Sieve{}).IDs(0, -1), Want: 4, Difficulty: 100})
+	first := studytest.Finish(t, s, job, err)
+	f.Refuses = ""
+	err = s.Jobs.Resume(ctx, n.ID, job.ID)
+	again := studytest.Finish(t, s, job, err)
+	b, _ = s.Ideas.Table(ctx, n)
+	if left := results.Top().Lacking(b.Pass(sieve.Sieve{})); first.Failed == 0 || left.Count != 0 {
+		t.Errorf("%d failed, %d are left after a retry: %+v", first.Failed, left.Count, again)
+	}
+}

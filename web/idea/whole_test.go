@@ -75,6 +75,10 @@ func TestTheWholeStoryServes(t *testing.T) {
 	if body := s.Get("/niches/1/ideas/1"); !strings.Contains(body, "an idea</span>") {
 		t.Error("a question is no idea")
 	}
+	if body := s.Get("/niches/1/ideas/5"); !strings.Contains(body, "<h1><bdi>is it so</bdi>") ||
+		!strings.Contains(body, "related: ") {
+		t.Error("a question does not say where it came from")
+	}
 	for _, bad := range []url.Values{{"until": {"yes"}, "want": {"x"}, "bar": {"20"}},
 		{"until": {"yes"}, "want": {"3"}, "bar": {"no"}}, {"until": {"yes"}, "want": {""}, "bar": {"20"}},
 		{"until": {"yes"}, "want": {"3"}, "bar": {"20"}, "price": {"much"}}} {
