@@ -10,6 +10,7 @@ import (
 	"runtime/debug"
 	"slices"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"cleverniche/store"
@@ -346,50 +347,68 @@ func (r *Runner) work(ctx context.Context, job store.Job, l *live) error {
 			return err
 		}
 		last = items[len(items)-1].Seq
-		r.workOn(ctx, k, job, items, l, tried)
+		for len(items) > 0 && ctx.Err() == nil {
+			items = r.workOn(ctx, k, job, items, l, tried)
+		}
 	}
 }
 
-// workOn works on items of a job.
+// workOn works on items of a job. Those it returns were left since there seemed to be enough: a call that was under
+// way counted, and then failed.
 func (r *Runner) workOn(ctx context.Context, k Kind, job store.Job, items []store.JobItem, l *live,
-	tried *ask.SeenIdeas) {
+	tried *ask.SeenIdeas) (rest []store.JobItem) {
 	var group errgroup.Group
+	var enough atomic.Bool
+	begun := make([]bool, len(items))
 	group.SetLimit(k.Workers)
-	for _, item := range items {
+	for i, item := range items {
 		if k.Waits != nil && k.Waits(item.Payload) {
 			group.Wait()
 		}
-		if ctx.Err() != nil {
+		if ctx.Err() != nil || enough.Load() {
 			break
 		}
 		group.Go(func() error {
-			if r.heed(ctx, job.ID, l); ctx.Err() == nil && !r.enough(ctx, k, job, l) {
+			if r.heed(ctx, job.ID, l); ctx.Err() != nil || enough.Load() {
+				return nil
+			}
+			if _, ok := r.enough(ctx, k, job, l); ok {
+				enough.Store(true)
+			} else if ctx.Err() == nil {
+				begun[i] = true
 				r.item(ctx, k, job.NicheID, item, l, &ask.Request{Job: job.ID, Tried: tried})
 			}
 			return nil
 		})
 	}
-	_ = group.Wait() // each notes its own end
+	_ = group.Wait() // each notes its own end; what was under way when it was enough is paid for, and counts
+	if !enough.Load() || ctx.Err() != nil {
+		return nil
+	}
+	if says, ok := r.enough(ctx, k, job, l); ok {
+		l.end(store.Done, says)
+	}
+	for i, item := range items {
+		if !begun[i] {
+			rest = append(rest, item)
+		}
+	}
+	return rest
 }
 
-// enough ends a job whose rest need not be done.
-func (r *Runner) enough(ctx context.Context, k Kind, job store.Job, l *live) bool {
+// enough reports whether the rest of a job need not be done, and why. What keeps that from being told stops the job.
+func (r *Runner) enough(ctx context.Context, k Kind, job store.Job, l *live) (says string, ok bool) {
 	if k.Enough == nil {
-		return false
+		return "", false
 	}
 	n, err := r.niches.Get(ctx, job.NicheID)
 	if err == nil {
-		var says string
-		var done bool
-		if says, done, err = k.Enough(ctx, n, job.ID, job.Params); err == nil && done {
-			l.end(store.Done, says)
-			return true
-		}
+		says, ok, err = k.Enough(ctx, n, job.ID, job.Params)
 	}
 	if err != nil && ctx.Err() == nil {
 		l.end(store.Stopped, err.Error())
 	}
-	return err != nil
+	return says, ok && err == nil
 }
 
 // mostDeaths is how often the program may end in the middle of an item before that is left out.
