@@ -100,10 +100,11 @@ var questionShapes = map[string]questionShape{
 	"totals":      {"phrase", []string{"total", "asked"}},
 	"links":       {"url", []string{"from", "anchor", "rel", "seen", "asked"}},
 	"names":       {"domain", []string{"taken", "since", "asked"}},
+	"rankings":    {"domain", []string{"phrase", "place", "url", "searches", "visits", "asked"}},
 }
 
 // questions names what can be described.
-const questions = "suggestions, demand, results, totals, links or names"
+const questions = "suggestions, demand, results, totals, links, names or rankings"
 
 // ReadDescription reads the description of a service; what it does not know is an error, with its line.
 func ReadDescription(data []byte) (d Description, err error) {
@@ -211,8 +212,8 @@ func (d *Description) check() error {
 // mostAnswerPages is how many pages of an answer are asked for at most.
 const mostAnswerPages = 20
 
-// Described asks a service that a file describes. It is a Suggester, a Demander, a Searcher, a Totaller, a Linker or a
-// Registrar, as its question says.
+// Described asks a service that a file describes. It is a Suggester, a Demander, a Searcher, a Totaller, a Linker, a
+// Registrar or a PhraseRanker, as its question says.
 type Described struct {
 	*caller
 	d   Description

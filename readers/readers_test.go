@@ -138,6 +138,15 @@ func TestProtocolDocuments(t *testing.T) {
 		{"links", "/links", "GET", "/v1/graph/edges", "", 200},
 		{"links", "/links", "GET", "/v1/pages/vertices", "", 200},
 		{"links", "/links", "GET", "/v1/pages/edges", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/phrases?target=nightporch.example&scope=site&place_to=50&limit=20", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/phrases?target=nobody.example&scope=host", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/phrases?target=nothing&scope=page", "", 400},
+		{"rankings", "/rankings", "GET", "/v1/phrases?target=nightporch.example&scope=site&engine=none", "", 404},
+		{"rankings", "/rankings", "GET", "/v1/sites?target=nightporch.example&scope=site&country=GB&language=en", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/pages?target=nightporch.example&scope=site&offset=1", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/months?target=nightporch.example&scope=site", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/countries?target=nightporch.example&scope=site", "", 200},
+		{"rankings", "/rankings", "GET", "/v1/ads?target=nightporch.example&scope=site", "", 200},
 	} {
 		t.Run(c.method+c.path, func(t *testing.T) {
 			doc, err := openapi3.NewLoader().LoadFromFile("../docs/" + c.document + ".openapi.yaml")

@@ -138,13 +138,9 @@ func (w *World) surround(feed *atomFeed, text string, hits []hit, in place) {
 	if q == nil {
 		return
 	}
-	ads := 0
 	switch q.need.template.Intent {
 	case "buy":
-		ads = min(4, 1+int(q.need.cpc/0.4))
 		feed.Shop = w.shoppingRow(q, in)
-	case "compare":
-		ads = min(4, int(q.need.cpc/0.4))
 	case "learn":
 		h := fnv.New32a()
 		h.Write([]byte(q.text))
@@ -152,7 +148,7 @@ func (w *World) surround(feed *atomFeed, text string, hits []hit, in place) {
 			feed.Answer = &answerBox{Text: w.write(hits[0].page).Intro.String(), URL: hits[0].page.url()}
 		}
 	}
-	feed.Ads = w.ads(q, ads)
+	feed.Ads = w.adsFor(q)
 	for _, other := range q.need.queries {
 		if other != q && len(other.tokens) > 2 && isQuestion(other.tokens[0]) {
 			feed.Related = append(feed.Related, question{Text: other.text})
@@ -206,6 +202,17 @@ func rarest(h *hints, toks []string) string {
 var adCopy = []string{"%s at fair prices. Sent the same day.", "Everything for %s under one roof.",
 	"%s: see what is new this season.",
 	"We answer the telephone when you ask about %s."}
+
+// adsFor are those that stand beside the results of a query: where somebody buys or compares, more the dearer a click.
+func (w *World) adsFor(q *query) []ad {
+	switch q.need.template.Intent {
+	case "buy":
+		return w.ads(q, min(4, 1+int(q.need.cpc/0.4)))
+	case "compare":
+		return w.ads(q, min(4, int(q.need.cpc/0.4)))
+	}
+	return nil
+}
 
 // ads draws who pays for a place beside the results: shops and makers of the hobby,
 // those that the phrase names first.

@@ -26,6 +26,7 @@ type Options struct {
 //	GET  /links/v1/page?url=        docs/links.openapi.yaml
 //	GET  /links/v1/graph/vertices   the site graph: number, name
 //	GET  /links/v1/graph/edges      the site graph: from, to
+//	GET  /rankings/v1/phrases?target=&scope=, and sites, pages, months, countries, ads: docs/rankings.openapi.yaml
 //	GET  /rdap/domain/{name}        RDAP, RFC 9082 and 9083
 //	GET  /health                    what the world holds
 //
@@ -77,6 +78,7 @@ func (s *server) routes() {
 	} {
 		s.api.HandleFunc(pattern, do)
 	}
+	s.rankings(w)
 	s.dialects(w)
 }
 

@@ -42,6 +42,7 @@ type World struct {
 	hints        *hints
 	engines      []*Engine
 	shots        snapshots
+	ranked       rankings
 	aside        sync.WaitGroup // what grows beside the rest
 
 	mu    sync.RWMutex // held by Handler

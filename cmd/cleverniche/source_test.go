@@ -21,7 +21,7 @@ func TestTheMainJobThroughDescribedServices(t *testing.T) {
 	t.Cleanup(s.Close)
 	t.Setenv("VOLUMES_KEY", "open-sesame")
 	dir := t.TempDir()
-	for _, name := range []string{"volumes", "results", "suggestions", "links", "totals", "names"} {
+	for _, name := range []string{"volumes", "results", "suggestions", "links", "totals", "names", "rankings"} {
 		data, err := os.ReadFile(filepath.Join("../../docs/sources", name+".yaml"))
 		if err != nil {
 			t.Fatal(err)

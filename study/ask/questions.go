@@ -19,6 +19,7 @@ const (
 	Graph       Question = "site graph"
 	Totals      Question = "totals"
 	Names       Question = "names"
+	Rankings    Question = "rankings"
 )
 
 // Market is the outside world as the study asks it. A nil source is one that is
@@ -30,7 +31,8 @@ type Market struct {
 	Pages    market.Fetcher
 	Links    market.Linker // one that is a market.Grapher knows all sites' links, too
 	Registry market.Registrar
-	Ranks    market.Ranker // the web graph that was imported
+	Ranked   market.PhraseRanker // one that is a market.SiteRanker knows more of sites
+	Ranks    market.Ranker       // the web graph that was imported
 	// Names of these sources, shown beside what they said.
 	Names map[Question]string
 	// More are asked behind those, in their order.
@@ -63,7 +65,7 @@ const Day = 24 * time.Hour
 
 // Services lists the questions; each has a file, with how it is put.
 func Services() []Service {
-	return []Service{suggestions, demandFigures, results, pages, linksTo, siteGraph, totals, registrations}
+	return []Service{suggestions, demandFigures, results, pages, linksTo, siteGraph, totals, registrations, rankings}
 }
 
 // WebGraph is the web graph that was imported.

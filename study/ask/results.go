@@ -2,7 +2,6 @@ package ask
 
 import (
 	"context"
-	"errors"
 	"strconv"
 	"time"
 
@@ -46,7 +45,7 @@ func (s *Asker) HasPast() bool {
 }
 
 // errNoPast is why a source is not asked for the past.
-var errNoPast = errors.New("it does not know the results of past weeks")
+var errNoPast = unable("it does not know the results of past weeks")
 
 // PastKey is the key under which the results of a past day are kept.
 func (s *Asker) PastKey(phrase string, in market.Locale, day time.Time) string {

@@ -72,6 +72,8 @@ func (m Market) own(q Question) any {
 		}
 	case Names:
 		return orNil(m.Registry)
+	case Rankings:
+		return orNil(m.Ranked)
 	}
 	return nil
 }
@@ -210,6 +212,11 @@ func inOrder(list []*Source, ask func(*Source) error) error {
 		return failed[0]
 	}
 	return errors.Join(failed...)
+}
+
+// unable is that a source cannot answer a question, which is not put to it then and costs nothing.
+func unable(why string) error {
+	return &market.Error{Source: "This source", Trouble: market.Refused, Err: errors.New(why)}
 }
 
 // answer is what a source answered, as it is kept.

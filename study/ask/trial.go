@@ -30,7 +30,7 @@ func (q Question) About() string {
 	switch q {
 	case Page, Links:
 		return "address"
-	case Names:
+	case Names, Rankings:
 		return "domain"
 	case Graph:
 		return ""
@@ -182,6 +182,26 @@ func (t *Trial) put(ctx context.Context, client any, q Question, about []string,
 			say("%s is taken since %s", about[0], r.Since.Format(time.DateOnly))
 		}
 		return err
+	case Rankings:
+		of := market.Target{Name: about[0], Scope: market.AllHosts}
+		r, err := client.(market.PhraseRanker).Ranks(ctx, market.RanksAsked{Target: of, Limit: mostTold}, in)
+		if err != nil {
+			return err
+		}
+		say("phrases in all: %d", r.Total)
+		known := 0
+		for _, one := range r.List {
+			said := fmt.Sprintf("%d. %s  %s", one.Place, one.Phrase, one.URL)
+			if one.Searches != nil {
+				known++
+				said += fmt.Sprintf("  %d searches a month", *one.Searches)
+			}
+			t.Understood = append(t.Understood, said)
+		}
+		if known < len(r.List) {
+			lack(fmt.Sprintf("searches of %d phrases", len(r.List)-known))
+		}
+		return nil
 	case Page:
 		f, err := client.(market.Fetcher).Fetch(ctx, about[0])
 		if err != nil {
