@@ -270,7 +270,8 @@ func TestDescriptionsAreChecked(t *testing.T) {
 		!strings.Contains(err.Error(), "KEY_FILE") {
 		t.Errorf("without a key: %v", err)
 	}
-	for _, name := range []string{"volumes", "results", "suggestions", "links", "totals", "names", "rankings"} { // those that ship
+	// Those that ship:
+	for _, name := range []string{"volumes", "results", "suggestions", "links", "totals", "names", "rankings"} {
 		data, err := os.ReadFile("../docs/sources/" + name + ".yaml")
 		if err == nil {
 			_, err = ReadDescription(data)

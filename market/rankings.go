@@ -90,7 +90,8 @@ func (q RanksAsked) Passes(r Rank) bool {
 		searches = *r.Searches
 	}
 	return (starts == "" || strings.HasPrefix(text+" ", starts+" ")) &&
-		(ends == "" || strings.HasSuffix(" "+text, " "+ends)) && r.Place >= q.PlaceFrom && (q.PlaceTo == 0 || r.Place <= q.PlaceTo) &&
+		(ends == "" || strings.HasSuffix(" "+text, " "+ends)) &&
+		r.Place >= q.PlaceFrom && (q.PlaceTo == 0 || r.Place <= q.PlaceTo) &&
 		searches >= q.SearchesFrom && (q.SearchesTo == 0 || searches <= q.SearchesTo) && q.within(r.URL)
 }
 
@@ -247,7 +248,8 @@ func (c RankingsService) about(ctx context.Context, path string, t Target, in Lo
 	}
 	more.Set("target", t.Name)
 	more.Set("scope", string(t.Scope))
-	for name, value := range map[string]string{"engine": cmp.Or(t.Engine, c.Engine), "country": in.Country, "language": in.Language} {
+	for name, value := range map[string]string{"engine": cmp.Or(t.Engine, c.Engine), "country": in.Country,
+		"language": in.Language} {
 		if value != "" {
 			more.Set(name, value)
 		}

@@ -19,6 +19,7 @@ const (
 	followedFrom = 10.0 // searches a month
 	figureKnown  = 0.94 // of phrases: how much they are searched
 	late         = aWeek
+	tracked      = 15 // phrases with a word of a title, the most searched
 	countsBeside = 20 // places in which a site stands beside another
 	monthsBack   = 24
 )
@@ -158,8 +159,8 @@ func (t watched) asked() (out []*query) {
 			}
 			for _, token := range strings.Fields(p.titleWords) {
 				if list := t.w.hints.words[token]; !stopWords[token] && len(list) < 1500 {
-					for _, q := range list {
-						if titleHolds(p, q) {
+					for i, q := range list { // most searched first
+						if i < tracked || titleHolds(p, q) {
 							add(q)
 						}
 					}

@@ -24,6 +24,7 @@ import (
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
 	"cleverniche/study/results"
+	"cleverniche/study/rivals"
 	"cleverniche/study/sieves"
 	"cleverniche/study/topics"
 )
@@ -52,6 +53,7 @@ type Study struct {
 	Topics    *topics.Grouper
 	Articles  *articles.Planner
 	Briefs    *briefs.Writer
+	Rivals    *rivals.Scout
 	Files     *files.Exporter
 
 	store   *store.Store
@@ -81,6 +83,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
+	s.Rivals = rivals.New(s.Ask, s.Ideas, s.Results, s.Gathering, o.Suffixes)
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.Gathering.Kinds()...)
 	s.Jobs.Add(s.Results.Kinds()...)

@@ -215,7 +215,7 @@ var (
 var (
 	FoundIn = figure(Figure{Key: "sources", Name: "came from", Form: Several, Export: true,
 		Names: []string{"seed", "completion", "letter", "question", "list", "preposition", "comparison",
-			"between", "related", "pattern", "combination", "page"},
+			"between", "related", "pattern", "combination", "page", "ranking"},
 		Means: "How the idea was found."})
 	Lists = figure(Figure{Key: "lists", Name: "your lists", Form: Marks, From: FromUser, Export: true,
 		Means: "The lists of your own that the idea stood in."})

@@ -103,7 +103,8 @@ func (s *Asker) SiteMonths(ctx context.Context, of market.Target, in market.Loca
 }
 
 // Countries asks where a site's visits come from.
-func (s *Asker) Countries(ctx context.Context, of market.Target, in market.Locale) (Asked[market.SiteCountries], error) {
+func (s *Asker) Countries(ctx context.Context, of market.Target,
+	in market.Locale) (Asked[market.SiteCountries], error) {
 	return part(ctx, s, Countries, of, in, func(ctx context.Context, c market.SiteRanker) (market.SiteCountries, error) {
 		return c.Countries(ctx, of, in)
 	})
@@ -117,7 +118,7 @@ func (s *Asker) Advertised(ctx context.Context, of market.Target, in market.Loca
 }
 
 // PartAtHand is a part that was asked for the last time, however long ago; ok is false where it never was.
-func PartAtHand[T any](ctx context.Context, s *Asker, p Part, of market.Target, in market.Locale) (out Asked[T], ok bool,
-	err error) {
+func PartAtHand[T any](ctx context.Context, s *Asker, p Part, of market.Target,
+	in market.Locale) (out Asked[T], ok bool, err error) {
 	return Kept[T](ctx, s, Rankings, partKey(p, of, in))
 }

@@ -45,8 +45,9 @@ type Brief struct {
 
 // The keys of the sections that hold more than a list.
 const (
-	sectionTitle = "title"
-	sectionNote  = "note"
+	sectionTitle    = "title"
+	sectionHeadings = "headings"
+	sectionNote     = "note"
 )
 
 // MostSection is how long an edited section of a brief is at most, in characters.
@@ -278,4 +279,35 @@ func (s *Writer) All(ctx context.Context, n niches.Niche) (out []Brief, err erro
 		out = append(out, b)
 	}
 	return out, nil
+}
+
+// AddHeadings puts subheadings behind those of the brief of an idea's topic, which are the editor's own from then on.
+// What is there already is left out.
+func (s *Writer) AddHeadings(ctx context.Context, n niches.Niche, t *topics.Topics, id uint, texts []string) error {
+	one, err := t.Of(id)
+	if errors.Is(err, input.ErrNotFound) {
+		return input.Bad("heading", "This idea is in no topic, so it has no brief. Is it dropped?")
+	}
+	if err != nil {
+		return err
+	}
+	b, err := s.Of(ctx, n, t, one)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(b.Sections, func(s Section) bool { return s.Key == sectionHeadings })
+	was := strings.Join(b.Sections[at].Lines, "\n")
+	lines := slices.Clone(b.Sections[at].Lines)
+	for _, text := range texts {
+		text = capital(topics.OneLine(text))
+		there := func(l string) bool { return strings.HasPrefix(strings.ToLower(l), strings.ToLower(text)) }
+		if text != "" && !slices.ContainsFunc(lines, there) {
+			lines = append(lines, text)
+		}
+	}
+	text := strings.Join(lines, "\n")
+	if text == was {
+		return nil
+	}
+	return s.Edit(ctx, n, one.ID, sectionHeadings, &was, &text)
 }

@@ -47,7 +47,7 @@ var parts = []part{
 	{"win", "Why you can win: the top ten", false, draft.win},
 	{"address", "Address and description", false, draft.address},
 	{"answer", "Answer first", false, draft.answer},
-	{"headings", "Outline, from headings in the top ten", false, draft.headings},
+	{sectionHeadings, "Outline, from headings in the top ten", false, draft.headings},
 	{"apart", "What does not belong here", true, draft.apart},
 	{"questions", "Questions to answer", false, draft.questions},
 	{"lack", "What the weak results lack", false, func(d draft) []string { return d.plan.Lack }},

@@ -276,6 +276,11 @@ func (s *Gatherer) AddRelated(ctx context.Context, n niches.Niche, of string, qu
 	return s.add(ctx, n, store.Origin{Kind: ideas.FromRelated, Query: of, Seed: of}, questions)
 }
 
+// AddRanked adds phrases as ideas that a page or a site ranks for. It returns how many are new.
+func (s *Gatherer) AddRanked(ctx context.Context, n niches.Niche, of string, phrases []string) (int, error) {
+	return s.add(ctx, n, store.Origin{Kind: ideas.FromRanking, Query: of, Seed: of}, phrases)
+}
+
 // add adds phrases of one origin; what is no phrase stays out.
 func (s *Gatherer) add(ctx context.Context, n niches.Niche, from store.Origin, phrases []string) (int, error) {
 	var finds []store.Find

@@ -24,6 +24,7 @@ const (
 	FromPattern     = "pattern"
 	FromCrossing    = "combination"
 	FromPage        = "page"
+	FromRanking     = "ranking"
 )
 
 // Find is an idea as it is found, in normal form, with where it came from.

@@ -166,6 +166,14 @@ func PathOf(n niches.Niche, rest string) string { return addressIn(n.ID, rest) }
 // Token is what a form has to send back.
 func (r *Request) Token() string { return csrf.TokenFromContext(r.Ctx) }
 
+// Posted are all values of a field of the form that was sent.
+func (r *Request) Posted(name string) (out []string) {
+	for _, value := range r.Request().PostArgs().PeekMulti(name) {
+		out = append(out, string(value))
+	}
+	return out
+}
+
 // To leads on to an address, after something was changed.
 func (r *Request) To(address string) error {
 	return r.Redirect().Status(fiber.StatusSeeOther).To(address)

@@ -149,11 +149,7 @@ func useTicked(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	var ticked []string
-	for _, one := range r.Request().PostArgs().PeekMulti("seed") {
-		ticked = append(ticked, string(one))
-	}
-	if _, err := r.Study.Gathering.AddFrom(r.Context(), r.Niche, of, ticked); err != nil {
+	if _, err := r.Study.Gathering.AddFrom(r.Context(), r.Niche, of, r.Posted("seed")); err != nil {
 		return err
 	}
 	return r.To(r.Path("gather"))

@@ -87,10 +87,7 @@ func keepPen(r *frame.Request) error {
 
 // seedsOf are the seeds that a form brought: lines that were typed, and those that were ticked.
 func seedsOf(r *frame.Request) string {
-	lines := []string{r.FormValue("seeds")}
-	for _, one := range r.Request().PostArgs().PeekMulti("seed") {
-		lines = append(lines, string(one))
-	}
+	lines := append([]string{r.FormValue("seeds")}, r.Posted("seed")...)
 	return strings.TrimSpace(strings.Join(lines, "\n"))
 }
 

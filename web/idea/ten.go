@@ -329,9 +329,9 @@ func chooseTen(r *frame.Request) error {
 	}
 	var keys []string
 	if r.FormValue("usual") == "" {
-		for _, key := range r.Request().PostArgs().PeekMulti("column") {
-			if slices.ContainsFunc(tenColumns, func(c tenColumn) bool { return c.Key == string(key) }) {
-				keys = append(keys, string(key))
+		for _, key := range r.Posted("column") {
+			if slices.ContainsFunc(tenColumns, func(c tenColumn) bool { return c.Key == key }) {
+				keys = append(keys, key)
 			}
 		}
 		if len(keys) == 0 {
