@@ -48,7 +48,7 @@ func whole(phrase string) store.Idea {
 		PhraseMatch: 3, BroadMatch: 12, JudgedAt: &now, Difficulty: 41.5, Reach: 40, PageOne: 0.5, TopFive: 0.25,
 		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Intent: 2, Mixed: true,
 		ExactPages: &exact, TitlePages: &titles, NameFree: &free, Labels: "to write", Lists: "a list",
-		MyPlace: &ads, MyClicks: &titles, MyShown: &exact, Youngest: &ads, Steadiness: &ads,
+		MyPlace: &ads, MyClicks: &titles, MyShown: &exact, Youngest: &ads, Steadiness: &ads, Alike: &ads,
 		Range: "10-90", Note: "ask the club",
 		VariantKey: "map moon", ClickShare: 0.1, ClickShareLow: 0.05, ClickShareHigh: 0.2, Article: "how-to"}
 }

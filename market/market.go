@@ -41,6 +41,11 @@ type PastSearcher interface {
 	SearchAt(ctx context.Context, phrase string, in Locale, depth int, day time.Time) (Results, error)
 }
 
+// EngineSearcher is a searcher that has several engines.
+type EngineSearcher interface {
+	On(engine string) Searcher
+}
+
 // Fetcher answers: what is on this page?
 type Fetcher interface {
 	Fetch(ctx context.Context, url string) (Fetched, error)

@@ -149,6 +149,9 @@ func NewResultsService(s Source, engine string) ResultsService {
 	return ResultsService{newCaller(s, nil), engine}
 }
 
+// On implements EngineSearcher.
+func (c ResultsService) On(engine string) Searcher { return ResultsService{c.caller, engine} }
+
 type resultsFeed struct {
 	XMLName xml.Name `xml:"http://www.w3.org/2005/Atom feed"`
 	Author  string   `xml:"http://www.w3.org/2005/Atom author>name"` // the engine, where none was asked for by name

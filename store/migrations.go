@@ -238,6 +238,13 @@ var steps = []struct {
 		`ALTER TABLE niches ADD COLUMN earning TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE niches ADD COLUMN ten_columns TEXT NOT NULL DEFAULT ''`,
 	}},
+	{"29-elsewhere", []string{
+		`ALTER TABLE niches ADD COLUMN depth INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE niches ADD COLUMN elsewhere TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN alike REAL`,
+		`ALTER TABLE ideas ADD COLUMN elsewhere_at DATETIME`,
+		`ALTER TABLE ideas ADD COLUMN elsewhere_error TEXT NOT NULL DEFAULT ''`,
+	}},
 }
 
 // topicSteps are what topics brought.

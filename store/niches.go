@@ -109,7 +109,8 @@ func (s *Store) Outlived(ctx context.Context, deleted, staged time.Time) (ids []
 
 // changeable is what the user may change of a niche in its settings.
 var changeable = []string{"Name", "Country", "Language", "Currency", "OwnSite", "PlannedLinks", "LinkStanding", "Fit",
-	"Endings", "Unwanted", "VisitMicros", "Earning", "WeekHours", "KindHours", "LeadDays", "WeekStart"}
+	"Endings", "Unwanted", "VisitMicros", "Earning", "WeekHours", "KindHours", "LeadDays", "WeekStart",
+	"Depth", "Elsewhere"}
 
 // SaveNiche writes what the user changed of a niche: where it differs from what it was. ErrChanged is returned when one
 // of these was changed meanwhile.

@@ -35,6 +35,8 @@ type Niche struct {
 	Earning      string  `holds:"t400"`   // how visits become money, as JSON; "" the usual way
 	Columns      string  `holds:"t2000"`  // of its list: keys of figures, each with its width if it has one
 	TenColumns   string  `holds:"t400"`   // of the top ten of an idea; "" the usual ones
+	Depth        int     `holds:"0..100"` // results looked up; 0 as the settings say
+	Elsewhere    string  `holds:"t1000"`  // other engines, countries and languages that are looked at, as JSON; "" none
 	Revision     int64
 	Removals     int64 // the revision at which ideas last left it, or came back
 
@@ -122,6 +124,10 @@ type Idea struct {
 	Youngest *float64   `figure:"youngest" fills:"ages" holds:"0..100"`
 	AgesAt   *time.Time `fills:"ages"`
 	AgeError string     `fills:"ages" holds:"t2000"`
+	// Alike is the share of the top ten that stands in those of other engines and countries, too.
+	Alike          *float64   `figure:"alike" fills:"elsewhere" holds:"0..1"`
+	ElsewhereAt    *time.Time `fills:"elsewhere"`
+	ElsewhereError string     `fills:"elsewhere" holds:"t2000"`
 
 	Labels string `figure:"labels" holds:"t500"` // of the user's, with sieve.LabelMark between them
 	// Lists are the names of the user's own lists that it stood in, the same way.

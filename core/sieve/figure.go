@@ -84,12 +84,13 @@ type Origin int
 const (
 	FromPhrase Origin = iota // the words themselves
 	FromUser
-	FromDemand // a demand source
-	FromTen    // what is looked up: results, pages, links
-	FromTotals // how many pages a search engine has
-	FromNames  // a registry of names
-	FromAges   // the same, of the sites of the top ten
-	FromWeeks  // the snapshots of the results
+	FromDemand    // a demand source
+	FromTen       // what is looked up: results, pages, links
+	FromTotals    // how many pages a search engine has
+	FromNames     // a registry of names
+	FromAges      // the same, of the sites of the top ten
+	FromWeeks     // the snapshots of the results
+	FromElsewhere // results of other engines, countries and languages
 )
 
 // Value is what is known of one figure of one idea.

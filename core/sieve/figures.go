@@ -269,6 +269,12 @@ var (
 		Places: 2, Export: true, scale: millionths,
 		Means: "How alike successive snapshots of the top ten are, first places first (rank-biased overlap)."})
 
+	Alike = figure(Figure{Key: "alike", Name: "same elsewhere", Form: Percent, From: FromElsewhere, Places: 2,
+		Export: true, scale: millionths,
+		Means: "How much of the top ten stands in those of the other engines and countries, too, on average."})
+
+	ByAlike = criterion(Criterion{Key: "alike-to", Start: 50, Name: "same elsewhere at most", Unit: "%",
+		Figure: Alike, Most: 100, within: percentAtMost})
 	ByYoungest = criterion(Criterion{Key: "youngest", Start: 3, Name: "youngest site in the top ten at most",
 		Unit: "years", Figure: Youngest, Most: 100, Places: 1, within: atMost})
 	ByRestless = criterion(Criterion{Key: "steady-to", Start: 70, Name: "steadiness of the results at most", Unit: "%",

@@ -68,6 +68,7 @@ func (f facts) idea() Idea {
 	number(MyPlace, float64(f.TitlePages)/1000)
 	number(Youngest, float64(f.TitlePages)/1000)
 	number(Steadiness, f.Share)
+	number(Alike, f.Share)
 	number(Worth, float64(f.Worth))
 	if bit := slices.Index(FoundIn.Names, f.Source); bit >= 0 {
 		i.Put(FoundIn, Of(float64(int(1)<<bit)))
@@ -193,7 +194,7 @@ func slowly(m Filter, i facts, all []facts) bool {
 		return known(i.TitlePages >= 0, math.Round(float64(i.TitlePages)/10)/100 <= m.Number)
 	case ByYoungest:
 		return known(i.TitlePages >= 0, math.Round(float64(i.TitlePages)/10)/100 <= m.Number)
-	case ByRestless:
+	case ByRestless, ByAlike:
 		return known(i.Share >= 0, math.Round(100*i.Share) <= m.Number)
 	case BySource:
 		return i.Source == m.Choice

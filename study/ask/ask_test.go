@@ -51,7 +51,7 @@ func TestTheDayBegins(t *testing.T) {
 		o.Budget, o.Now = 5000,
 			func() time.Time { return now }
 	})
-	put := func(phrase string) error { _, err := s.Ask.Results(ctx, phrase, n.Locale()); return err }
+	put := func(phrase string) error { _, err := s.Ask.Results(ctx, phrase, n.Locale(), 0); return err }
 	var over *ask.BudgetError
 	if put("a") != nil || put("b") != nil || !errors.As(put("c"), &over) {
 		t.Error("two lookups of $0.002 fit in a budget of $0.005, and a third one does not")

@@ -31,9 +31,11 @@ func (s *Asker) broughtKey(q Question, key string) string {
 	case Links:
 		return pageKey(key)
 	case Results:
-		whose := "|" + s.Name(Results) + "|" + strconv.Itoa(s.options.Depth) + "|"
-		if before, after, is := strings.Cut(key, whose); is {
-			return before + "|" + after
+		for _, depth := range append([]int{s.options.Depth}, Depths...) {
+			whose := "|" + s.Name(Results) + "|" + strconv.Itoa(depth) + "|"
+			if before, after, is := strings.Cut(key, whose); is {
+				return before + "|" + after
+			}
 		}
 	}
 	return ""

@@ -99,9 +99,6 @@ func (s *Asker) WebGraph() *WebGraph {
 	return &WebGraph{g.Sites(), g.Links(), g.At()}
 }
 
-// Depth is how many results are looked up.
-func (s *Asker) Depth() int { return s.options.Depth }
-
 // SourceNames are the names of those who are asked first.
 func (s *Asker) SourceNames() map[Question]string {
 	out := map[Question]string{}

@@ -1,6 +1,7 @@
 package ask
 
 import (
+	"cmp"
 	"context"
 	"strconv"
 	"time"
@@ -21,9 +22,46 @@ var results = Service{Question: Results, Life: 7 * Day,
 // (docs/calibration.md).
 const DefaultDepth = 10
 
-// Results asks for the results of a phrase, as deep as the settings say.
-func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
-	return s.search(ctx, phrase, in, s.options.Depth)
+// Depths are what a niche may choose of.
+var Depths = []int{10, 20, 100}
+
+// Deep is how many results are looked up where a niche says so many; 0 is as the settings say.
+func (s *Asker) Deep(depth int) int { return cmp.Or(depth, s.options.Depth) }
+
+// Results asks for the results of a phrase, so deep; 0 is as the settings say.
+func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale, depth int) (Asked[market.Results], error) {
+	return s.search(ctx, phrase, in, s.Deep(depth))
+}
+
+// ResultsOf asks another engine of the source; "" is the usual one.
+func (s *Asker) ResultsOf(ctx context.Context, engine, phrase string, in market.Locale) (Asked[market.Results], error) {
+	if engine == "" {
+		return s.Results(ctx, phrase, in, 0)
+	}
+	return put(ctx, s, Results, s.EngineKey(engine, phrase, in),
+		func(ctx context.Context, c market.Searcher) (market.Results, error) {
+			if many, is := c.(market.EngineSearcher); is {
+				return many.On(engine).Search(ctx, phrase, in, s.options.Depth)
+			}
+			return market.Results{}, errOneEngine
+		})
+}
+
+// errOneEngine is why a source is not asked for another engine's results.
+var errOneEngine = unable("it has one engine only")
+
+// ResultsOfAtHand are what ResultsOf got the last time, however long ago; ok is false where it never did.
+func (s *Asker) ResultsOfAtHand(ctx context.Context, engine, phrase string,
+	in market.Locale) (out Asked[market.Results], ok bool, err error) {
+	return Kept[market.Results](ctx, s, Results, s.EngineKey(engine, phrase, in))
+}
+
+// EngineKey is the key under which the results of an engine are kept; "" is the usual one.
+func (s *Asker) EngineKey(engine, phrase string, in market.Locale) string {
+	if engine == "" {
+		return s.ResultsKey(phrase, in, 0)
+	}
+	return LocaleKey(in, s.Name(Results)+", "+engine, strconv.Itoa(s.options.Depth), phrase)
 }
 
 // search asks for so many results of a phrase.
@@ -91,9 +129,9 @@ func (s *Asker) Site(ctx context.Context, own string, in market.Locale) (Asked[m
 	return s.search(ctx, "site:"+own, in, MostOwnPages)
 }
 
-// ResultsKey is the key under which the results of a phrase are kept.
-func (s *Asker) ResultsKey(phrase string, in market.Locale) string {
-	return s.deepKey(phrase, in, s.options.Depth)
+// ResultsKey is the key under which so many results of a phrase are kept; 0 is as the settings say.
+func (s *Asker) ResultsKey(phrase string, in market.Locale, depth int) string {
+	return s.deepKey(phrase, in, s.Deep(depth))
 }
 
 func (s *Asker) deepKey(phrase string, in market.Locale, depth int) string {

@@ -58,7 +58,7 @@ func TestTheFirstThatAnswers(t *testing.T) {
 			o.Market.Search = says{1, c.first}
 			o.Market.More = []ask.Source{{Question: ask.Results, Name: "second", Micros: 700, Client: says{2, c.second}}}
 		})
-		got, err := s.Ask.Results(ctx, "moon", n.Locale())
+		got, err := s.Ask.Results(ctx, "moon", n.Locale(), 0)
 		if got.Source != c.name || today(t, s) != c.spent || ask.StopsWork(err) != c.stops || (err == nil) != (c.name != "") {
 			t.Errorf("%v, %v: %+v, %v, spent %d", c.first, c.second, got, err, today(t, s))
 		}

@@ -32,7 +32,7 @@ func TestInDoubt(t *testing.T) {
 	}
 	s.Imports.Take(ctx, n, "list", strings.NewReader("star chart"))
 	b, _ := s.Ideas.Table(ctx, n)
-	key := s.Ask.ResultsKey("star chart", n.Locale())
+	key := s.Ask.ResultsKey("star chart", n.Locale(), 0)
 	other, st := studytest.Open(t, f, path, budget)
 	if _, err := other.Ask.Charge(ctx, ask.Results, key); err != nil {
 		t.Fatal(err)
@@ -119,7 +119,7 @@ func TestNobodyPaysForWhatIsThere(t *testing.T) {
 	in := market.Locale{Country: "US", Language: "en"}
 	ask := func(s *study.Study) {
 		t.Helper()
-		if _, err := s.Ask.Results(ctx, "star chart", in); err != nil {
+		if _, err := s.Ask.Results(ctx, "star chart", in, 0); err != nil {
 			t.Fatal(err)
 		}
 	}

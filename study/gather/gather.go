@@ -33,7 +33,7 @@ func (s *Gatherer) Estimate(ctx context.Context, n niches.Niche, p Plan) (ask.Es
 		case st.Demand:
 			seeds++
 		case st.Results:
-			results = append(results, s.asker.ResultsKey(st.Query, n.Locale()))
+			results = append(results, s.asker.ResultsKey(st.Query, n.Locale(), n.Depth))
 		default:
 			keys = append(keys, ask.LocaleKey(n.Locale(), st.Query))
 		}
@@ -287,7 +287,7 @@ func (s *Gatherer) texts(ctx context.Context, n niches.Niche, st step) ([]string
 	case st.Phrases != nil:
 		return s.known(ctx, n, st)
 	case st.Results:
-		page, err := s.asker.Results(ctx, st.Query, n.Locale())
+		page, err := s.asker.Results(ctx, st.Query, n.Locale(), n.Depth)
 		return page.Value.Related, err
 	}
 	list, err := s.asker.Suggest(ctx, st.Query, n.Locale())

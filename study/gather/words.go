@@ -95,7 +95,7 @@ func (s *Gatherer) OtherWords(ctx context.Context, n niches.Niche, text string) 
 // inTitles are the phrases that two titles or more of a phrase's kept results say, and that say something which the
 // phrase does not.
 func (s *Gatherer) inTitles(ctx context.Context, n niches.Niche, normal string) (out []about.Term, err error) {
-	kept, ok, err := ask.Recall[market.Results](ctx, s.asker, ask.Results, s.asker.ResultsKey(normal, n.Locale()))
+	kept, ok, err := ask.Recall[market.Results](ctx, s.asker, ask.Results, s.asker.ResultsKey(normal, n.Locale(), n.Depth))
 	if err != nil || !ok {
 		return nil, err
 	}

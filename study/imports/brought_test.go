@@ -31,7 +31,7 @@ func brought(t *testing.T, s *study.Study, n niches.Niche, name, text string, ki
 // firstOf is who stands first for a phrase, by what is known.
 func firstOf(t *testing.T, s *study.Study, phrase string, n niches.Niche) string {
 	t.Helper()
-	got, err := s.Ask.Results(ctx, phrase, n.Locale())
+	got, err := s.Ask.Results(ctx, phrase, n.Locale(), 0)
 	if err != nil {
 		return err.Error()
 	}

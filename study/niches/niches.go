@@ -15,6 +15,7 @@ import (
 	"cleverniche/market"
 	"cleverniche/market/files"
 	"cleverniche/store"
+	"cleverniche/study/ask"
 	"cleverniche/study/input"
 	"cleverniche/study/money"
 	"cleverniche/study/places"
@@ -39,6 +40,8 @@ type Niche struct {
 	Unwanted     string  // words and phrases that no gathered idea may hold, between commas
 	Columns      []Column
 	TenColumns   []string // of the top ten of an idea; none are the usual ones
+	Depth        int      // results looked up; 0 as the settings say
+	Elsewhere    Elsewhere
 	VisitMicros  int64    // what a visit brings, in millionths of the currency; 0 is not said
 	Earning      *Earning // how visits become money; nil is not said
 
@@ -66,7 +69,7 @@ func FromRow(n store.Niche) Niche {
 	return Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
 		UsualSieve: n.UsualSieve, Endings: n.Endings, Unwanted: n.Unwanted, Columns: readColumns(n.Columns),
-		TenColumns:  strings.Fields(n.TenColumns),
+		TenColumns: strings.Fields(n.TenColumns), Depth: n.Depth, Elsewhere: readElsewhere(n.Elsewhere),
 		VisitMicros: n.VisitMicros, Earning: readEarning(n.Earning),
 		WeekHours: n.WeekHours, KindHours: readHours(n.KindHours), LeadDays: n.LeadDays,
 		WeekStart: time.Weekday(n.WeekStart), Scope: Scope(n.Scope), Shared: n.Shared,
@@ -78,6 +81,7 @@ func (n Niche) Row() store.Niche {
 	return store.Niche{ID: n.ID, Name: n.Name, Country: n.Country, Language: n.Language, Currency: n.Currency,
 		OwnSite: n.OwnSite, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit,
 		Endings: n.Endings, Unwanted: n.Unwanted, VisitMicros: n.VisitMicros, Earning: n.Earning.write(),
+		Depth: n.Depth, Elsewhere: n.Elsewhere.write(),
 		WeekHours: n.WeekHours, KindHours: writeHours(n.KindHours),
 		LeadDays: n.LeadDays, WeekStart: int(n.WeekStart), Scope: string(n.Scope), Shared: n.Shared,
 		Calibration: n.Calibration, ListOf: n.ListOf}
@@ -163,6 +167,12 @@ func (s *Keeper) Check(n Niche) (Niche, error) {
 		return n, input.Bad("visit", "Income per visit is 0 to %s.", money.Text(MostVisit, n.Currency))
 	}
 	if err := n.Earning.check(); err != nil {
+		return n, err
+	}
+	if n.Depth != 0 && !slices.Contains(ask.Depths, n.Depth) {
+		return n, input.Bad("depth", "Look up 10, 20 or 100 results.")
+	}
+	if err := n.Elsewhere.check(&n); err != nil {
 		return n, err
 	}
 	if n.Fit == 0 {

@@ -48,8 +48,8 @@ func estimateAges(s *Researcher, ctx context.Context, _ niches.Niche, list []sto
 	return s.asker.EstimateOpen(ctx, e, ask.Names, open, len(seen)-open, lookupWorkers)
 }
 
-func mostAges(s *Researcher, ctx context.Context, _ niches.Niche, ideas int, e *ask.Estimate) error {
-	return s.asker.EstimateOpen(ctx, e, ask.Names, ideas*s.asker.Depth(), 0, lookupWorkers)
+func mostAges(s *Researcher, ctx context.Context, n niches.Niche, ideas int, e *ask.Estimate) error {
+	return s.asker.EstimateOpen(ctx, e, ask.Names, ideas*s.read(n), 0, lookupWorkers)
 }
 
 // sitesOf are the sites of pages, each once, without bare addresses.

@@ -35,7 +35,7 @@ const mostSeen = 500
 func (s *Researcher) estimateTop(ctx context.Context, n niches.Niche, list []store.Idea, e *ask.Estimate) error {
 	keys := make([]string, len(list))
 	for i, idea := range list {
-		keys[i] = s.asker.ResultsKey(idea.Phrase, n.Locale())
+		keys[i] = s.asker.ResultsKey(idea.Phrase, n.Locale(), n.Depth)
 	}
 	if err := s.asker.Estimate(ctx, e, ask.Results, keys, lookupWorkers); err != nil {
 		return err
@@ -45,7 +45,7 @@ func (s *Researcher) estimateTop(ctx context.Context, n niches.Niche, list []sto
 	if err != nil {
 		return err
 	}
-	return s.estimateTens(ctx, e, unseen+e.Fresh-seen)
+	return s.estimateTens(ctx, n, e, unseen+e.Fresh-seen)
 }
 
 // estimateSeen adds the pages and links that are still missing of results that are
@@ -66,7 +66,7 @@ func (s *Researcher) estimateSeen(ctx context.Context, e *ask.Estimate, keys []s
 			seen--
 			break
 		}
-		for _, o := range page.Value.Organic {
+		for _, o := range page.Value.Organic[:min(mostPagesRead, len(page.Value.Organic))] {
 			if !known[o.URL] {
 				known[o.URL] = true
 				urls = append(urls, o.URL)
@@ -87,17 +87,23 @@ func (s *Researcher) estimateSeen(ctx context.Context, e *ask.Estimate, keys []s
 }
 
 // estimateNew adds what looking so many ideas up would ask at most, when nothing at hand is used.
-func (s *Researcher) estimateNew(ctx context.Context, _ niches.Niche, ideas int, e *ask.Estimate) error {
+func (s *Researcher) estimateNew(ctx context.Context, n niches.Niche, ideas int, e *ask.Estimate) error {
 	if err := s.asker.EstimateOpen(ctx, e, ask.Results, ideas, 0, lookupWorkers); err != nil {
 		return err
 	}
-	return s.estimateTens(ctx, e, ideas)
+	return s.estimateTens(ctx, n, e, ideas)
 }
+
+// mostPagesRead is of how many results of an idea the pages are read; of those behind it is told who stands there.
+const mostPagesRead = 20
+
+// read is of how many results of an idea pages are read in a niche.
+func (s *Researcher) read(n niches.Niche) int { return min(mostPagesRead, s.asker.Deep(n.Depth)) }
 
 // estimateTens adds the pages and links of so many results pages. Of results not
 // seen yet it is not known which pages they share.
-func (s *Researcher) estimateTens(ctx context.Context, e *ask.Estimate, tens int) error {
-	open := tens * s.asker.Depth()
+func (s *Researcher) estimateTens(ctx context.Context, n niches.Niche, e *ask.Estimate, tens int) error {
+	open := tens * s.read(n)
 	if err := s.asker.EstimateOpen(ctx, e, ask.Page, open, 0, lookupWorkers*lookupsAtOnce); err != nil {
 		return err
 	}
@@ -174,14 +180,14 @@ func (s *Researcher) judge(ctx context.Context, n niches.Niche, idea store.Idea)
 			return Evidence{}, err
 		}
 	}
-	page, err := s.asker.Results(ctx, phrase, n.Locale())
+	page, err := s.asker.Results(ctx, phrase, n.Locale(), n.Depth)
 	if err != nil {
 		return Evidence{}, err
 	}
 	if len(page.Value.Organic) == 0 {
 		return Evidence{}, ErrNoResults
 	}
-	results, err := s.lookUpTen(ctx, page.Value.Organic, standing)
+	results, err := s.lookUpTen(ctx, page.Value.Organic[:min(mostPagesRead, len(page.Value.Organic))], standing)
 	if err != nil {
 		return Evidence{}, err
 	}

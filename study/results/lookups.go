@@ -41,7 +41,7 @@ type Lookup struct {
 }
 
 // Lookups lists what can be asked for ideas, the top ten first.
-func Lookups() []Lookup { return []Lookup{top, pages, domains, ages, weeks} }
+func Lookups() []Lookup { return []Lookup{top, pages, domains, ages, weeks, elsewhere} }
 
 // Top is the lookup of the top ten.
 func Top() Lookup { return top }

@@ -62,6 +62,7 @@ function lookUp(again) {
 }
 
 Object.assign(actions, {
+  "look-elsewhere": () => startLookup(new URLSearchParams({ id: current(), what: "elsewhere" })),
   "check-ages": () => startLookup(new URLSearchParams({ id: current(), what: "ages" })),
   "check-names": () => startLookup(new URLSearchParams({ id: current(), what: "names" })),
   "past-weeks": () => startLookup(new URLSearchParams({ id: current(), what: "weeks" })),

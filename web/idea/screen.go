@@ -41,6 +41,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Post("/ideas/:idea/links", s.In(askOwn))
 	niche.Post("/ideas/:idea/questions", s.In(takeQuestions))
 	niche.Post("/ideas/:idea/headings", s.In(addHeading))
+	niche.Post("/ideas/:idea/elsewhere", s.In(sceneOf))
 	niche.Get("/ideas/:idea/ranks", s.In(showRanks))
 	niche.Post("/ideas/:idea/ranks", s.In(askRanks))
 	niche.Post("/ideas/:idea/ranks/take", s.In(takeRanks))
@@ -61,17 +62,18 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 // page is the whole story of one idea.
 type page struct {
 	frame.Page
-	D        View
-	Back     string
-	Suppose  supposed
-	Worth    []figure
-	Supposed bool // something is, for this idea
-	Note     typedNote
-	Ten      tenTable
-	Weeks    weeksView
-	Sheet    pageView
-	Earn     *earnView
-	Names    []results.Name
+	D         View
+	Back      string
+	Suppose   supposed
+	Worth     []figure
+	Supposed  bool // something is, for this idea
+	Note      typedNote
+	Ten       tenTable
+	Weeks     weeksView
+	Sheet     pageView
+	Elsewhere elsewhereView
+	Earn      *earnView
+	Names     []results.Name
 	// Unchecked says that a registry can be asked for names that it was not.
 	Unchecked bool
 	Wordings  wordingsView
@@ -128,6 +130,9 @@ func show(r *frame.Request, typed *supposed, noted *typedNote) error {
 			return err
 		}
 		if v.Weeks, err = weeksOf(r, &v.D); err != nil {
+			return err
+		}
+		if v.Elsewhere, err = elsewhereOf(r, &v.D); err != nil {
 			return err
 		}
 	}

@@ -219,6 +219,10 @@ func filled(n niches.Niche) map[string]string {
 	for _, e := range earnedFields(n) {
 		out[e.Field] = e.Value
 	}
+	out["depth"] = fmt.Sprint(n.Depth)
+	for _, e := range elsewhereFields {
+		out[e.Field] = e.value(n)
+	}
 	return out
 }
 
@@ -278,6 +282,9 @@ func readPlans(c fiber.Ctx, n *niches.Niche) error {
 	n.PlannedLinks, n.Fit, n.LinkStanding, n.VisitMicros = links, fit, standing, visit
 	n.Endings = c.FormValue("endings")
 	if err := readEarning(c, n); err != nil {
+		return err
+	}
+	if err := readElsewhere(c, n); err != nil {
 		return err
 	}
 	return readWriting(c, n)
