@@ -30,14 +30,16 @@ func TestRanksAreWholeOrAnError(t *testing.T) {
 		t.Fatalf("%+v, %v", got, err)
 	}
 	for name, want := range map[string]string{"target": "a.example", "scope": "site", "contains": "moon", "place_to": "20",
-		"offset": "40", "order": "searches", "engine": "lantern", "country": "US", "limit": "1000", "searches_from": ""} {
+		"offset": "40", "order": "searches", "engine": "lantern", "country": "US", "limit": "1000",
+		"searches_from": ""} {
 		if asked.Get(name) != want {
 			t.Errorf("%s is %q", name, asked.Get(name))
 		}
 	}
 	for from, to := range map[string]string{`"place":3`: `"place":0`, `"place":1`: `"place":-3`, `"place":3,`: ``,
-		`"http://a.example/x"`: `"/x"`, `"target":"a.example"`: `"target":"b.example"`, `"target":"a.example",`: ``,
-		`2026-11-16`: `soon`, `"searches":90`: `"searches":-1`, `"place":3,"url"`: `"place":1.5,"url"`, `" Moon  map"`: `" "`} {
+		`"http://a.example/x"`: `"/x"`, `"target":"a.example"`: `"target":"b.example"`,
+		`"target":"a.example",`: ``,
+		`2026-11-16`:            `soon`, `"searches":90`: `"searches":-1`, `"place":3,"url"`: `"place":1.5,"url"`, `" Moon  map"`: `" "`} {
 		if said = strings.Replace(good, from, to, 1); said == good {
 			t.Fatalf("%s is not in it", from)
 		}
@@ -74,8 +76,8 @@ func TestSiteRankings(t *testing.T) {
 	if got, err := c.Countries(ctx, of, home); err != nil || got.List[0].Phrases != nil || *got.List[0].Visits != 4 {
 		t.Errorf("%+v, %v", got, err)
 	}
-	if got, err := c.Advertised(ctx, of, home, 10); err != nil || got.List[0].URL != "" || got.List[0].Cost.Micros != 2e6 ||
-		got.List[1].Cost != nil || *got.List[1].Share != 0.5 {
+	if got, err := c.Advertised(ctx, of, home, 10); err != nil || got.List[0].URL != "" ||
+		got.List[0].Cost.Micros != 2e6 || got.List[1].Cost != nil || *got.List[1].Share != 0.5 {
 		t.Errorf("%+v, %v", got, err)
 	}
 	answers["/v1/months"] = `"months":[{"month":"soon"}]`

@@ -62,10 +62,14 @@ func TestRankingsSift(t *testing.T) {
 	w := grown()
 	const site = "target=astronotes.example&scope=site"
 	for params, holds := range map[string]func(p rankAnswer) bool{
-		"&contains=saturn&lacks=see":           func(p rankAnswer) bool { return words(p, "saturn") && !words(p, "see") },
-		"&starts=how+to&place_to=10":           func(p rankAnswer) bool { return strings.HasPrefix(p.Phrase, "how to ") && p.Place <= 10 },
-		"&searches_from=100&searches_to=1000":  func(p rankAnswer) bool { return *p.Searches >= 100 && *p.Searches <= 1000 },
-		"&ends=telescope&place_from=3&limit=5": func(p rankAnswer) bool { return strings.HasSuffix(p.Phrase, " telescope") && p.Place >= 3 },
+		"&contains=saturn&lacks=see": func(p rankAnswer) bool { return words(p, "saturn") && !words(p, "see") },
+		"&starts=how+to&place_to=10": func(p rankAnswer) bool {
+			return strings.HasPrefix(p.Phrase, "how to ") && p.Place <= 10
+		},
+		"&searches_from=100&searches_to=1000": func(p rankAnswer) bool { return *p.Searches >= 100 && *p.Searches <= 1000 },
+		"&ends=telescope&place_from=3&limit=5": func(p rankAnswer) bool {
+			return strings.HasSuffix(p.Phrase, " telescope") && p.Place >= 3
+		},
 	} {
 		got := ranksOf(t, w, site+params)
 		if len(got.Phrases) == 0 {
@@ -101,7 +105,8 @@ func TestRankingsSift(t *testing.T) {
 	if nobody := ranksOf(t, w, "target=nobody.example&scope=site"); nobody.Total != 0 || nobody.Phrases == nil {
 		t.Errorf("nobody: %+v", nobody)
 	}
-	for params, status := range map[string]int{"target=x&scope=page": 400, "target=&scope=site": 400, "target=a.example": 400,
+	for params, status := range map[string]int{"target=x&scope=page": 400, "target=&scope=site": 400,
+		"target=a.example":                        400,
 		"target=a.example&scope=site&engine=none": 404} {
 		if got := get(t, w, "127.0.0.1", "/rankings/v1/phrases?"+params).StatusCode; got != status {
 			t.Errorf("%s: status %d", params, got)

@@ -242,6 +242,7 @@ var steps = []struct {
 		`ALTER TABLE niches ADD COLUMN depth INTEGER NOT NULL DEFAULT 0`,
 		`ALTER TABLE niches ADD COLUMN elsewhere TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE ideas ADD COLUMN alike REAL`,
+		`ALTER TABLE ideas ADD COLUMN my_tilt REAL`,
 		`ALTER TABLE ideas ADD COLUMN elsewhere_at DATETIME`,
 		`ALTER TABLE ideas ADD COLUMN elsewhere_error TEXT NOT NULL DEFAULT ''`,
 	}},

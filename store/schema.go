@@ -156,6 +156,7 @@ type Idea struct {
 	MyStanding *float64 `fills:"supposed" holds:"0..100"`
 	MyLinks    *int     `fills:"supposed" holds:"0..200"`
 	MyFit      *float64 `fills:"supposed" holds:"0..100"`
+	MyTilt     *float64 `fills:"supposed" holds:"-1..1"` // of the engine, see difficulty.Model.Tilted
 }
 
 // What fills columns of an idea; a column's fills tag names those that fill it.

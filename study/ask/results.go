@@ -29,7 +29,8 @@ var Depths = []int{10, 20, 100}
 func (s *Asker) Deep(depth int) int { return cmp.Or(depth, s.options.Depth) }
 
 // Results asks for the results of a phrase, so deep; 0 is as the settings say.
-func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale, depth int) (Asked[market.Results], error) {
+func (s *Asker) Results(ctx context.Context, phrase string, in market.Locale,
+	depth int) (Asked[market.Results], error) {
 	return s.search(ctx, phrase, in, s.Deep(depth))
 }
 

@@ -37,16 +37,18 @@ type Suppose struct {
 	Standing *float64
 	Links    *int
 	Fit      *float64
+	Tilt     *float64 // of the engine; see difficulty.Model.Tilted
 }
 
 // Any reports whether something is supposed.
-func (x Suppose) Any() bool { return x.Standing != nil || x.Links != nil || x.Fit != nil }
+func (x Suppose) Any() bool { return x != Suppose{} }
 
 // FromRow reads an idea of a niche in which a visit brings so much.
 func FromRow(row store.Idea, visit int64) Idea {
 	i := Idea{ID: row.ID, NicheID: row.NicheID, Phrase: row.Phrase, Decision: sieve.Decision(row.Decision),
 		DemandError: row.DemandError, JudgeError: row.JudgeError, PhraseMatch: row.PhraseMatch,
-		BroadMatch: row.BroadMatch, Supposed: Suppose{row.MyStanding, row.MyLinks, row.MyFit}, Row: row, visit: visit}
+		BroadMatch: row.BroadMatch, Supposed: Suppose{row.MyStanding, row.MyLinks, row.MyFit, row.MyTilt}, Row: row,
+		visit: visit}
 	if row.JudgedAt != nil {
 		i.LookedUpAt = *row.JudgedAt
 	}

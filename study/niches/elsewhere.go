@@ -73,7 +73,8 @@ func (e *Elsewhere) check(n *Niche) error {
 		}
 		return strings.ToLower(text)
 	}
-	if e.Engines, err = once("other-engines", e.Engines, "", engine, "“%s” is not the name of an engine."); err != nil {
+	if e.Engines, err = once("other-engines", e.Engines, "", engine,
+		"“%s” is not the name of an engine."); err != nil {
 		return err
 	}
 	if e.Countries, err = once("other-countries", e.Countries, n.Country, places.Countries().Code,

@@ -188,4 +188,6 @@ func (s *Researcher) AskScene(ctx context.Context, n niches.Niche, id uint, key 
 func (s *Researcher) SceneCost() string { return s.ScenesCost(1) }
 
 // ScenesCost is what so many cost.
-func (s *Researcher) ScenesCost(n int) string { return s.asker.Money(int64(n) * s.asker.Price(ask.Results)) }
+func (s *Researcher) ScenesCost(n int) string {
+	return s.asker.Money(int64(n) * s.asker.Price(ask.Results))
+}

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
 	"time"
 	"unicode"
@@ -32,7 +33,8 @@ type Evidence struct {
 	Intent    intent.Judgement `json:"intent"`
 	Model     Calibration      `json:"model"` // by which the verdict was reckoned
 	Mine      difficulty.Mine  `json:"mine"`
-	MineKnown bool             `json:"mineKnown"` // the link graph knows my site
+	MineKnown bool             `json:"mineKnown"`      // the link graph knows my site
+	Tilt      float64          `json:"tilt,omitempty"` // of the engine, where the user supposes one
 	// SiteStanding is my site's by the link graph, whatever Mine supposes.
 	SiteStanding float64                 `json:"siteStanding"`
 	Verdict      difficulty.Verdict      `json:"verdict"`
@@ -115,6 +117,8 @@ func (ev *Evidence) sound() error {
 	case ev.Mine.PlannedLinks < 0 || ev.Mine.PlannedLinks > difficulty.MostLinks || !percent(ev.Mine.SiteStanding) ||
 		!percent(ev.Mine.LinkStanding) || !percent(ev.Mine.Fit):
 		return errors.New("what it says of my site is out of range")
+	case !(math.Abs(ev.Tilt) <= difficulty.MostTilt):
+		return errors.New("what it supposes of the engine is out of range")
 	case !(ev.Model.Gain >= 0 && ev.Model.Gain <= 100):
 		return errors.New("its model is none")
 	}
@@ -255,7 +259,7 @@ func (s *Researcher) Evidence(ctx context.Context, n niches.Niche, idea uint) (E
 // decide computes the verdict for the niche's own site from the evidence, with what
 // the user thinks of this idea otherwise.
 func (ev *Evidence) decide(m difficulty.Model, n niches.Niche, idea store.Idea, standing float64) {
-	ev.Mine = mineFor(n, idea, standing)
+	ev.Mine, ev.Tilt = mineFor(n, idea, standing), tiltOf(idea)
 	ev.MyPages = nil
 	for _, e := range ev.Reading.Entries {
 		if n.OwnSite != "" && e.Site == n.OwnSite {
@@ -280,8 +284,19 @@ func mineFor(n niches.Niche, idea store.Idea, standing float64) difficulty.Mine 
 	return mine
 }
 
+// tiltOf is how the engine is supposed to be otherwise for an idea; 0 it is not.
+func tiltOf(idea store.Idea) float64 {
+	if idea.MyTilt == nil {
+		return 0
+	}
+	return *idea.MyTilt
+}
+
 // judge computes the verdict, by what is known of the engine.
-func (ev *Evidence) judge(m difficulty.Model) { ev.model, ev.Verdict = m, m.Judge(ev.Field(), ev.Mine) }
+func (ev *Evidence) judge(m difficulty.Model) {
+	ev.model = m.Tilted(ev.Tilt)
+	ev.Verdict = ev.model.Judge(ev.Field(), ev.Mine)
+}
 
 // Field is what stands in front of a page of mine; see Front.
 func (ev *Evidence) Field() difficulty.Field { return ev.front().field() }

@@ -96,7 +96,7 @@ func (s *Researcher) forecastSome(ctx context.Context, n niches.Niche, m difficu
 			continue
 		}
 		before := idea.PageOne
-		f.forecast(m, mineFor(n, idea, f.Standing), &idea)
+		f.forecast(m.Tilted(tiltOf(idea)), mineFor(n, idea, f.Standing), &idea)
 		far[idea.ID] = math.Abs(idea.PageOne-before) >= niches.Noticed
 		list = append(list, idea)
 	}

@@ -3,6 +3,7 @@ package results
 import (
 	"context"
 	"errors"
+	"math"
 	"time"
 
 	"cleverniche/core/demand"
@@ -45,21 +46,16 @@ type Story struct {
 	Ceiling    worth.Micros      // what advertisers would pay a month; −1 unknown
 }
 
-// WhatIf is what is tried for one idea without being kept: another page of mine, another engine.
-type WhatIf struct {
-	ideas.Suppose
-	Tilt float64 // of the engine; see difficulty.Model.Tilted
-}
-
 // Story returns everything about an idea of a table.
 func (s *Researcher) Story(ctx context.Context, n niches.Niche, b ideas.Table, id uint) (Story, error) {
 	return s.StoryIf(ctx, n, b, id, nil)
 }
 
 // StoryIf is the story as it would be; nil is as it is.
-func (s *Researcher) StoryIf(ctx context.Context, n niches.Niche, b ideas.Table, id uint, what *WhatIf) (Story, error) {
+func (s *Researcher) StoryIf(ctx context.Context, n niches.Niche, b ideas.Table, id uint,
+	what *ideas.Suppose) (Story, error) {
 	if what != nil {
-		if err := checkSuppose(what.Suppose); err != nil {
+		if err := checkSuppose(*what); err != nil {
 			return Story{}, err
 		}
 	}
@@ -85,8 +81,9 @@ func (s *Researcher) StoryIf(ctx context.Context, n niches.Niche, b ideas.Table,
 		return out, err
 	}
 	if what != nil && out.Evidence != nil {
-		row.MyStanding, row.MyLinks, row.MyFit = what.Standing, what.Links, what.Fit
-		ev.decide(ev.model.Tilted(what.Tilt), n, row, ev.SiteStanding)
+		if err := s.suppose(ctx, n, &row, &ev, *what); err != nil {
+			return out, err
+		}
 	}
 	if out.Others, err = s.others(ctx, n, row); err != nil {
 		return out, err
@@ -158,8 +155,21 @@ func checkSuppose(x ideas.Suppose) error {
 		return input.Bad("links", "Solid links are between 0 and %d.", difficulty.MostLinks)
 	case x.Fit != nil && !(*x.Fit >= 0 && *x.Fit <= 100):
 		return input.Bad("fit", "A fit is between 0 and 100.")
+	case x.Tilt != nil && !(math.Abs(*x.Tilt) <= difficulty.MostTilt):
+		return input.Bad("tilt", "The engine can be tilted from −1 to 1.")
 	}
 	return nil
+}
+
+// suppose judges anew by what is supposed.
+func (s *Researcher) suppose(ctx context.Context, n niches.Niche, idea *store.Idea, ev *Evidence,
+	x ideas.Suppose) error {
+	m, err := s.niches.Model(ctx, n)
+	if err == nil {
+		idea.MyStanding, idea.MyLinks, idea.MyFit, idea.MyTilt = x.Standing, x.Links, x.Fit, x.Tilt
+		ev.decide(m, n, *idea, ev.SiteStanding)
+	}
+	return err
 }
 
 // Suppose changes what one idea's verdict supposes of my page, and reckons it anew
@@ -179,8 +189,9 @@ func (s *Researcher) Suppose(ctx context.Context, n niches.Niche, id uint, x ide
 	if err != nil {
 		return err
 	}
-	idea.MyStanding, idea.MyLinks, idea.MyFit = x.Standing, x.Links, x.Fit
-	ev.decide(ev.model, n, idea, ev.SiteStanding)
+	if err := s.suppose(ctx, n, &idea, &ev, x); err != nil {
+		return err
+	}
 	j, err := ev.judgement(n, idea)
 	if err != nil {
 		return err

@@ -55,8 +55,26 @@ func TestSuppose(t *testing.T) {
 	if back := studytest.Tell(t, s, n, id); studytest.Reach(back) != studytest.Reach(was) || back.Idea.Supposed.Any() {
 		t.Errorf("taken back, the reach is %v", studytest.Reach(back))
 	}
+	tilt := -0.6
+	tried, err := s.Results.StoryIf(ctx, n, b, id, &ideas.Suppose{Tilt: &tilt})
+	if err == nil {
+		err = s.Results.Suppose(ctx, n, id, ideas.Suppose{Tilt: &tilt})
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	kept := studytest.Tell(t, s, n, id)
+	if would := tried.Evidence.Verdict.PageOne.Mean; chance(kept) != would || chance(kept) == chance(was) || kept.Idea.Row.PageOne != chance(kept) {
+		t.Errorf("with another engine: tried %v, kept %v, in the list %v, before %v", would, chance(kept),
+			kept.Idea.Row.PageOne, chance(was))
+	}
+	j, err = s.Results.LookUp(ctx, n, []uint{id}, true)
+	studytest.Finish(t, s, j, err)
+	if again := studytest.Tell(t, s, n, id); again.Idea.Supposed.Tilt == nil || again.Evidence.Tilt != tilt {
+		t.Errorf("after asking again the engine is as it was: %+v", again.Idea.Supposed)
+	}
 	bad, many := math.NaN(), -1
-	for field, x := range map[string]ideas.Suppose{"standing": {Standing: &bad}, "fit": {Fit: &bad},
+	for field, x := range map[string]ideas.Suppose{"standing": {Standing: &bad}, "fit": {Fit: &bad}, "tilt": {Tilt: &bad},
 		"links": {Links: &many}} {
 		var wrong *input.Error
 		if err := s.Results.Suppose(ctx, n, id, x); !errors.As(err, &wrong) || wrong.Field != field {

@@ -108,7 +108,7 @@ if (whatIf) {
     const text = await answer.text().catch(() => ""); // a later one has begun
     if (answer.ok && text) find("#climb").innerHTML = text;
   };
-  for (const part of whatIf.querySelectorAll("[hidden]:not([name])")) part.hidden = false;
+  for (const part of whatIf.querySelectorAll("[hidden]")) part.hidden = false;
   for (const slider of whatIf.querySelectorAll("[data-of]")) {
     const field = find(`#${slider.dataset.of}`);
     slider.addEventListener("input", () => {
@@ -121,6 +121,7 @@ if (whatIf) {
     });
   }
   tilt.addEventListener("input", show);
+  find("output", whatIf).textContent = leans(Number(tilt.value));
 }
 
 // Lines of the weeks are switched on and off, and stand out where the list points at them.

@@ -1,14 +1,12 @@
 package idea
 
 import (
-	"cmp"
 	"fmt"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
-	"cleverniche/core/difficulty"
 	"cleverniche/core/worth"
 	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
@@ -83,7 +81,7 @@ type page struct {
 type typedNote struct{ Text, Error string }
 
 // supposed is what was typed into the form of my reach for one idea.
-type supposed struct{ Standing, Links, Fit, Field, Error string }
+type supposed struct{ Standing, Links, Fit, Tilt, Field, Error string }
 
 // figure is a figure with what it is made of.
 type figure struct{ Label, Text, Why string }
@@ -181,22 +179,18 @@ func whatIf(r *frame.Request) error {
 		return err
 	}
 	typed := func(name string) string { return strings.TrimSpace(r.Query(name)) }
-	x, err := supposed{Standing: typed("standing"), Links: typed("links"), Fit: typed("fit")}.read()
+	x, err := supposed{Standing: typed("standing"), Links: typed("links"), Fit: typed("fit"), Tilt: typed("tilt")}.read()
 	if err != nil {
 		return err
 	}
-	tilt, err := strconv.ParseFloat(cmp.Or(typed("tilt"), "0"), 64)
-	if err != nil || !(math.Abs(tilt) <= difficulty.MostTilt) {
-		return input.Bad("tilt", "The engine can be tilted from −1 to 1.")
-	}
-	v, err := ofIf(r, id, &results.WhatIf{Suppose: x, Tilt: tilt})
+	v, err := ofIf(r, id, &x)
 	if err == nil && v.Evidence == nil {
 		err = input.ErrNotFound
 	}
 	if err != nil {
 		return err
 	}
-	v.Whole, v.If = true, x.Any() || tilt != 0
+	v.Whole, v.If = true, x.Any()
 	return r.Render("idea/climb", v)
 }
 
@@ -212,6 +206,9 @@ func supposedOf(x ideas.Suppose) (f supposed) {
 	if x.Fit != nil {
 		f.Fit = text(*x.Fit)
 	}
+	if x.Tilt != nil {
+		f.Tilt = text(*x.Tilt)
+	}
 	return f
 }
 
@@ -220,7 +217,7 @@ func typedIn(r *frame.Request) supposed {
 		return supposed{}
 	}
 	typed := func(name string) string { return strings.TrimSpace(r.FormValue(name)) }
-	return supposed{Standing: typed("standing"), Links: typed("links"), Fit: typed("fit")}
+	return supposed{Standing: typed("standing"), Links: typed("links"), Fit: typed("fit"), Tilt: typed("tilt")}
 }
 
 // suppose changes what is supposed of my page for one idea. Empty fields are as the
@@ -252,6 +249,9 @@ func (f supposed) read() (x ideas.Suppose, err error) {
 		return &v
 	}
 	x.Standing, x.Fit = number("standing", f.Standing), number("fit", f.Fit)
+	if x.Tilt = number("tilt", f.Tilt); x.Tilt != nil && *x.Tilt == 0 {
+		x.Tilt = nil // as learnt
+	}
 	if links := number("links", f.Links); links != nil && err == nil {
 		whole := int(*links)
 		if x.Links = &whole; float64(whole) != *links {

@@ -75,7 +75,7 @@ type monthCount struct{ Month, Count string }
 func Of(r *frame.Request, id uint) (View, error) { return ofIf(r, id, nil) }
 
 // ofIf returns it as it would be; nil is as it is.
-func ofIf(r *frame.Request, id uint, what *results.WhatIf) (View, error) {
+func ofIf(r *frame.Request, id uint, what *ideas.Suppose) (View, error) {
 	b, err := r.Table()
 	if err != nil {
 		return View{}, err
