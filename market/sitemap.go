@@ -10,6 +10,7 @@ import (
 	"io"
 	"net/url"
 	"strings"
+	"time"
 
 	"golang.org/x/net/html/charset"
 )
@@ -24,6 +25,8 @@ const (
 type Sitemap struct {
 	Pages []string
 	More  []string
+	// Touched is when each page says that it was changed, a day as 2006-01-02; "" where it does not.
+	Touched []string `json:",omitempty"`
 }
 
 // errNoSitemap is why something is no sitemap.
@@ -61,6 +64,11 @@ func ReadSitemap(f Fetched) (s Sitemap, err error) {
 	d := xml.NewDecoder(in)
 	d.CharsetReader = charset.NewReaderLabel
 	list := (*[]string)(nil)
+	defer func() {
+		if len(s.Touched) > 0 {
+			s.Touched = append(s.Touched, make([]string, max(0, len(s.Pages)-len(s.Touched)))...)
+		}
+	}()
 	for {
 		token, err := d.Token()
 		if errors.Is(err, io.EOF) && list != nil {
@@ -86,7 +94,23 @@ func ReadSitemap(f Fetched) (s Sitemap, err error) {
 			if err := d.DecodeElement(&text, &start); err == nil && list != nil && inSitemap(start.Name.Space) {
 				add(list, text)
 			}
+		case "lastmod": // it comes behind the loc (the format's own examples)
+			var text string
+			if err := d.DecodeElement(&text, &start); err == nil && list == &s.Pages && len(s.Pages) > 0 {
+				s.touched(text)
+			}
 		}
+	}
+}
+
+// touched notes when the latest page was changed, in a form of W3C's "Date and Time Formats" that names a day.
+func (s *Sitemap) touched(text string) {
+	if text = strings.TrimSpace(text); len(text) < len(time.DateOnly) {
+		return
+	}
+	if day, err := time.Parse(time.DateOnly, text[:len(time.DateOnly)]); err == nil && len(s.Touched) < len(s.Pages) {
+		s.Touched = append(s.Touched, make([]string, len(s.Pages)-1-len(s.Touched))...)
+		s.Touched = append(s.Touched, day.Format(time.DateOnly))
 	}
 }
 

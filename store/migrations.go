@@ -246,6 +246,16 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN elsewhere_at DATETIME`,
 		`ALTER TABLE ideas ADD COLUMN elsewhere_error TEXT NOT NULL DEFAULT ''`,
 	}},
+	{"30-rivals", []string{
+		`CREATE TABLE rivals (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+			site TEXT NOT NULL, followed BOOLEAN NOT NULL DEFAULT 0, source TEXT NOT NULL DEFAULT '',
+			as_of TEXT NOT NULL DEFAULT '', total INTEGER NOT NULL DEFAULT 0, asked TEXT NOT NULL DEFAULT '',
+			asked_at DATETIME, pages TEXT NOT NULL DEFAULT '')`,
+		`CREATE UNIQUE INDEX rivals_site ON rivals (niche_id, site)`,
+		`CREATE TABLE rival_phrases (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+			phrase TEXT NOT NULL, rival_id INTEGER NOT NULL, place INTEGER NOT NULL, page TEXT NOT NULL, searches INTEGER,
+			visits REAL, PRIMARY KEY (niche_id, phrase, rival_id))` + withoutRowID,
+	}},
 }
 
 // topicSteps are what topics brought.

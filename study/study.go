@@ -83,13 +83,14 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Topics = topics.New(st, s.Niches, s.Ideas, o.Grouped)
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
-	s.Rivals = rivals.New(s.Ask, s.Ideas, s.Results, s.Gathering, o.Suffixes)
+	s.Rivals = rivals.New(st, s.Ask, s.Jobs, s.Ideas, s.Results, s.Gathering, o.Suffixes)
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.Gathering.Kinds()...)
 	s.Jobs.Add(s.Results.Kinds()...)
 	s.Jobs.Add(s.Articles.Kinds()...)
 	s.Jobs.Add(s.Imports.Kinds()...)
 	s.Jobs.Add(s.Checks.Kinds()...)
+	s.Jobs.Add(s.Rivals.Kinds()...)
 	return s
 }
 

@@ -31,8 +31,8 @@ import (
 	"cleverniche/web/niches"
 	"cleverniche/web/plan"
 	"cleverniche/web/read"
+	"cleverniche/web/rivals"
 	"cleverniche/web/sift"
-	"cleverniche/web/sites"
 	"cleverniche/web/start"
 
 	"github.com/gofiber/fiber/v3"
@@ -52,7 +52,7 @@ var files embed.FS
 
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
-	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, sites.Screen,
+	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, rivals.Screen,
 	compare.Screen, about.Screen,
 	start.Screen, later}
 

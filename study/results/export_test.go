@@ -28,7 +28,7 @@ func (ev *Evidence) Document() (store.Document, error) { return ev.document() }
 func ReadEvidence(d store.Document) (Evidence, error) { return readEvidence(d, difficulty.Calibrated) }
 
 // Row is how what stands in front is kept.
-func (ev *Evidence) Row() (*store.Front, error) { return ev.row() }
+func (ev *Evidence) Row() (*store.Front, error) { return ev.row("en") }
 
 // Over puts something over the data file; what it returns takes that away.
 func (s *Researcher) Over(wrap func(Store) Store) (back func()) {

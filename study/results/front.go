@@ -25,6 +25,8 @@ type front struct {
 	// Kinds are those of the results' sites, and Footholds which of them, from 0, are; nil in fronts from before.
 	Kinds     []serp.SiteKind `json:"kinds,omitempty"`
 	Footholds []int           `json:"footholds,omitempty"`
+	// Titled is how many titles of the ten say all words of the phrase; nil in fronts from before.
+	Titled *int `json:"titled,omitempty"`
 }
 
 // front follows from the evidence.
@@ -50,6 +52,17 @@ func (ev *Evidence) front() front {
 	return f
 }
 
+// titled is how many titles of the ten say all words of the phrase.
+func (ev *Evidence) titled(lang string) *int {
+	q, n := ev.Query(lang), 0
+	for _, e := range ev.Reading.Ten() {
+		if len(q.Titled(e.Title).Missing) == 0 {
+			n++
+		}
+	}
+	return &n
+}
+
 // field is what stands in front of a page of mine: my own pages do not stand in my
 // way, and what is locked for others is mine where I stand first.
 func (f front) field() difficulty.Field {
@@ -63,8 +76,10 @@ func (f front) field() difficulty.Field {
 }
 
 // row is the front as it is kept.
-func (ev *Evidence) row() (*store.Front, error) {
-	body, err := json.Marshal(ev.front())
+func (ev *Evidence) row(lang string) (*store.Front, error) {
+	f := ev.front()
+	f.Titled = ev.titled(lang)
+	body, err := json.Marshal(f)
 	return &store.Front{Engine: ev.Sources[ask.Results], Body: body}, err
 }
 

@@ -51,6 +51,7 @@ type standers struct {
 type standersAt struct {
 	revision int64
 	list     []Stander
+	missed   []uint
 }
 
 // mostStanders is of how many niches standers are held.
@@ -59,29 +60,42 @@ const mostStanders = 8
 // InTheWay are the sites that stand among the top tens of a niche's looked-up ideas: those within reach first, by
 // footholds and then by places; the others by ideas. Nobody is asked.
 func (s *Researcher) InTheWay(ctx context.Context, n niches.Niche, revision int64) ([]Stander, error) {
+	held, err := s.standing(ctx, n, revision)
+	return held.list, err
+}
+
+// MissedByTitles are the ideas of whose top ten no title says all words. Of those that were judged before that was
+// noted, it is not known.
+func (s *Researcher) MissedByTitles(ctx context.Context, n niches.Niche, revision int64) ([]uint, error) {
+	held, err := s.standing(ctx, n, revision)
+	return held.missed, err
+}
+
+func (s *Researcher) standing(ctx context.Context, n niches.Niche, revision int64) (standersAt, error) {
 	s.standers.mu.Lock()
 	held, is := s.standers.of[n.ID]
 	s.standers.mu.Unlock()
 	if is && held.revision == revision {
-		return held.list, nil
+		return held, nil
 	}
-	list, err := s.inTheWay(ctx, n)
+	list, missed, err := s.inTheWay(ctx, n)
 	if err != nil {
-		return nil, err
+		return held, err
 	}
 	s.standers.mu.Lock()
 	defer s.standers.mu.Unlock()
 	if s.standers.of == nil || len(s.standers.of) >= mostStanders {
 		s.standers.of = map[uint]standersAt{}
 	}
-	s.standers.of[n.ID] = standersAt{revision, list}
-	return list, nil
+	held = standersAt{revision, list, missed}
+	s.standers.of[n.ID] = held
+	return held, nil
 }
 
-func (s *Researcher) inTheWay(ctx context.Context, n niches.Niche) ([]Stander, error) {
+func (s *Researcher) inTheWay(ctx context.Context, n niches.Niche) (out []Stander, missed []uint, err error) {
 	tens, err := s.store.Tens(ctx, n.ID)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	own, bySite, kinds := 0.0, map[string]*Stander{}, map[string]map[serp.SiteKind]int{}
 	for _, ten := range tens {
@@ -91,8 +105,11 @@ func (s *Researcher) inTheWay(ctx context.Context, n niches.Niche) ([]Stander, e
 		}
 		if len(f.Kinds) == 0 { // kept before these were
 			if f, err = s.renewed(ctx, n, ten.IdeaID, f); err != nil {
-				return nil, err
+				return nil, nil, err
 			}
+		}
+		if f.Titled != nil && *f.Titled == 0 {
+			missed = append(missed, ten.IdeaID)
 		}
 		own = f.Standing
 		seen := map[string]bool{}
@@ -121,16 +138,16 @@ func (s *Researcher) inTheWay(ctx context.Context, n niches.Niche) ([]Stander, e
 			}
 		}
 	}
-	out := make([]Stander, 0, len(bySite))
+	out = make([]Stander, 0, len(bySite))
 	for site, x := range bySite {
 		x.settle(kinds[site], own)
 		if x.Since, err = s.Since(ctx, site); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		out = append(out, *x)
 	}
 	sort.Slice(out, func(i, j int) bool { return before(out[i], out[j]) })
-	return out, nil
+	return out, missed, nil
 }
 
 // settle fills in what follows from all of a site's places.
@@ -167,7 +184,7 @@ func before(a, b Stander) bool {
 }
 
 // renewed is a front as it is made now, of one that was kept before; where its evidence cannot be read, it stays.
-func (s *Researcher) renewed(ctx context.Context, _ niches.Niche, idea uint, was front) (front, error) {
+func (s *Researcher) renewed(ctx context.Context, n niches.Niche, idea uint, was front) (front, error) {
 	d, err := s.store.Evidences(ctx, []uint{idea})
 	if err != nil {
 		return was, err
@@ -177,7 +194,7 @@ func (s *Researcher) renewed(ctx context.Context, _ niches.Niche, idea uint, was
 		return was, nil //nolint:nilerr // its kinds and footholds are not known
 	}
 	f := ev.front()
-	was.Kinds, was.Footholds = f.Kinds, f.Footholds
+	was.Kinds, was.Footholds, was.Titled = f.Kinds, f.Footholds, ev.titled(n.Language)
 	return was, nil
 }
 

@@ -134,7 +134,7 @@ func (s *Researcher) lookUpTop(ctx context.Context, n niches.Niche, idea store.I
 // judgement is the evidence of an idea, and all that follows from it, as it is kept.
 func (ev *Evidence) judgement(n niches.Niche, idea store.Idea) (j store.Judgement, err error) {
 	j = store.Judgement{Idea: judged(idea, *ev), Found: ev.found(n.Language)}
-	if j.Front, err = ev.row(); err == nil {
+	if j.Front, err = ev.row(n.Language); err == nil {
 		j.Document, err = ev.document()
 	}
 	return j, err

@@ -64,7 +64,8 @@ func TestSuppose(t *testing.T) {
 		t.Fatal(err)
 	}
 	kept := studytest.Tell(t, s, n, id)
-	if would := tried.Evidence.Verdict.PageOne.Mean; chance(kept) != would || chance(kept) == chance(was) || kept.Idea.Row.PageOne != chance(kept) {
+	if would := tried.Evidence.Verdict.PageOne.Mean; chance(kept) != would ||
+		chance(kept) == chance(was) || kept.Idea.Row.PageOne != chance(kept) {
 		t.Errorf("with another engine: tried %v, kept %v, in the list %v, before %v", would, chance(kept),
 			kept.Idea.Row.PageOne, chance(was))
 	}

@@ -3,6 +3,7 @@ package frame
 import (
 	"fmt"
 	"html/template"
+	"math"
 	"net/url"
 	"regexp"
 	"slices"
@@ -12,6 +13,7 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/study/ask"
+	"cleverniche/study/money"
 	"cleverniche/study/niches"
 
 	"golang.org/x/text/language"
@@ -111,12 +113,14 @@ func (s *Server) Functions() map[string]any {
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
 		"scale":   difficulty.Shown,
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
+		"about":   func(x float64) string { return message.NewPrinter(language.English).Sprint(number.Decimal(math.Round(x))) },
 		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
 		"safeURL": func(u string) string { return s.openURL(u) },
 		"asRead":  readURL,
 		"linked":  s.linked,
 		"plural":  Plural,
 		"capital": Capital,
+		"money":   money.Text,
 		"icon":    func(name string) template.HTML { return icons[name] },
 	}
 }

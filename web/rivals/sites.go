@@ -1,26 +1,15 @@
-// Package sites is who stands in the way: the sites among the top tens of all looked-up ideas, and what one of them
-// stands for.
-package sites
+package rivals
 
 import (
 	"fmt"
 	"net/url"
 	"sort"
 
-	"cleverniche/core/sieve"
-	"cleverniche/study/ideas"
-	"cleverniche/study/input"
 	"cleverniche/study/results"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
 )
-
-// Screen is the two pages.
-var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
-	niche.Get("/sites", s.In(showAll))
-	niche.Get("/sites/:site", s.In(showOne))
-}}
 
 // mostShown is how many sites one page shows.
 const mostShown = 100
@@ -125,83 +114,5 @@ func showAll(r *frame.Request) error {
 	if v.Page, err = r.Page("Who stands in the way", "judge", -1); err != nil {
 		return err
 	}
-	return r.Render("sites/sites", v)
-}
-
-type onePage struct {
-	frame.Page
-	Site   results.Stander
-	Age    string
-	Rows   []stand
-	More   int
-	Gather string // from its pages
-}
-
-type stand struct {
-	results.Stand
-	Idea       ideas.Idea
-	Searches   string
-	Difficulty string
-	Chance     string
-	Decision   string
-	Href       string
-}
-
-// mostStands is how many places of a site are shown.
-const mostStands = 200
-
-func showOne(r *frame.Request) error {
-	b, err := r.Table()
-	if err != nil {
-		return err
-	}
-	site, err := url.PathUnescape(r.Params("site"))
-	if err != nil {
-		return input.ErrNotFound
-	}
-	s, ok, err := r.Study.Results.StandsFor(r.Context(), r.Niche, b.Revision, site)
-	if err != nil {
-		return err
-	}
-	if !ok {
-		return input.ErrNotFound
-	}
-	v := onePage{Site: s, Age: frame.Age(s.Since, r.Now()),
-		Gather: r.Path("gather/page") + "?at=" + url.QueryEscape("http://"+s.Site+"/")}
-	stands := append([]results.Stand(nil), s.Stands...)
-	sort.SliceStable(stands, func(i, j int) bool {
-		if stands[i].Foothold != stands[j].Foothold {
-			return stands[i].Foothold
-		}
-		return stands[i].Place < stands[j].Place
-	})
-	if n := len(stands) - mostStands; n > 0 {
-		stands, v.More = stands[:mostStands], n
-	}
-	ids := make([]uint, len(stands))
-	for i, st := range stands {
-		ids[i] = st.Idea
-	}
-	list, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
-	if err != nil {
-		return err
-	}
-	byID := map[uint]ideas.Idea{}
-	for _, i := range list {
-		byID[i.ID] = i
-	}
-	sp := r.Speak()
-	for _, st := range stands {
-		i, there := byID[st.Idea]
-		if !there {
-			continue
-		}
-		v.Rows = append(v.Rows, stand{st, i, sp.Cell(i, sieve.Searches).Text, sp.Cell(i, sieve.Difficulty).Text,
-			sp.Cell(i, sieve.PageOne).Text, []string{"", "kept", "dropped"}[min(2, max(0, int(i.Decision)))],
-			r.Path(fmt.Sprint("ideas/", i.ID)) + fmt.Sprintf("?open=%d#place-%d", st.Place, st.Place)})
-	}
-	if v.Page, err = r.Page(s.Site, "judge", -1); err != nil {
-		return err
-	}
-	return r.Render("sites/site", v)
+	return r.Render("rivals/sites", v)
 }

@@ -1,0 +1,162 @@
+package rivals
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"sort"
+	"strings"
+	"time"
+
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+)
+
+// Recent is what changed of a site's pages, by its sitemap.
+type Recent struct {
+	At      time.Time // zero: it was not looked at
+	Before  time.Time // when it was looked at the time before; zero never
+	Pages   int
+	Dated   int       // of them, that say when they were changed
+	Touched []Touched // within the last ninety days, the latest first
+	Lately  int       // how many these are in all
+	New     []string  // since the time before
+	Gone    []string
+	Fresh   int // how many are new, and gone, in all
+	Left    int
+	List    []string // all, to compare with the next time
+}
+
+// Touched is a page and the day on which it was changed, 2006-01-02.
+type Touched struct{ Page, On string }
+
+// Bounds of what is read and kept of sitemaps.
+const (
+	mostSitemaps  = 20
+	mostPages     = 50_000
+	shownTouched  = 30
+	shownNew      = 50
+	lately        = 90 * ask.Day
+	mostKeptPages = 4 << 20 // bytes
+)
+
+// Recent is what was seen the last time; nobody is asked.
+func (s *Scout) Recent(_ context.Context, r store.Rival) (out Recent, err error) {
+	if r.Pages == "" || json.Unmarshal([]byte(r.Pages), &out) != nil {
+		return Recent{}, nil
+	}
+	return out, nil
+}
+
+// AskRecent reads a site's sitemap, and those that it names.
+func (s *Scout) AskRecent(ctx context.Context, n niches.Niche, text string) error {
+	name, err := s.SiteOf(text)
+	if err != nil {
+		return err
+	}
+	r, err := s.one(ctx, n.ID, name)
+	if err != nil {
+		return err
+	}
+	was, err := s.Recent(ctx, r)
+	if err != nil {
+		return err
+	}
+	now := s.store.Now().UTC()
+	pages, err := s.sitemaps(ask.Again(ctx, now), name)
+	if err != nil {
+		return err
+	}
+	body, err := json.Marshal(compare(was, pages, now))
+	if err != nil {
+		return err
+	}
+	if len(body) > mostKeptPages {
+		return input.Bad("site", "Its sitemap names too many pages to compare: %d.", len(pages))
+	}
+	return s.store.SaveRivalPages(ctx, n.ID, name, string(body))
+}
+
+// sitemaps reads pages with the days on which they were changed, "" where that is not said.
+func (s *Scout) sitemaps(ctx context.Context, name string) (map[string]string, error) {
+	out, seen := map[string]string{}, map[string]bool{}
+	var failed error
+	for _, scheme := range []string{"https://", "http://"} {
+		open := []string{scheme + name + "/sitemap.xml"}
+		for read := 0; len(open) > 0 && read < mostSitemaps && len(out) < mostPages; read++ {
+			at := open[0]
+			open = open[1:]
+			if seen[bare(at)] {
+				continue
+			}
+			got, err := s.asker.Sitemap(ctx, at)
+			if err != nil {
+				failed = errors.Join(failed, err)
+				continue
+			}
+			seen[bare(at)] = true
+			note(out, got.Value)
+			open = append(open, got.Value.More...)
+		}
+		if len(out) > 0 {
+			return out, nil
+		}
+	}
+	if failed == nil {
+		failed = errors.New("its sitemap names no page")
+	}
+	return nil, input.Bad("site", "The sitemap of %s could not be read: %s.", name, strings.Split(failed.Error(), "\n")[0])
+}
+
+func note(out map[string]string, m market.Sitemap) {
+	for i, p := range m.Pages {
+		if len(out) >= mostPages {
+			return
+		}
+		on := ""
+		if i < len(m.Touched) {
+			on = m.Touched[i]
+		}
+		out[bare(p)] = on
+	}
+}
+
+// compare tells what changed since the time before.
+func compare(was Recent, pages map[string]string, now time.Time) Recent {
+	out := Recent{At: now, Before: was.At, Pages: len(pages)}
+	known := map[string]bool{}
+	for _, p := range was.List {
+		known[p] = true
+	}
+	since := now.Add(-lately).Format(time.DateOnly)
+	for p, on := range pages {
+		out.List = append(out.List, p)
+		if on != "" {
+			if out.Dated++; on >= since {
+				out.Touched = append(out.Touched, Touched{p, on})
+			}
+		}
+		if !was.At.IsZero() && !known[p] {
+			out.New = append(out.New, p)
+		}
+	}
+	for _, p := range was.List {
+		if _, there := pages[p]; !there {
+			out.Gone = append(out.Gone, p)
+		}
+	}
+	sort.Strings(out.List)
+	sort.Strings(out.New)
+	sort.Strings(out.Gone)
+	sort.Slice(out.Touched, func(i, j int) bool {
+		a, b := out.Touched[i], out.Touched[j]
+		return a.On > b.On || a.On == b.On && a.Page < b.Page
+	})
+	out.Lately, out.Fresh, out.Left = len(out.Touched), len(out.New), len(out.Gone)
+	out.Touched = out.Touched[:min(shownTouched, len(out.Touched))]
+	out.New, out.Gone = out.New[:min(shownNew, len(out.New))], out.Gone[:min(shownNew, len(out.Gone))]
+	return out
+}

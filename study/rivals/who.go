@@ -1,0 +1,124 @@
+package rivals
+
+import (
+	"context"
+	"errors"
+	"sort"
+
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study/ask"
+	"cleverniche/study/input"
+	"cleverniche/study/niches"
+	"cleverniche/study/results"
+)
+
+// Neighbour is a site that stands where I stand or want to.
+type Neighbour struct {
+	results.Stander // among the tens that were looked up; its Site is always there
+	Rival           store.Rival
+	Shared          int      // phrases for which a service says that it stands beside my site; 0 none or not known
+	Phrases         *int     // that it ranks for, by a service
+	Visits          *float64 // a month, by a service
+}
+
+// Known reports whether some of its places were asked for.
+func (s Neighbour) Known() bool { return !s.Rival.AskedAt.IsZero() }
+
+// Who are the sites of a niche: those that are followed first, then those within reach as the tens say, then the others
+// that a service says share my places.
+type Who struct {
+	Sites    []Neighbour
+	Followed int
+	SharedAt ask.Asked[market.Sharers]
+	Shares   bool   // somebody was asked who shares my places
+	Cost     string // of asking that; "" where nobody can be
+}
+
+func site(name, engine string) market.Target {
+	return market.Target{Name: name, Scope: market.AllHosts, Engine: engine}
+}
+
+// Who lists them; nobody is asked.
+func (s *Scout) Who(ctx context.Context, n niches.Niche, revision int64) (out Who, err error) {
+	rows, err := s.store.Rivals(ctx, n.ID)
+	if err != nil {
+		return out, err
+	}
+	standers, err := s.results.InTheWay(ctx, n, revision)
+	if err != nil {
+		return out, err
+	}
+	at := map[string]int{}
+	add := func(name string) *Neighbour {
+		i, there := at[name]
+		if !there {
+			i = len(out.Sites)
+			at[name] = i
+			out.Sites = append(out.Sites, Neighbour{Stander: results.Stander{Site: name}})
+		}
+		return &out.Sites[i]
+	}
+	for _, st := range standers {
+		if !st.Own {
+			add(st.Site).Stander = st
+		}
+	}
+	for _, r := range rows {
+		if r.Site == n.OwnSite {
+			continue
+		}
+		if add(r.Site).Rival = r; r.Followed {
+			out.Followed++
+		}
+	}
+	if s.asker.KnowsSites() && n.OwnSite != "" {
+		out.Cost = s.asker.Money(s.asker.Price(ask.Rankings))
+	}
+	if n.OwnSite != "" {
+		out.SharedAt, out.Shares, err = ask.PartAtHand[market.Sharers](ctx, s.asker, ask.Sharers, site(n.OwnSite, ""),
+			n.Locale())
+		if err != nil {
+			return out, err
+		}
+	}
+	for _, sh := range out.SharedAt.Value.List {
+		name := s.suffixes.Site(sh.Site)
+		if name == "" || name == n.OwnSite {
+			continue
+		}
+		one := add(name)
+		one.Shared, one.Phrases, one.Visits = sh.Shared, sh.Phrases, sh.Visits
+	}
+	sort.SliceStable(out.Sites, func(i, j int) bool {
+		a, b := out.Sites[i], out.Sites[j]
+		switch {
+		case a.Rival.Followed != b.Rival.Followed:
+			return a.Rival.Followed
+		case (a.Places > 0) != (b.Places > 0):
+			return a.Places > 0
+		case a.Places > 0:
+			return false // in the order in which they stand in the way
+		}
+		return a.Shared > b.Shared
+	})
+	return out, nil
+}
+
+// AskSharers asks who shares my site's places.
+func (s *Scout) AskSharers(ctx context.Context, n niches.Niche) error {
+	if n.OwnSite == "" {
+		return input.Bad("own", "This niche has no site of yours. Name it in the settings.")
+	}
+	_, err := s.asker.Sharers(ctx, site(n.OwnSite, ""), n.Locale())
+	return err
+}
+
+// one is the rival of a site; one that nothing is known of where there is none.
+func (s *Scout) one(ctx context.Context, niche uint, name string) (store.Rival, error) {
+	r, err := s.store.RivalOf(ctx, niche, name)
+	if errors.Is(err, input.ErrNotFound) {
+		return store.Rival{NicheID: niche, Site: name}, nil
+	}
+	return r, err
+}

@@ -1,0 +1,405 @@
+package rivals
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"sort"
+	"strconv"
+	"strings"
+
+	"cleverniche/core/demand"
+	"cleverniche/core/difficulty"
+	"cleverniche/core/sieve"
+	"cleverniche/market"
+	"cleverniche/store"
+	"cleverniche/study/ideas"
+	"cleverniche/study/input"
+	"cleverniche/study/jobs"
+	"cleverniche/study/results"
+	"cleverniche/study/rivals"
+	"cleverniche/web/draw"
+	"cleverniche/web/frame"
+	progress "cleverniche/web/jobs"
+)
+
+type onePage struct {
+	frame.Page
+	Site   results.Stander
+	Age    string
+	Rows   []stand
+	More   int
+	Gather string // from its pages
+	Job    *jobs.Job
+
+	Rival    store.Rival
+	Wanted   rivals.Wanted
+	Cost     string // of asking for Wanted; "" where nobody can be asked
+	Field    string
+	Error    string
+	Sieve    Sieve
+	Ranks    []ranked
+	Total    int
+	Before   string
+	Next     string
+	Sections []block
+	Within   []block // of the section that is chosen
+	Details  rivals.Details
+	Months   string // drawn
+	Span     [2]string
+	Recent   rivals.Recent
+}
+
+// ranked is a phrase that a rival ranks for, as it is shown.
+type ranked struct {
+	rivals.Ranked
+	Difficulty, Chance, Wants, Season string
+	of                                string // the rival
+}
+
+// block is a section of a site as it is drawn: as wide as phrases, filled as far as within reach.
+type block struct {
+	store.Section
+	Name       string
+	X, Width   float64
+	Fill       float64 // height, in px
+	Href       string
+	Chosen     bool
+	Unreckoned bool // none of its phrases is looked up
+}
+
+// How sections are drawn, in px, and how many; those behind are one.
+const (
+	blocksWidth  = 1000.0
+	blockHeight  = 44.0
+	mostSections = 9
+)
+
+type stand struct {
+	results.Stand
+	Idea       ideas.Idea
+	Searches   string
+	Difficulty string
+	Chance     string
+	Decision   string
+	Href       string
+}
+
+// How many places of a site are shown at first, and at most; and how many of its phrases.
+const (
+	mostStands  = 12
+	allStands   = 500
+	shownRanked = 50
+)
+
+// showOne shows what is known of one site.
+func showOne(r *frame.Request, wrong *input.Error) error {
+	name, err := siteIn(r)
+	if err != nil {
+		return err
+	}
+	b, err := r.Table()
+	if err != nil {
+		return err
+	}
+	ctx := r.Context()
+	s, ok, err := r.Study.Results.StandsFor(ctx, r.Niche, b.Revision, name)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		s = results.Stander{Site: name, Own: name == r.Niche.OwnSite}
+	}
+	v := onePage{Site: s, Age: frame.Age(s.Since, r.Now()), Sieve: ReadSieve(r),
+		Gather: r.Path("gather/page") + "?at=" + url.QueryEscape("http://"+s.Site+"/")}
+	if wrong != nil {
+		v.Field, v.Error = wrong.Field, wrong.Reason
+	}
+	if err := v.stands(r); err != nil {
+		return err
+	}
+	if v.Rival, err = r.Study.Rivals.Rival(ctx, r.Niche, name); err != nil {
+		return err
+	}
+	v.Wanted = wantedIn(r)
+	v.Cost = r.Study.Rivals.Cost(v.Wanted)
+	if err := v.ranks(r, b.Revision); err != nil {
+		return err
+	}
+	if v.Details, err = r.Study.Rivals.Details(ctx, r.Niche, name); err != nil {
+		return err
+	}
+	v.Months, v.Span = monthsDrawn(v.Details.Months.Value)
+	if v.Recent, err = r.Study.Rivals.Recent(ctx, v.Rival); err != nil {
+		return err
+	}
+	list, err := r.Study.Jobs.List(ctx, r.Niche.ID, progress.Shown)
+	if err != nil {
+		return err
+	}
+	if at := slices.IndexFunc(list, func(j jobs.Job) bool { return j.Kind == "rankings" }); at >= 0 {
+		v.Job = &list[at]
+	}
+	if v.Page, err = r.Page(s.Site, "rivals", -1); err != nil {
+		return err
+	}
+	return r.Render("rivals/site", v)
+}
+
+// siteIn is the site that an address names.
+func siteIn(r *frame.Request) (string, error) {
+	text, err := url.PathUnescape(r.Params("site"))
+	if err != nil {
+		return "", input.ErrNotFound
+	}
+	name, err := r.Study.Rivals.SiteOf(text)
+	if err != nil || name != text {
+		return "", input.ErrNotFound
+	}
+	return name, nil
+}
+
+// stands are its places among the tens, those within reach first.
+func (v *onePage) stands(r *frame.Request) error {
+	stands := slices.Clone(v.Site.Stands)
+	sort.SliceStable(stands, func(i, j int) bool {
+		if stands[i].Foothold != stands[j].Foothold {
+			return stands[i].Foothold
+		}
+		return stands[i].Place < stands[j].Place
+	})
+	most := mostStands
+	if r.Query("places") == "all" {
+		most = allStands
+	}
+	if n := len(stands) - most; n > 0 {
+		stands, v.More = stands[:most], n
+	}
+	ids := make([]uint, len(stands))
+	for i, st := range stands {
+		ids[i] = st.Idea
+	}
+	list, err := r.Study.Ideas.Ideas(r.Context(), r.Niche.ID, ids)
+	if err != nil {
+		return err
+	}
+	byID := map[uint]ideas.Idea{}
+	for _, i := range list {
+		byID[i.ID] = i
+	}
+	sp := r.Speak()
+	for _, st := range stands {
+		i, there := byID[st.Idea]
+		if !there {
+			continue
+		}
+		v.Rows = append(v.Rows, stand{st, i, sp.Cell(i, sieve.Searches).Text, sp.Cell(i, sieve.Difficulty).Text,
+			sp.Cell(i, sieve.PageOne).Text, []string{"", "kept", "dropped"}[min(2, max(0, int(i.Decision)))],
+			r.Path(fmt.Sprint("ideas/", i.ID)) + fmt.Sprintf("?open=%d#place-%d", st.Place, st.Place)})
+	}
+	return nil
+}
+
+// ranks are what it ranks for by a service, and its sections.
+func (v *onePage) ranks(r *frame.Request, revision int64) error {
+	list, total, err := r.Study.Rivals.Ranks(r.Context(), r.Niche, v.Rival, v.Sieve.Ranked(shownRanked))
+	if err != nil {
+		return err
+	}
+	v.Total = total
+	path := r.Path("sites/" + url.PathEscape(v.Site.Site))
+	v.Before, v.Next = v.Sieve.Along(path, total, shownRanked)
+	sp := r.Speak()
+	for _, one := range list {
+		row := ranked{Ranked: one, of: v.Site.Site}
+		if one.LookedUp() {
+			row.Difficulty, row.Chance = sp.Cell(one.Row, sieve.Difficulty).Text, sp.Cell(one.Row, sieve.PageOne).Text
+			row.Wants = sp.Cell(one.Row, sieve.Intent).Text
+		}
+		if one.Idea != 0 {
+			row.Season = sp.Cell(one.Row, sieve.Coming).Text
+		}
+		v.Ranks = append(v.Ranks, row)
+	}
+	if v.Rival.AskedAt.IsZero() {
+		return nil
+	}
+	reach, err := reachOf(r)
+	if err != nil {
+		return err
+	}
+	draw := func(within string) ([]block, error) {
+		sections, err := r.Study.Rivals.Sections(r.Context(), v.Rival, revision, within, reach)
+		if err != nil {
+			return nil, err
+		}
+		return blocksOf(sections, within, v.Sieve, path), nil
+	}
+	if v.Sections, err = draw(""); err != nil || v.Sieve.Page == "" {
+		return err
+	}
+	v.Within, err = draw(v.Sieve.Page)
+	return err
+}
+
+// reachOf is up to which difficulty phrases are within the niche's reach.
+func reachOf(r *frame.Request) (float64, error) {
+	m, err := r.Study.Niches.Model(r.Context(), r.Niche)
+	standing, _ := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite)
+	return m.Reach(difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
+		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}), err
+}
+
+// blocksOf draws sections side by side.
+func blocksOf(list []store.Section, within string, s Sieve, path string) (out []block) {
+	rest := store.Section{}
+	all := 0
+	for i, one := range list {
+		all += one.Phrases
+		if i >= mostSections {
+			rest.Phrases, rest.Visits = rest.Phrases+one.Phrases, rest.Visits+one.Visits
+			rest.Known, rest.Within = rest.Known+one.Known, rest.Within+one.Within
+		}
+	}
+	list = list[:min(mostSections, len(list))]
+	if rest.Phrases > 0 {
+		list = append(list, rest)
+	}
+	x := 0.0
+	for _, one := range list {
+		b := block{Section: one, X: x, Width: blocksWidth * float64(one.Phrases) / float64(max(1, all)),
+			Name: sectionName(one.Page, within), Chosen: one.Page != "" && strings.HasPrefix(s.Page, one.Page),
+			Unreckoned: one.Known == 0}
+		if one.Known > 0 {
+			b.Fill = blockHeight * float64(one.Within) / float64(one.Known)
+		}
+		if one.Page != "" && one.Page != within {
+			to := s
+			to.Page, to.From = one.Page, 0
+			b.Href = path + "?" + to.Values().Encode() + "#ranks"
+		}
+		x += b.Width
+		out = append(out, b)
+	}
+	return out
+}
+
+// sectionName is what a section is called: without the host where that is the site's own, and without what it is in.
+func sectionName(page, within string) string {
+	switch {
+	case page == "":
+		return "others"
+	case page == within:
+		return "its own pages"
+	case within != "":
+		return strings.TrimSuffix(strings.TrimPrefix(page, within), "/")
+	}
+	host, path, _ := strings.Cut(page, "/")
+	if strings.Trim(path, "/") == "" {
+		return host + "/"
+	}
+	return "/" + strings.Trim(path, "/")
+}
+
+// How months are drawn, in px, and how many.
+const (
+	shownMonths  = 12
+	monthsWidth  = 360
+	monthsHeight = 70
+)
+
+// monthsDrawn is the path of what a site got by month, and the first and the last of them.
+func monthsDrawn(m market.SiteMonths) (path string, span [2]string) {
+	var counts []demand.Count
+	list := m.List[max(0, len(m.List)-shownMonths):]
+	for _, one := range list {
+		month, err := demand.ParseMonth(one.Month)
+		if err == nil && one.Visits != nil {
+			counts = append(counts, demand.Count{Month: month, Searches: int(*one.Visits)})
+		}
+	}
+	if len(counts) < 2 {
+		return "", span
+	}
+	return draw.Months(counts, monthsWidth, monthsHeight), [2]string{list[0].Month, list[len(list)-1].Month}
+}
+
+// wantedIn is what a form asks for of a site; what it does not name is as usual.
+func wantedIn(r *frame.Request) rivals.Wanted {
+	text := func(name string) string { return strings.TrimSpace(r.FormValue(name)) }
+	w := rivals.Wanted{Most: rivals.DefaultRanks}
+	if n, err := strconv.Atoi(strings.ReplaceAll(text("most"), ",", "")); err == nil {
+		w.Most = n
+	}
+	if r.Method() != "POST" {
+		return w
+	}
+	w.Contains, w.Lacks, w.Starts, w.Ends = text("contains"), text("lacks"), text("starts"), text("ends")
+	w.PlaceTo, w.SearchesFrom, w.SearchesTo = whole(text("place-to")), whole(text("searches-from")),
+		whole(text("searches-to"))
+	w.Order = "visits"
+	return w
+}
+
+// fetch begins to ask what a site ranks for.
+func fetch(r *frame.Request) error {
+	name, err := siteIn(r)
+	if err != nil {
+		return err
+	}
+	if _, err := r.Study.Rivals.Fetch(r.Context(), r.Niche, name, wantedIn(r)); err != nil {
+		return err
+	}
+	return r.To(r.Path("sites/" + url.PathEscape(name)))
+}
+
+// back leads to the site again.
+func back(r *frame.Request, do func(name string) error) error {
+	name, err := siteIn(r)
+	if err != nil {
+		return err
+	}
+	if err := do(name); err != nil {
+		return err
+	}
+	return r.To(r.Path("sites/" + url.PathEscape(name)))
+}
+
+func askDetails(r *frame.Request) error {
+	return back(r, func(name string) error { return r.Study.Rivals.AskDetails(r.Context(), r.Niche, name) })
+}
+
+func forget(r *frame.Request) error {
+	return back(r, func(name string) error { return r.Study.Rivals.Forget(r.Context(), r.Niche, name) })
+}
+
+func askRecent(r *frame.Request) error {
+	return back(r, func(name string) error { return r.Study.Rivals.AskRecent(r.Context(), r.Niche, name) })
+}
+
+// take makes ideas of the phrases that were ticked, or seeds of their subjects.
+func take(r *frame.Request) error {
+	if r.FormValue("do") == "gather" {
+		q := url.Values{"seed": {strings.Join(r.Posted("subject"), "\n")}}
+		if len(q["seed"][0]) == 0 {
+			return input.Bad("phrases", "Tick at least one phrase.")
+		}
+		return r.To(r.Path("gather") + "?" + q.Encode())
+	}
+	return back(r, func(name string) error {
+		_, err := r.Study.Rivals.Take(r.Context(), r.Niche, name, r.Posted("phrase"))
+		return err
+	})
+}
+
+// Short is its page without the host, where that is the rival's own.
+func (r ranked) Short() string {
+	host, path, _ := strings.Cut(r.Ranked.Page, "/")
+	if strings.TrimPrefix(host, "www.") == r.of {
+		return "/" + path
+	}
+	return r.Ranked.Page
+}
+
+// Top is where what is filled of a block begins.
+func (b block) Top() float64 { return blockHeight - b.Fill }
