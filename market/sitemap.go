@@ -63,7 +63,7 @@ func ReadSitemap(f Fetched) (s Sitemap, err error) {
 	}
 	d := xml.NewDecoder(in)
 	d.CharsetReader = charset.NewReaderLabel
-	list := (*[]string)(nil)
+	list, taken := (*[]string)(nil), false // taken: the latest loc was one of its own
 	defer func() {
 		if len(s.Touched) > 0 {
 			s.Touched = append(s.Touched, make([]string, max(0, len(s.Pages)-len(s.Touched)))...)
@@ -92,11 +92,13 @@ func ReadSitemap(f Fetched) (s Sitemap, err error) {
 		case "loc":
 			var text string
 			if err := d.DecodeElement(&text, &start); err == nil && list != nil && inSitemap(start.Name.Space) {
+				before := len(s.Pages)
 				add(list, text)
+				taken = len(s.Pages) > before
 			}
 		case "lastmod": // it comes behind the loc (the format's own examples)
 			var text string
-			if err := d.DecodeElement(&text, &start); err == nil && list == &s.Pages && len(s.Pages) > 0 {
+			if err := d.DecodeElement(&text, &start); err == nil && list == &s.Pages && taken {
 				s.touched(text)
 			}
 		}

@@ -70,3 +70,19 @@ func TestSitemaps(t *testing.T) {
 		t.Errorf("%d pages, %v", len(many.Pages), err)
 	}
 }
+
+// TestSitemapDates: lastmod is a day or a moment (W3C, "Date and Time Formats"); a page without one has none, in its
+// place. The first is the example of sitemaps.org, from memory.
+func TestSitemapDates(t *testing.T) {
+	s, err := ReadSitemap(Fetched{URL: "http://www.example.com/sitemap.xml", Body: []byte(
+		`<?xml version="1.0" encoding="UTF-8"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">` +
+			`<url><loc>http://www.example.com/</loc><lastmod>2005-01-01</lastmod><changefreq>monthly</changefreq></url>` +
+			`<url><loc>http://www.example.com/a</loc></url>` +
+			`<url><loc>http://elsewhere.example/a</loc><lastmod>2024-01-01</lastmod></url>` +
+			`<url><loc>http://www.example.com/b</loc><lastmod>2004-12-23T18:00:15+00:00</lastmod></url>` +
+			`<url><loc>http://elsewhere.example/c</loc><lastmod>2024-01-01</lastmod></url>` +
+			`<url><loc>http://www.example.com/d</loc><lastmod>soon</lastmod></url></urlset>`)})
+	if got := fmt.Sprintf("%q", s.Touched); err != nil || got != `["2005-01-01" "" "2004-12-23" ""]` || len(s.Pages) != 4 {
+		t.Errorf("%s of %d pages, %v", got, len(s.Pages), err)
+	}
+}

@@ -37,6 +37,7 @@ const (
 	URL         Field = "URL"
 	Title       Field = "title"
 	Clicks      Field = "clicks"
+	Visits      Field = "visits"
 	Impressions Field = "impressions"
 	CTR         Field = "click-through rate"
 	From        Field = "linking page"
@@ -50,7 +51,7 @@ const (
 // Offered are the fields that somebody may set a column to: all there are, since what a column is read as must be among
 // them.
 var Offered = []Field{Phrase, Searches, CPC, Currency, BidLow, BidHigh, Competition, Month, Note, Label, Position, URL,
-	Title, Clicks, Impressions, CTR, From, To, Anchor, Rel, Site, Rank, SearchRange, Floor, Decision, Season, Trend,
+	Title, Clicks, Visits, Impressions, CTR, From, To, Anchor, Rel, Site, Rank, SearchRange, Floor, Decision, Season, Trend,
 	Ignore}
 
 // headings are the names that columns of others have, in normal form, by what they hold; common practice of tools, of
@@ -92,6 +93,7 @@ var headings = func() map[string]Field {
 		URL: "url|page|pages|top pages|address|landing page|ranking url|current url|seite|seiten|die häufigsten seiten|" +
 			"adresse|página|páginas principales|pagina|adres",
 		Title:       "title|page title|titel|titre|título|titolo",
+		Visits:      "visits|traffic|est traffic|estimated traffic|estimated visits|organic traffic|besuche|tráfico|trafic",
 		Clicks:      "clicks|klicks|clics|clic|klikken|cliques|kliknięcia",
 		Impressions: "impressions|impressionen|impresiones|impressioni|vertoningen|impressões|wyświetlenia",
 		CTR:         "ctr|click through rate|klickrate",

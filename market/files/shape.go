@@ -21,6 +21,7 @@ const (
 	SearchReport Kind = "a search report"
 	ResultsFile  Kind = "results"
 	RankingsFile Kind = "rankings of one site"
+	RivalFile    Kind = "rankings of another site" // which it is only who knows one's own can tell
 	LinksFile    Kind = "links"
 	RanksFile    Kind = "ranks of sites"
 	ServerLog    Kind = "a web server's log"

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"cleverniche/market/files"
+	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/study/ask"
 	"cleverniche/study/jobs"
@@ -149,5 +150,36 @@ func TestRanksOfSites(t *testing.T) {
 	p, err := s.Imports.Preview(ctx, n, kept(t, s, n, "others", others))
 	if err != nil || !strings.Contains(p.Why, "without PageRank") {
 		t.Errorf("%+v, %v", p, err)
+	}
+}
+
+// TestRankingsOfAnotherSite become what that site ranks for, and no ideas; rows of others are told.
+func TestRankingsOfAnotherSite(t *testing.T) {
+	s, st, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
+	var list strings.Builder
+	list.WriteString("Keyword;Position;URL;Volume;Traffic\n")
+	for i := range 30 {
+		fmt.Fprintf(&list, "Star map %d;%d;https://www.rival.example/charts/%d;1.%03d;%d,5\n", i, i%9+1, i, i, i)
+	}
+	list.WriteString("moon;1;https://stranger.example/;10;1\nmars;0;https://rival.example/;;\nsun;2;https://rival.example;n/a;\n")
+	brought(t, s, n, "ranks of a rival", list.String(), files.RivalFile, 31)
+	r, err := st.RivalOf(ctx, n.ID, "rival.example")
+	if err != nil || r.Total != 31 || r.Source != "your file “ranks of a rival”" || r.Followed {
+		t.Fatalf("%+v, %v", r, err)
+	}
+	rows, total, err := s.Rivals.Ranks(ctx, n, r, store.Ranked{Order: "phrase", Limit: 50})
+	if err != nil || total != 31 || rows[0].Phrase != "star map 0" || *rows[1].Searches != 1001 || *rows[1].Visits != 1.5 ||
+		rows[1].Page != "www.rival.example/charts/1" || rows[30].Phrase != "sun" || rows[30].Searches != nil ||
+		rows[30].Page != "rival.example/" {
+		t.Errorf("%d: %+v, %v", total, rows, err)
+	}
+	b, _ := s.Ideas.Table(ctx, n)
+	if b.Len() != 0 {
+		t.Errorf("%d ideas came of it", b.Len())
+	}
+	mine := strings.ReplaceAll(list.String(), "rival.example", "mine.example")
+	p, err := s.Imports.Preview(ctx, n, kept(t, s, n, "mine", mine))
+	if err != nil || p.Kind != files.RankingsFile {
+		t.Errorf("my own places are %q, %v", p.Kind, err)
 	}
 }

@@ -36,6 +36,7 @@ type Store interface {
 	Mapping(ctx context.Context, key string) (string, error)
 	Now() time.Time
 	SaveBrought(ctx context.Context, of store.Import, list []store.Brought) error
+	SaveRanks(ctx context.Context, r store.Rival, list []store.RivalPhrase) (added int, err error)
 	SaveMapping(ctx context.Context, key, body string) error
 	Beside(name string) string
 	UndoImport(ctx context.Context, niche uint, batch string) (int, error)

@@ -26,8 +26,9 @@ type Preview struct {
 	Rows       []files.Idea
 	Cells      [][]string // of the first rows, as they are
 	Usable     int
-	About      int // of answers, about how many phrases or pages they are
-	Known      int // of the first lines, that are ideas already; of how many
+	About      int    // of answers, about how many phrases or pages they are
+	Site       string // whose rankings these are; "" they are none of another site
+	Known      int    // of the first lines, that are ideas already; of how many
 	KnownOf    int
 	Bad        int
 	Problems   []files.LineProblem
@@ -72,7 +73,16 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 		return p, wrong(err)
 	}
 	p.Kind = p.Shape.Kind(p.Cells)
+	of := ""
+	if p.Kind == files.RankingsFile {
+		if of = s.siteOf(p.Shape, p.Cells); of != "" && of != n.OwnSite {
+			p.Kind = files.RivalFile
+		}
+	}
 	p.Cells = p.Cells[:min(len(p.Cells), ShownRows)]
+	if p.Kind == files.RivalFile {
+		return s.countRankings(ctx, f, p, of)
+	}
 	if p.Kind == files.RanksFile {
 		return s.countRanks(ctx, f, p)
 	}
@@ -296,7 +306,9 @@ func (s *Importer) Problems(ctx context.Context, n niches.Niche, token string, w
 	if err != nil {
 		return err
 	}
-	if q := answering(u.Kind); q != "" {
+	if u.Kind == files.RivalFile {
+		err = s.rankings(ctx, f, p, func(string, files.Ranking) error { return nil }, skipped)
+	} else if q := answering(u.Kind); q != "" {
 		_, err = gather(ctx, f, p, q, skipped)
 	} else {
 		err = f.Ideas(ctx, p, n.Currency, func(files.Idea) error { return nil }, skipped)
@@ -362,7 +374,7 @@ func (s *Importer) Confirm(ctx context.Context, n niches.Niche, token string) (j
 		return jobs.Job{}, input.Bad("list", "No line of it can be used.")
 	}
 	u.Lines = u.Counted.Usable + u.Counted.Bad
-	if answering(u.Kind) != "" || u.Kind == files.RanksFile {
+	if answering(u.Kind) != "" || u.Kind == files.RanksFile || u.Kind == files.RivalFile {
 		return s.startBrought(ctx, n, u)
 	}
 	if err := s.note(u); err != nil {

@@ -296,4 +296,3 @@ func (s *Scout) Openings(ctx context.Context, n niches.Niche, least int, f store
 	out.Theirs, out.Both, out.Only, err = s.store.Shares(ctx, n.ID, ids, out.Mine.ID)
 	return out, err
 }
-

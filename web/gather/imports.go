@@ -264,6 +264,9 @@ func (v previewPage) Becomes() string {
 		return "They become the links to these pages, in place of older ones. Look-ups use them where such a page ranks."
 	case files.RanksFile:
 		return "They become the web graph that says how strong a site is, in place of an earlier one. This cannot be undone."
+	case files.RivalFile:
+		return fmt.Sprintf("They become what %s ranks for, in Rivals. From there you take what you want into your ideas.",
+			v.Site)
 	case files.RankingsFile, files.SearchReport:
 		return "Its phrases become ideas. What it says of places and clicks is kept in their notes."
 	}
