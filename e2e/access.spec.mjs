@@ -33,6 +33,10 @@ const views = {
   "the map": "/niches/1/sift?view=map",
   sites: "/niches/1/sites",
   "a site": "/niches/1/sites/nightyard.example",
+  rivals: "/niches/1/rivals",
+  openings: "/niches/1/rivals/openings",
+  "links of rivals": "/niches/1/rivals/links",
+  "what a result ranks for": "/niches/1/ideas/2/ranks?place=1",
   sieves: "/niches/1/sieves",
   "not found": "/nosuch",
 };

@@ -25,8 +25,20 @@ test("screenshots", async ({ page }) => {
   await page.getByRole("link", { name: "Who links to it" }).click();
   await page.locator("main.links-page").waitFor();
   await shot("links");
-  await page.goto(`${address}/niches/1/sites`);
-  await shot("sites");
+  for (const site of ["astronotes.example", "nightyard.example"]) {
+    await page.goto(`${address}/niches/1/sites/${site}`);
+    await page.getByRole("button", { name: "Follow" }).click();
+    await page.locator(".ask-ranks").getByRole("button", { name: "Ask", exact: true }).click();
+    await page.locator(".job", { hasText: "ranks for" }).getByText("Done").waitFor();
+    await page.getByRole("button", { name: /Ask for its pages/ }).click();
+  }
+  await page.goto(`${address}/niches/1/rivals`);
+  await shot("rivals");
+  await page.goto(`${address}/niches/1/sites/astronotes.example`);
+  await page.evaluate(() => document.querySelector("#ranks").scrollIntoView());
+  await shot("rival");
+  await page.goto(`${address}/niches/1/rivals/openings?searches-from=50&place-to=10`);
+  await shot("openings");
   await page.goto(`${address}/niches/1/judge?holds=saturn`);
   for (const box of (await page.locator('#rows input[name="id"]').all()).slice(0, 3)) await box.check();
   await page.getByRole("button", { name: "Compare" }).click();

@@ -123,6 +123,7 @@ type Ranked struct {
 	SearchesTo   int
 	Page         string // its page begins so, without scheme
 	New          bool   // no ideas yet
+	DifficultyTo int    // looked up, and at most so difficult as it is shown
 	Order        string // visits, searches, place, phrase or easy
 	Offset       int
 	Limit        int
@@ -166,6 +167,9 @@ func (f Ranked) where() (string, []any) {
 	if f.New {
 		add("i.id IS NULL")
 	}
+	if f.DifficultyTo > 0 {
+		add("i.judged_at IS NOT NULL AND NOT i.locked AND i.difficulty < ?", float64(f.DifficultyTo)+0.5)
+	}
 	return strings.Join(append(parts, "1"), " AND "), values
 }
 
@@ -173,6 +177,9 @@ func (f Ranked) where() (string, []any) {
 func likely(text string) string {
 	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)
 }
+
+// byIdea reports whether it goes by the ideas that phrases are.
+func (f Ranked) byIdea() bool { return f.New || f.DifficultyTo > 0 }
 
 // easiest is the order in which what was looked up comes first, the least difficult before others.
 func easiest(then string) string {
@@ -196,7 +203,7 @@ func (s *Store) Ranks(ctx context.Context, r Rival, f Ranked) (out []KnownRank, 
 	where, values := f.where()
 	values = append([]any{r.NicheID, r.ID}, values...)
 	from := " FROM rival_phrases p"
-	if f.New || f.Order == "easy" {
+	if f.byIdea() || f.Order == "easy" {
 		from += f.joined()
 	}
 	from += " WHERE p.niche_id = ? AND p.rival_id = ? AND " + where
@@ -252,8 +259,9 @@ func (s *Store) Sections(ctx context.Context, r Rival, within string, reach floa
 		return nil, err
 	}
 	var known []Section // what is looked up of them: ideas are fewer than phrases
-	err = s.read(ctx).Raw("SELECT "+head+" page, count(*) known, coalesce(sum(NOT i.locked AND i.difficulty <= ?), 0) within "+
-		"FROM ideas i CROSS JOIN rival_phrases p ON p.niche_id = i.niche_id AND p.phrase = i.phrase"+of+
+	err = s.read(ctx).Raw("SELECT "+head+" page, count(*) known, "+
+		"coalesce(sum(NOT i.locked AND i.difficulty <= ?), 0) within FROM ideas i CROSS JOIN rival_phrases p "+
+		"ON p.niche_id = i.niche_id AND p.phrase = i.phrase"+of+
 		" AND i.judged_at IS NOT NULL AND i."+present+" GROUP BY 1", append(append(slices.Clone(values), reach),
 		these...)...).Scan(&known).Error
 	at := map[string]Section{}
@@ -287,12 +295,13 @@ type Gap struct {
 func (s *Store) Gaps(ctx context.Context, niche uint, rivals []uint, mine uint, least, below int,
 	f Ranked) (out []Gap, total int, err error) {
 	where, values := f.where()
-	inner := "SELECT p.niche_id, p.phrase, count(*) rivals, min(p.place) best, p.rival_id rival, p.page, max(p.searches) " +
-		"searches FROM rival_phrases p"
-	if f.New {
+	inner := "SELECT p.niche_id, p.phrase, count(*) rivals, min(p.place) best, p.rival_id rival, p.page, " +
+		"max(p.searches) searches FROM rival_phrases p"
+	if f.byIdea() {
 		inner += f.joined()
 	}
-	inner += " WHERE p.niche_id = ? AND p.rival_id IN ? AND " + where + " GROUP BY p.niche_id, p.phrase HAVING count(*) >= ?"
+	inner += " WHERE p.niche_id = ? AND p.rival_id IN ? AND " + where +
+		" GROUP BY p.niche_id, p.phrase HAVING count(*) >= ?"
 	from := " FROM (" + inner + ") g LEFT JOIN rival_phrases m ON m.niche_id = g.niche_id AND m.phrase = g.phrase AND " +
 		"m.rival_id = ? WHERE m.place IS NULL OR m.place >= g.best + ?"
 	values = append(append([]any{niche, rivals}, values...), least, mine, below)

@@ -51,7 +51,8 @@ const (
 // Offered are the fields that somebody may set a column to: all there are, since what a column is read as must be among
 // them.
 var Offered = []Field{Phrase, Searches, CPC, Currency, BidLow, BidHigh, Competition, Month, Note, Label, Position, URL,
-	Title, Clicks, Visits, Impressions, CTR, From, To, Anchor, Rel, Site, Rank, SearchRange, Floor, Decision, Season, Trend,
+	Title, Clicks, Visits, Impressions, CTR, From, To, Anchor, Rel, Site, Rank, SearchRange, Floor, Decision, Season,
+	Trend,
 	Ignore}
 
 // headings are the names that columns of others have, in normal form, by what they hold; common practice of tools, of

@@ -286,7 +286,7 @@ func (s *Writer) All(ctx context.Context, n niches.Niche) (out []Brief, err erro
 func (s *Writer) AddHeadings(ctx context.Context, n niches.Niche, t *topics.Topics, id uint, texts []string) error {
 	one, err := t.Of(id)
 	if errors.Is(err, input.ErrNotFound) {
-		return input.Bad("heading", "This idea is in no topic, so it has no brief. Is it dropped?")
+		return input.Bad("heading", "Keep this idea first: its brief comes with its topic.")
 	}
 	if err != nil {
 		return err

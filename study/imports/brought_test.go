@@ -161,16 +161,17 @@ func TestRankingsOfAnotherSite(t *testing.T) {
 	for i := range 30 {
 		fmt.Fprintf(&list, "Star map %d;%d;https://www.rival.example/charts/%d;1.%03d;%d,5\n", i, i%9+1, i, i, i)
 	}
-	list.WriteString("moon;1;https://stranger.example/;10;1\nmars;0;https://rival.example/;;\nsun;2;https://rival.example;n/a;\n")
+	list.WriteString("moon;1;https://stranger.example/;10;1\n" +
+		"mars;0;https://rival.example/;;\nsun;2;https://rival.example;n/a;\n")
 	brought(t, s, n, "ranks of a rival", list.String(), files.RivalFile, 31)
 	r, err := st.RivalOf(ctx, n.ID, "rival.example")
 	if err != nil || r.Total != 31 || r.Source != "your file “ranks of a rival”" || r.Followed {
 		t.Fatalf("%+v, %v", r, err)
 	}
 	rows, total, err := s.Rivals.Ranks(ctx, n, r, store.Ranked{Order: "phrase", Limit: 50})
-	if err != nil || total != 31 || rows[0].Phrase != "star map 0" || *rows[1].Searches != 1001 || *rows[1].Visits != 1.5 ||
-		rows[1].Page != "www.rival.example/charts/1" || rows[30].Phrase != "sun" || rows[30].Searches != nil ||
-		rows[30].Page != "rival.example/" {
+	if err != nil || total != 31 || rows[0].Phrase != "star map 0" || *rows[1].Searches != 1001 ||
+		*rows[1].Visits != 1.5 || rows[1].Page != "www.rival.example/charts/1" || rows[30].Phrase != "sun" ||
+		rows[30].Searches != nil || rows[30].Page != "rival.example/" {
 		t.Errorf("%d: %+v, %v", total, rows, err)
 	}
 	b, _ := s.Ideas.Table(ctx, n)

@@ -96,8 +96,9 @@ func (s *Importer) putRankings(ctx context.Context, n niches.Niche, p part) (add
 		if len(rows) == 0 {
 			return nil
 		}
-		k, err := s.store.SaveRanks(ctx, store.Rival{NicheID: n.ID, Site: site, Source: fmt.Sprintf("your file “%s”", u.Name),
-			AsOf: u.At.Format("2006-01-02"), Total: total, AskedAt: s.store.Now().UTC()}, rows)
+		k, err := s.store.SaveRanks(ctx, store.Rival{NicheID: n.ID, Site: site,
+			Source: fmt.Sprintf("your file “%s”", u.Name), AsOf: u.At.Format("2006-01-02"), Total: total,
+			AskedAt: s.store.Now().UTC()}, rows)
 		added += k
 		rows, at = rows[:0], map[string]int{}
 		return err

@@ -24,11 +24,12 @@ func (m *mapped) Sitemap(_ context.Context, at string) (market.Sitemap, error) {
 	return market.Sitemap{Pages: m.pages, Touched: m.touched, More: []string{at}}, nil
 }
 
-// TestRecent: a site's sitemap tells which pages were touched lately; the next time also which are new, and gone. A site
-// without one says so, and what was known stays.
+// TestRecent: a site's sitemap tells which pages were touched lately; the next time also which are new, and gone. A
+// site without one says so, and what was known stays.
 func TestRecent(t *testing.T) {
 	now := time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
-	f := &mapped{Fake: &studytest.Fake{}, pages: []string{"http://a.example/x", "http://a.example/y", "http://a.example/z"},
+	f := &mapped{Fake: &studytest.Fake{},
+		pages:   []string{"http://a.example/x", "http://a.example/y", "http://a.example/z"},
 		touched: []string{"2026-11-20", "2020-01-01"}}
 	s, n := studytest.Begin(t, f.Fake, func(o *studytest.Setup) {
 		o.Market.Pages = f

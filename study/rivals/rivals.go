@@ -4,6 +4,7 @@ package rivals
 
 import (
 	"context"
+	"regexp"
 	"strings"
 	"time"
 
@@ -54,6 +55,9 @@ func New(st Store, asker *ask.Asker, runner *jobs.Runner, keeper *ideas.Keeper, 
 		suffixes: suffixes}
 }
 
+// siteRE is what a site's name is made of: letters of any script, digits, hyphens and dots.
+var siteRE = regexp.MustCompile(`^[\pL\pM\pN._-]+$`)
+
 // SiteOf reads a site as somebody types it: a domain, or an address on it. What is none is an *input.Error.
 func (s *Scout) SiteOf(text string) (string, error) {
 	text = strings.TrimSpace(text)
@@ -67,7 +71,7 @@ func (s *Scout) SiteOf(text string) (string, error) {
 		host = host[:i]
 	}
 	site := s.suffixes.Site(strings.TrimPrefix(strings.ToLower(host), "www."))
-	if site == "" || !strings.Contains(site, ".") {
+	if site == "" || !strings.Contains(site, ".") || !siteRE.MatchString(site) {
 		return "", input.Bad("site", "“%s” is no site. Type its domain, such as site.example.", input.Clip(text, 60))
 	}
 	return site, nil

@@ -120,7 +120,8 @@ func TestFetch(t *testing.T) {
 	}
 	table, _ := s.Ideas.Table(ctx, n)
 	id := studytest.Named(table, "star map 3")
-	if st := studytest.Tell(t, s, n, id); st.Origins[0].Kind != ideas.FromRanking || st.Origins[0].Seed != "http://a.example/" {
+	if st := studytest.Tell(t, s, n, id); st.Origins[0].Kind != ideas.FromRanking ||
+		st.Origins[0].Seed != "http://a.example/" {
 		t.Errorf("it came from %+v", st.Origins)
 	}
 	rows, _, _ = s.Rivals.Ranks(ctx, n, r, store.Ranked{Contains: []string{"3"}, Limit: 5})

@@ -43,7 +43,8 @@ type Within struct {
 const mostWithin = 5000
 
 // Within are the pages within my reach, of the sites named or of all with none named: those that bring most for an hour
-// of writing first; with lacking only what I neither have nor plan. One idea is named once, with the foothold that stands highest.
+// of writing first; with lacking only what I neither have nor plan. One idea is named once, with the
+// foothold that stands highest.
 func (s *Scout) Within(ctx context.Context, n niches.Niche, revision int64, t *topics.Topics, sites map[string]bool,
 	lacking bool, from, most int) (out []Within, total int, err error) {
 	standers, err := s.results.InTheWay(ctx, n, revision)

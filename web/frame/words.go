@@ -113,7 +113,9 @@ func (s *Server) Functions() map[string]any {
 		"percent": func(x float64) string { return fmt.Sprintf("%.0f %%", 100*x) },
 		"scale":   difficulty.Shown,
 		"host":    func(u string) string { return strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://") },
-		"about":   func(x float64) string { return message.NewPrinter(language.English).Sprint(number.Decimal(math.Round(x))) },
+		"about": func(x float64) string {
+			return message.NewPrinter(language.English).Sprint(number.Decimal(math.Round(x)))
+		},
 		"grouped": func(n int) string { return message.NewPrinter(language.English).Sprint(number.Decimal(n)) },
 		"safeURL": func(u string) string { return s.openURL(u) },
 		"asRead":  readURL,

@@ -53,7 +53,7 @@ func TestTheWholeStoryServes(t *testing.T) {
 	}
 	for address, want := range map[string]int{"/niches/1/ideas/4/links": 404, "/niches/1/ideas/99/links": 404,
 		"/niches/1/ideas/1/links/pdf": 404, "/niches/1/ideas/1/copy?url=http://never.test/": 404,
-		"/niches/1/ideas/4/results": 404, "/niches/1/ideas/4/what-if": 404, "/niches/1/sites/nobody.test": 404,
+		"/niches/1/ideas/4/results": 404, "/niches/1/ideas/4/what-if": 404, "/niches/1/sites/nonsense": 404,
 		"/niches/1/compare?id=1": 422, "/niches/1/compare?id=1&id=x": 422, "/niches/1/compare?id=1&id=99": 422,
 		"/niches/1/compare?id=1&id=2&id=3&id=4&id=5&id=6": 422, "/niches/1/ideas/1/links/csv": 200,
 		"/niches/1/ideas/1/links/xlsx": 200} {

@@ -16,6 +16,7 @@ import (
 type Sieve struct {
 	Contains, Lacks, Starts, Ends     string
 	PlaceTo, SearchesFrom, SearchesTo string
+	DifficultyTo                      string // of those that were looked up
 	Page                              string // the part of a site
 	New                               bool
 	Order                             string
@@ -23,14 +24,16 @@ type Sieve struct {
 }
 
 // orders are how phrases may be sorted.
-var phraseOrders = []struct{ Key, Name string }{{"", "most visits"}, {"searches", "most searches"}, {"place", "best place"},
+var phraseOrders = []struct{ Key, Name string }{{"", "most visits"}, {"searches", "most searches"},
+	{"place", "best place"},
 	{"easy", "easiest of those looked up"}, {"phrase", "A to Z"}}
 
 // ReadSieve reads one from an address.
 func ReadSieve(r *frame.Request) Sieve {
 	text := func(name string) string { return strings.TrimSpace(r.Query(name)) }
-	return Sieve{Contains: text("contains"), Lacks: text("lacks"), Starts: text("starts"), Ends: text("ends"),
-		PlaceTo: text("place-to"), SearchesFrom: text("searches-from"), SearchesTo: text("searches-to"), Page: text("page"),
+	return Sieve{Contains: text("with"), Lacks: text("without"), Starts: text("starts"), Ends: text("ends"),
+		PlaceTo: text("place-to"), SearchesFrom: text("searches-from"), SearchesTo: text("searches-to"),
+		DifficultyTo: text("difficulty-to"), Page: text("page"),
 		New: text("new") != "", Order: text("order"), From: max(0, fiber.Query(r.Ctx, "from", 0))}
 }
 
@@ -45,17 +48,19 @@ func whole(text string) int {
 
 // Ranked is what is asked of the data file.
 func (s Sieve) Ranked(most int) store.Ranked {
-	return store.Ranked{Contains: strings.Fields(s.Contains), Lacks: strings.Fields(s.Lacks), Starts: s.Starts, Ends: s.Ends,
+	return store.Ranked{Contains: strings.Fields(s.Contains), Lacks: strings.Fields(s.Lacks), Starts: s.Starts,
+		Ends:    s.Ends,
 		PlaceTo: whole(s.PlaceTo), SearchesFrom: whole(s.SearchesFrom), SearchesTo: whole(s.SearchesTo), Page: s.Page,
-		New: s.New, Order: s.Order, Offset: s.From, Limit: most}
+		DifficultyTo: whole(s.DifficultyTo), New: s.New, Order: s.Order, Offset: s.From, Limit: most}
 }
 
 // Values are the sieve in an address.
 func (s Sieve) Values() url.Values {
 	q := url.Values{}
-	for name, value := range map[string]string{"contains": s.Contains, "lacks": s.Lacks, "starts": s.Starts, "ends": s.Ends,
+	for name, value := range map[string]string{"with": s.Contains, "without": s.Lacks, "starts": s.Starts,
+		"ends":     s.Ends,
 		"place-to": s.PlaceTo, "searches-from": s.SearchesFrom, "searches-to": s.SearchesTo, "page": s.Page,
-		"order": s.Order} {
+		"order": s.Order, "difficulty-to": s.DifficultyTo} {
 		if value != "" {
 			q.Set(name, value)
 		}

@@ -334,7 +334,7 @@ func wantedIn(r *frame.Request) rivals.Wanted {
 	if r.Method() != "POST" {
 		return w
 	}
-	w.Contains, w.Lacks, w.Starts, w.Ends = text("contains"), text("lacks"), text("starts"), text("ends")
+	w.Contains, w.Lacks, w.Starts, w.Ends = text("with"), text("without"), text("starts"), text("ends")
 	w.PlaceTo, w.SearchesFrom, w.SearchesTo = whole(text("place-to")), whole(text("searches-from")),
 		whole(text("searches-to"))
 	w.Order = "visits"
@@ -386,10 +386,35 @@ func take(r *frame.Request) error {
 		}
 		return r.To(r.Path("gather") + "?" + q.Encode())
 	}
+	if r.FormValue("do") == "cross" {
+		return cross(r)
+	}
 	return back(r, func(name string) error {
 		_, err := r.Study.Rivals.Take(r.Context(), r.Niche, name, r.Posted("phrase"))
 		return err
 	})
+}
+
+// mostCrossed is how many phrases are taken along to be combined: an address holds no more.
+const mostCrossed = 40
+
+// cross leads to where the phrases that were ticked are combined with the niche's seeds.
+func cross(r *frame.Request) error {
+	phrases := r.Posted("phrase")
+	if len(phrases) == 0 {
+		return input.Bad("phrases", "Tick at least one phrase.")
+	}
+	seeds, err := r.Study.Niches.Seeds(r.Context(), r.Niche.ID)
+	if err != nil {
+		return err
+	}
+	var mine []string
+	for _, s := range seeds[:min(mostCrossed, len(seeds))] {
+		mine = append(mine, s.Phrase)
+	}
+	q := url.Values{"list1": {strings.Join(phrases[:min(mostCrossed, len(phrases))], "\n")},
+		"list2": {strings.Join(mine, "\n")}}
+	return r.To(r.Path("gather/cross") + "?" + q.Encode())
 }
 
 // Short is its page without the host, where that is the rival's own.
