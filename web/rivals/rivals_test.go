@@ -56,8 +56,8 @@ func TestRivals(t *testing.T) {
 	post("rivals/follow", url.Values{"site": {"https://www.S0.example/x"}})
 	post("sites/s0.example/ranks", url.Values{"most": {"500"}, "with": {"moon"}})
 	s.Wait(2)
-	webtest.Holds(t, s.Get("/niches/1/sites/s0.example"), "Unfollow", "best moon map", "1,900", "/best", "It knows 3 phrases",
-		"script alert")
+	webtest.Holds(t, s.Get("/niches/1/sites/s0.example"), "Unfollow", "best moon map", "1,900", "/best",
+		"It knows 3 phrases", "script alert")
 	page := s.Get("/niches/1/sites/s0.example?starts=best&page=s0.example/best/")
 	webtest.Holds(t, page, "Gather from the ticked subjects", `value="moon map"`, "All sections")
 	if strings.Contains(page, `value="moon chart"`) {
@@ -82,7 +82,8 @@ func TestRivals(t *testing.T) {
 func TestRivalsFail(t *testing.T) {
 	s := open(t, func(m *ask.Market) { m.Ranked = nil })
 	webtest.Holds(t, s.Get("/niches/1/rivals"), "A rankings service would add")
-	webtest.Holds(t, s.Get("/niches/1/sites/late.example"), "It stands in no top ten", "No source says what sites rank for")
+	webtest.Holds(t, s.Get("/niches/1/sites/late.example"), "It stands in no top ten",
+		"No source says what sites rank for")
 	webtest.Holds(t, s.Get("/niches/1/ideas/1/ranks?place=2"), "no source for rankings yet")
 	for path, v := range map[string]url.Values{"rivals/follow": {"site": {"no site at all"}},
 		"sites/late.example/ranks": {"most": {"10"}}, "sites/late.example/take": {}, "rivals/openings": {},
