@@ -325,3 +325,52 @@ func TestServeEndsCleanly(t *testing.T) {
 		t.Error("the data file is not whole by itself")
 	}
 }
+
+// TestRivalsByCommand: whose pages are within reach, what a site ranks for, and what of it I do not have.
+func TestRivalsByCommand(t *testing.T) {
+	flags := outside(t)
+	must := func(args ...string) (out, says string) {
+		t.Helper()
+		out, says, code := run(flags, "", args...)
+		if code != 0 {
+			t.Fatalf("%v: code %d, %s", args, code, says)
+		}
+		return out, says
+	}
+	must("niche", "Sky", "--site", "nightporch.example")
+	must("judge", "how to find saturn", "can you see saturn with binoculars")
+	if out, _ := must("rivals"); !strings.Contains(out, "how to find saturn") || !strings.Contains(out, ".example") {
+		t.Errorf("within reach: %s", out)
+	}
+	if _, says := must("rivals", "openings"); !strings.Contains(says, "Follow a site") {
+		t.Errorf("nobody is followed: %s", says)
+	}
+	must("rivals", "follow", "https://astronotes.example/x")
+	out, says := must("rivals", "ask", "astronotes.example", "--starts", "how to", "--place", "20", "--most", "5",
+		"--json")
+	var row struct {
+		Phrase     string
+		Place      int
+		Page       string
+		Searches   *int
+		Visits     *float64
+		Difficulty *float64
+	}
+	if err := json.Unmarshal([]byte(strings.SplitN(out, "\n", 2)[0]), &row); err != nil || row.Place > 20 ||
+		!strings.HasPrefix(row.Phrase, "how to ") || !strings.Contains(says, "by the rankings service") {
+		t.Errorf("%s, %s, %v", out, says, err)
+	}
+	if kept, _ := must("rivals", "ask", "astronotes.example", "--starts", "how to", "--place", "20", "--most", "5",
+		"--json",
+		"--kept"); kept != out {
+		t.Errorf("kept is another: %s", kept)
+	}
+	if open, says := must("rivals", "openings", "--new"); !strings.Contains(open, "how to ") ||
+		!strings.Contains(says, "Only theirs:") {
+		t.Errorf("%s, %s", open, says)
+	}
+	must("rivals", "unfollow", "astronotes.example")
+	if _, _, code := run(flags, "", "rivals", "follow", "no site"); code != exitInput {
+		t.Errorf("no site: code %d", code)
+	}
+}

@@ -98,7 +98,7 @@ func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, list
 // The demo's prices are invented; they show what cost looks like.
 var demoPrices = map[string]string{"price-demand": "0.0005", "price-results": "0.002", "price-links": "0.001",
 	"price-totals": "0.001", "price-rankings": "0.002",
-	"budget":       "25"}
+	"budget": "25"}
 
 func demoCommand() *cobra.Command {
 	var standin, latency, today string
