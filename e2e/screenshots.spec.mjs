@@ -25,6 +25,8 @@ test("screenshots", async ({ page }) => {
   await page.getByRole("link", { name: "Who links to it" }).click();
   await page.locator("main.links-page").waitFor();
   await shot("links");
+  await page.goto(`${address}/niches/1/sites`);
+  await shot("sites");
   for (const site of ["astronotes.example", "nightyard.example"]) {
     await page.goto(`${address}/niches/1/sites/${site}`);
     await page.getByRole("button", { name: "Follow" }).click();
@@ -58,8 +60,6 @@ test("screenshots", async ({ page }) => {
   await shot("group");
   await page.goto(`${address}/niches/1/plan`);
   await shot("sheet");
-  await page.goto(`${address}/niches/1/plan/choice`);
-  await shot("proposal");
   await page.goto(`${address}/niches/1/plan/calendar`);
   await shot("calendar");
   await page.locator(".calendar-name").getByRole("link").first().click();
@@ -71,16 +71,6 @@ test("screenshots", async ({ page }) => {
   await page.waitForTimeout(700);
   await page.screenshot({ path: "../docs/screenshots/gather.png" });
   await page.locator(".job", { hasText: "dobsonian" }).getByText("Done").waitFor();
-  await page
-    .getByLabel(/Paste phrases/)
-    .fill(
-      "Report of May 2026\n\nSearch term;Avg. monthly searches;CPC (EUR);Competition;Searches: Apr 2026\n" +
-        "moon map for walls;1.900;0,35;LOW;2.100\nstar wheel;<10;—;0,12;\n" +
-        "planisphere;1K – 10K;1,20 €;HIGH;900\n🔭;5;;;\n",
-    );
-  await page.getByRole("button", { name: "Import", exact: true }).click();
-  await page.locator("main.preview").waitFor();
-  await shot("import");
   await page.goto(`${address}/niches/1/gather/down?open=telescope+for&open=telescope+for+›+letter`);
   await page.locator(".twig").nth(2).focus();
   await page.keyboard.press("g");
@@ -88,10 +78,5 @@ test("screenshots", async ({ page }) => {
   await page.goBack();
   await page.locator(".twig").nth(2).focus();
   await shot("down");
-  await page.goto(`${address}/asked`);
-  await page.getByRole("button", { name: /^Try the demand/ }).click();
-  await page.locator(".tried").waitFor();
-  await page.locator("h1").scrollIntoViewIfNeeded();
-  await shot("sources");
   await stop(child);
 });

@@ -40,7 +40,8 @@ func outside(t testing.TB) []string {
 	host := strings.TrimPrefix(s.URL, "http://")
 	return []string{"--data", filepath.Join(t.TempDir(), "d.db"), "--suggestions", s.URL + "/suggest", "--demand",
 		s.URL + "/demand",
-		"--results", s.URL + "/search", "--links", s.URL + "/links", "--rankings", s.URL + "/rankings", "--reach", ".example=" + host,
+		"--results", s.URL + "/search", "--links", s.URL + "/links", "--rankings", s.URL + "/rankings",
+		"--reach", ".example=" + host,
 		"--engine", "lantern",
 		"--per-second", "1000", "--pages-per-host", "1000", "--price-results", "0.002", "--config", "/dev/null"}
 }

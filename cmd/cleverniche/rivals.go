@@ -21,7 +21,7 @@ func rivalsCommand() *cobra.Command {
 	var most int
 	var of string
 	var lacking bool
-	cmd := &cobra.Command{Use: "rivals", Short: "Show whose pages are within your reach; follow sites; see what they rank for",
+	cmd := &cobra.Command{Use: "rivals", Short: "Show pages within your reach; follow sites; see what they rank for",
 		GroupID: "work", Example: examples("cleverniche rivals --not-planned",
 			"cleverniche rivals ask astronotes.example --starts best"),
 		Args: args(cobra.NoArgs),
