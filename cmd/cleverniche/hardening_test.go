@@ -532,7 +532,11 @@ func TestHardeningHostile(t *testing.T) {
 		"file", "text",
 		"usual", "again", "ready", "shape", "rank", "near-free", "unread", "scope", "shared", "target",
 		"hub", "hours", "start",
-		"deadline", "published", "address", "state", "before", "weeks", "in", "out", "months", "section", "done"}
+		"deadline", "published", "address", "state", "before", "weeks", "in", "out", "months", "section", "done",
+		"with", "without", "place-to",
+		"searches-to", "difficulty-to", "most", "heading", "depth", "scene", "follow", "do", "subject",
+		"page", "place", "word",
+		"other-engines", "other-countries", "other-languages", "tilt", "new", "of", "from", "lack"}
 	gets := []string{"/", "/niches/new", "/niches/1/gather", "/niches/1/sift", "/niches/1/judge", "/niches/1/plan",
 		"/niches/1/group", "/niches/1/topics/1", "/niches/1/topics/1/drawer", "/niches/1/plan/calendar",
 		"/niches/1/plan/choice", "/niches/1/plan/actions", "/niches/1/plan/sheet.csv", "/niches/1/plan/plan.xlsx",
@@ -543,6 +547,8 @@ func TestHardeningHostile(t *testing.T) {
 		"/niches/1/sieves",
 		"/niches/1/sieves.json", "/niches/1/ideas/1", "/niches/1/ideas/2/drawer", "/niches/1/settings",
 		"/niches/1/jobs/1", "/scale",
+		"/niches/1/rivals", "/niches/1/rivals/openings", "/niches/1/rivals/links", "/niches/1/sites",
+		"/niches/1/sites/a.example", "/niches/1/sites/%2e%2e%2fx", "/niches/1/ideas/1/ranks",
 		"/niches/1/scale", "/niches/9/sift", "/niches/x/sift", "/static/x/y", "/metrics"}
 	posts := []string{"/niches", "/niches/1/settings", "/niches/1/gather", "/niches/1/gather/estimate", "/niches/1/import",
 		"/niches/1/decide", "/niches/1/undo", "/niches/1/columns", "/niches/1/bulk", "/niches/1/bulk/copy",
@@ -553,7 +559,10 @@ func TestHardeningHostile(t *testing.T) {
 		"/niches/1/group/by", "/niches/1/aside", "/niches/1/topics/1/split", "/niches/1/topics/1/join",
 		"/niches/1/topics/1/move", "/niches/1/topics/1/name", "/niches/1/topics/1/hub", "/niches/1/topics/1/lead",
 		"/niches/1/topics/1/release", "/niches/1/plan/articles/1", "/niches/1/plan/lay-out", "/niches/1/plan/choice",
-		"/niches/1/plan/feed", "/niches/1/plan/actions/1", "/niches/1/briefs/1"}
+		"/niches/1/plan/feed", "/niches/1/plan/actions/1", "/niches/1/briefs/1",
+		"/niches/1/rivals/follow", "/niches/1/rivals/openings", "/niches/1/sites/a.example/ranks",
+		"/niches/1/sites/a.example/take", "/niches/1/sites/a.example/forget", "/niches/1/ideas/1/headings",
+		"/niches/1/ideas/1/elsewhere", "/niches/1/ideas/1/ranks/take"}
 	statuses := map[int]int{}
 	const tries = 4000
 	for i := range tries {
