@@ -278,6 +278,11 @@ func (s *Asker) fresh(ctx context.Context, q Question, asked time.Time) bool {
 	return s.store.Now().Sub(asked) <= s.lifetime(q)
 }
 
+// IsFresh reports whether an answer to a question that was asked then need not be asked for again.
+func (s *Asker) IsFresh(q Question, asked time.Time) bool {
+	return s.fresh(context.Background(), q, asked)
+}
+
 // LocaleKey is the key of an answer that holds for one country and language.
 func LocaleKey(in market.Locale, parts ...string) string {
 	return in.Country + "|" + in.Language + "|" + strings.Join(parts, "|")

@@ -34,17 +34,23 @@ type Linked struct {
 	Takes    string        // what it would take, counted from these
 }
 
-// Linked reads who links to the results of an idea: nobody is asked.
-func (s *Researcher) Linked(ctx context.Context, n niches.Niche, ev *Evidence) (out Linked, err error) {
+// Profiler tells who links to a page by what is known of sites' standings, without asking anybody; where that is
+// nothing, known is false and all count as weak.
+func (s *Researcher) Profiler(ctx context.Context) (p links.Profiler, known bool) {
 	standing, known := s.asker.KnownStandings(ctx)
-	out.Ranked = known
-	profiler := links.Profiler{Suffixes: s.suffixes, Standing: func(site string) float64 {
+	return links.Profiler{Suffixes: s.suffixes, Standing: func(site string) float64 {
 		if !known {
 			return 0
 		}
 		x, _ := standing(site)
 		return x
-	}}
+	}}, known
+}
+
+// Linked reads who links to the results of an idea: nobody is asked.
+func (s *Researcher) Linked(ctx context.Context, n niches.Niche, ev *Evidence) (out Linked, err error) {
+	profiler, known := s.Profiler(ctx)
+	out.Ranked = known
 	var own []links.Link
 	for _, e := range ev.Reading.Entries {
 		b := Backed{Entry: e, Mine: slices.Contains(ev.MyPages, e.Position)}

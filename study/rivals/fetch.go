@@ -15,8 +15,11 @@ import (
 	"cleverniche/study/niches"
 )
 
-// ranksJob is the kind of job that asks what a site ranks for.
-const ranksJob = "rankings"
+// The kinds of jobs: asking what a site ranks for, and reading its sitemaps.
+const (
+	RanksJob = "rankings"
+	PagesJob = "sitemaps"
+)
 
 // Bounds of what is asked for of a site.
 const (
@@ -34,6 +37,7 @@ type Wanted struct {
 type page struct {
 	Site string            `json:"site"`
 	Q    market.RanksAsked `json:"q"`
+	Of   Wanted            `json:"of"` // all of it
 }
 
 // Pages is how many questions that takes at most.
@@ -78,18 +82,27 @@ func (s *Scout) Fetch(ctx context.Context, n niches.Niche, text string, w Wanted
 		return jobs.Job{}, input.Bad("site", "%s.", &ask.MissingSourceError{Question: ask.Rankings})
 	}
 	w.Target = site(name, "")
+	r, err := s.one(ctx, n.ID, name)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	if r.Asked == w.text() && s.asker.IsFresh(ask.Rankings, r.AskedAt) {
+		return jobs.Job{}, input.Bad("most", "These were asked for on %s, and are fresh. To ask anew, forget them first.",
+			r.AskedAt.Format("2 January 2006"))
+	}
 	var items []page
 	for i := range w.Pages() {
 		q := w.RanksAsked
 		q.Offset, q.Limit = i*market.MostRanks, min(market.MostRanks, w.Most-i*market.MostRanks)
-		items = append(items, page{name, q})
+		items = append(items, page{name, q, w})
 	}
-	return s.runner.Start(ctx, n, ranksJob, "Ask what "+input.Clip(name, 60)+" ranks for", jobs.Encode(items))
+	return s.runner.Start(ctx, n, RanksJob, "Ask what "+input.Clip(name, 60)+" ranks for", jobs.Encode(items))
 }
 
 // Kinds are the kinds of jobs of rivals.
 func (s *Scout) Kinds() []jobs.Kind {
-	return []jobs.Kind{{Name: ranksJob, Workers: 1, Brings: "new phrases", Do: s.fetch}}
+	return []jobs.Kind{{Name: RanksJob, Workers: 1, Brings: "new phrases", Do: s.fetch},
+		{Name: PagesJob, Workers: 1, Brings: "pages seen", Do: s.askRecent}}
 }
 
 // fetch asks for one page, and keeps it. Behind the last one nothing is asked.
@@ -98,22 +111,19 @@ func (s *Scout) fetch(ctx context.Context, n niches.Niche, payload string) (int,
 	if err := json.Unmarshal([]byte(payload), &p); err != nil {
 		return 0, err
 	}
-	said, err := json.Marshal(firstPage(p.Q))
-	if err != nil {
-		return 0, err
-	}
+	said := p.Of.text()
 	known, err := s.one(ctx, n.ID, p.Site)
 	if err != nil {
 		return 0, err
 	}
-	if p.Q.Offset > 0 && known.Asked == string(said) && p.Q.Offset >= known.Total {
+	if p.Q.Offset > 0 && known.Asked == said && p.Q.Offset >= known.Total {
 		return 0, nil
 	}
 	got, err := s.asker.Ranks(ctx, p.Q, n.Locale())
 	if err != nil {
 		return 0, err
 	}
-	added, err := s.keep(ctx, n, p.Site, got, string(said))
+	added, err := s.keep(ctx, n, p.Site, got, said)
 	if err != nil {
 		return added, err
 	}
@@ -121,10 +131,13 @@ func (s *Scout) fetch(ctx context.Context, n niches.Niche, payload string) (int,
 	return added, s.store.Forget(ctx, string(ask.Rankings), []string{ask.RanksKey(p.Q, n.Locale())})
 }
 
-// firstPage is the question of which others are further pages.
-func firstPage(q market.RanksAsked) market.RanksAsked {
-	q.Offset, q.Limit = 0, 0
-	return q
+// text is what is wanted, as it is kept with a rival.
+func (w Wanted) text() string {
+	body, err := json.Marshal(w)
+	if err != nil { // texts and numbers
+		panic(err)
+	}
+	return string(body)
 }
 
 // keep keeps phrases of a site, in normal form: of two wordings that are one, the better place.

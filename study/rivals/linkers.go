@@ -33,15 +33,8 @@ func (s *Scout) Linkers(ctx context.Context, n niches.Niche, revision int64, sit
 	for _, st := range standers {
 		bySite[st.Site] = st
 	}
-	standing, known := s.asker.KnownStandings(ctx)
+	profiler, known := s.results.Profiler(ctx)
 	out.Ranked = known
-	profiler := links.Profiler{Suffixes: s.suffixes, Standing: func(site string) float64 {
-		if !known {
-			return 0
-		}
-		x, _ := standing(site)
-		return x
-	}}
 	linksOf := func(site string) (list []links.Link, pages int, err error) {
 		seen := map[string]bool{}
 		for _, st := range bySite[site].Stands {

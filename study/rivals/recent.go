@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -12,6 +14,7 @@ import (
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/input"
+	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
 )
 
@@ -51,33 +54,41 @@ func (s *Scout) Recent(_ context.Context, r store.Rival) (out Recent, err error)
 	return out, nil
 }
 
-// AskRecent reads a site's sitemap, and those that it names.
-func (s *Scout) AskRecent(ctx context.Context, n niches.Niche, text string) error {
+// AskRecent starts a job that reads a site's sitemap, and those that it names.
+func (s *Scout) AskRecent(ctx context.Context, n niches.Niche, text string) (jobs.Job, error) {
 	name, err := s.SiteOf(text)
 	if err != nil {
-		return err
+		return jobs.Job{}, err
+	}
+	return s.runner.Start(ctx, n, PagesJob, "Read the sitemap of "+input.Clip(name, 60), jobs.Encode([]string{name}))
+}
+
+func (s *Scout) askRecent(ctx context.Context, n niches.Niche, payload string) (int, error) {
+	var name string
+	if err := json.Unmarshal([]byte(payload), &name); err != nil {
+		return 0, err
 	}
 	r, err := s.one(ctx, n.ID, name)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	was, err := s.Recent(ctx, r)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	now := s.store.Now().UTC()
 	pages, err := s.sitemaps(ask.Again(ctx, now), name)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	body, err := json.Marshal(compare(was, pages, now))
 	if err != nil {
-		return err
+		return 0, err
 	}
 	if len(body) > mostKeptPages {
-		return input.Bad("site", "Its sitemap names too many pages to compare: %d.", len(pages))
+		return 0, fmt.Errorf("its sitemap names too many pages to compare: %d", len(pages))
 	}
-	return s.store.SaveRivalPages(ctx, n.ID, name, string(body))
+	return len(pages), s.store.SaveRivalPages(ctx, n.ID, name, string(body))
 }
 
 // sitemaps reads pages with the days on which they were changed, "" where that is not said.
@@ -99,7 +110,8 @@ func (s *Scout) sitemaps(ctx context.Context, name string) (map[string]string, e
 			}
 			seen[bare(at)] = true
 			note(out, got.Value)
-			open = append(open, got.Value.More...)
+			more := slices.Sorted(slices.Values(got.Value.More)) // the same ones each time, whatever their order
+			open = append(open, more...)
 		}
 		if len(out) > 0 {
 			return out, nil
@@ -108,7 +120,7 @@ func (s *Scout) sitemaps(ctx context.Context, name string) (map[string]string, e
 	if failed == nil {
 		failed = errors.New("its sitemap names no page")
 	}
-	return nil, input.Bad("site", "The sitemap of %s could not be read: %s.", name, strings.Split(failed.Error(), "\n")[0])
+	return nil, errors.New(strings.Split(failed.Error(), "\n")[0])
 }
 
 func note(out map[string]string, m market.Sitemap) {

@@ -37,9 +37,8 @@ func TestRecent(t *testing.T) {
 	})
 	look := func() string {
 		t.Helper()
-		if err := s.Rivals.AskRecent(ctx, n, "a.example"); err != nil {
-			t.Fatal(err)
-		}
+		job, err := s.Rivals.AskRecent(ctx, n, "a.example")
+		studytest.Finish(t, s, job, err)
 		r, err := s.Rivals.Rival(ctx, n, "a.example")
 		got, err2 := s.Rivals.Recent(ctx, r)
 		if err = errors.Join(err, err2); err != nil {
@@ -55,7 +54,8 @@ func TestRecent(t *testing.T) {
 	if got := look(); got != "2 0 0 [] [a.example/new] [a.example/y a.example/z]" {
 		t.Error(got)
 	}
-	if err := s.Rivals.AskRecent(ctx, n, "b.example"); err == nil {
-		t.Error("a sitemap that is not there is read")
+	job, err := s.Rivals.AskRecent(ctx, n, "b.example")
+	if done := studytest.Finish(t, s, job, err); done.Failed != 1 {
+		t.Errorf("a sitemap that is not there is read: %+v", done)
 	}
 }

@@ -99,6 +99,11 @@ func TestFetch(t *testing.T) {
 	if spent, _ := st.SpentSince(ctx, time.Time{}); spent != 4000 {
 		t.Errorf("%d spent", spent)
 	}
+	var wrong *input.Error
+	if _, err := s.Rivals.Fetch(ctx, n, "a.example", rivals.Wanted{Most: 5000}); !errors.As(err, &wrong) ||
+		!strings.Contains(wrong.Reason, "are fresh") {
+		t.Errorf("asked twice: %v", err)
+	}
 	if _, again := fetch("a.example", rivals.Wanted{Most: 10}); again != 0 {
 		t.Errorf("%d found again", again)
 	}
@@ -131,7 +136,6 @@ func TestFetch(t *testing.T) {
 	if none, _ := fetch("nobody.example", rivals.Wanted{Most: 10}); none.Total != 0 || none.AskedAt.IsZero() {
 		t.Errorf("nobody: %+v", none)
 	}
-	var wrong *input.Error
 	for _, site := range []string{"", "no site", "localhost", "http://"} {
 		if _, err := s.Rivals.Fetch(ctx, n, site, rivals.Wanted{Most: 10}); !errors.As(err, &wrong) {
 			t.Errorf("%q: %v", site, err)
@@ -238,10 +242,10 @@ func TestWhoAndWithin(t *testing.T) {
 	if err != nil || page.Known || page.Cost == "" {
 		t.Errorf("%+v, %v", page, err)
 	}
-	if err := s.Rivals.AskPage(ctx, n, "http://a.example/charts/1"); err == nil {
-		page, err = s.Rivals.Page(ctx, n, b, "http://a.example/charts/1", "star map")
+	if err := s.Rivals.AskPage(ctx, n, "http://a.example/charts/1"); err != nil {
+		t.Fatal(err)
 	}
-	if err != nil || !page.Known {
+	if page, err = s.Rivals.Page(ctx, n, b, "http://a.example/charts/1", "star map"); err != nil || !page.Known {
 		t.Errorf("%+v, %v", page, err)
 	}
 }

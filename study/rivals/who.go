@@ -2,6 +2,7 @@ package rivals
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"sort"
 
@@ -33,6 +34,20 @@ type Who struct {
 	SharedAt ask.Asked[market.Sharers]
 	Shares   bool   // somebody was asked who shares my places
 	Cost     string // of asking that; "" where nobody can be
+}
+
+// All is how many phrases it ranks for in all, as far as that is known: by a service that was asked who shares my
+// places, or by one that was asked for its phrases without a filter.
+func (s Neighbour) All() (int, bool) {
+	if s.Phrases != nil {
+		return *s.Phrases, true
+	}
+	var w Wanted
+	if !s.Known() || json.Unmarshal([]byte(s.Rival.Asked), &w) != nil {
+		return 0, false
+	}
+	w.Target, w.Order, w.Most = market.Target{}, "", 0
+	return s.Rival.Total, w == Wanted{}
 }
 
 func site(name, engine string) market.Target {

@@ -57,7 +57,7 @@ const barWidth = 180
 // waysCalled are ways as the tree calls them.
 var waysCalled = map[string]string{"completion": "suggestions", "letter": "letters and digits", "question": "questions",
 	"preposition": "prepositions", "comparison": "comparisons", "between": "letters between its words",
-	"related": "questions beside its results"}
+	"related": "questions beside its results", "ranking": "phrases that it ranks for"}
 
 // tree writes rows of the tree.
 type tree struct {

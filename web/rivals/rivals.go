@@ -80,6 +80,7 @@ type within struct {
 type site struct {
 	rivals.Neighbour
 	Age, Href, Worth string
+	All              string // phrases
 }
 
 type missed struct {
@@ -149,7 +150,7 @@ func show(r *frame.Request, typed string, wrong *input.Error) error {
 	for i, s := range v.Who.Sites {
 		if i < shownSites || s.Rival.Followed {
 			v.Rows = append(v.Rows, site{s, frame.Age(s.Since, r.Now()), r.Path("sites/" + url.PathEscape(s.Site)),
-				worthOf(r, s.Visits)})
+				worthOf(r, s.Visits), allOf(r, s)})
 		}
 	}
 	v.More = len(v.Who.Sites) - len(v.Rows)
@@ -172,6 +173,15 @@ func show(r *frame.Request, typed string, wrong *input.Error) error {
 		return err
 	}
 	return r.Render("rivals/rivals", v)
+}
+
+// allOf is how many phrases a site ranks for; "" where that is not known.
+func allOf(r *frame.Request, s rivals.Neighbour) string {
+	n, known := s.All()
+	if !known {
+		return ""
+	}
+	return r.Speak().Count(n)
 }
 
 // worthOf is what so many visits would bring in this niche; "" where that is not known.

@@ -87,7 +87,7 @@ func TestRivalsFail(t *testing.T) {
 	webtest.Holds(t, s.Get("/niches/1/ideas/1/ranks?place=2"), "no source for rankings yet")
 	for path, v := range map[string]url.Values{"rivals/follow": {"site": {"no site at all"}},
 		"sites/late.example/ranks": {"most": {"10"}}, "sites/late.example/take": {}, "rivals/openings": {},
-		"sites/late.example/recent": {}, "ideas/1/ranks/take?place=2": {"place": {"2"}}} {
+		"ideas/1/ranks/take?place=2": {"place": {"2"}}} {
 		if status, _, body := s.Post("/niches/1/"+path, v, false); status != 422 {
 			t.Errorf("%s: %d, %.200s", path, status, body)
 		}

@@ -31,6 +31,7 @@ type onePage struct {
 	More   int
 	Gather string // from its pages
 	Job    *jobs.Job
+	Here   string // the address of this page
 
 	Rival    store.Rival
 	Wanted   rivals.Wanted
@@ -137,9 +138,16 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 	if err != nil {
 		return err
 	}
-	if at := slices.IndexFunc(list, func(j jobs.Job) bool { return j.Kind == "rankings" }); at >= 0 {
+	if at := slices.IndexFunc(list, func(j jobs.Job) bool {
+		return j.Kind == rivals.RanksJob || j.Kind == rivals.PagesJob
+	}); at >= 0 {
 		v.Job = &list[at]
 	}
+	q := v.Sieve.Values()
+	if v.Sieve.From > 0 {
+		q.Set("from", fmt.Sprint(v.Sieve.From))
+	}
+	v.Here = r.Path("sites/"+url.PathEscape(name)) + "?" + q.Encode()
 	if v.Page, err = r.Page(s.Site, "rivals", -1); err != nil {
 		return err
 	}
@@ -374,7 +382,10 @@ func forget(r *frame.Request) error {
 }
 
 func askRecent(r *frame.Request) error {
-	return back(r, func(name string) error { return r.Study.Rivals.AskRecent(r.Context(), r.Niche, name) })
+	return back(r, func(name string) error {
+		_, err := r.Study.Rivals.AskRecent(r.Context(), r.Niche, name)
+		return err
+	})
 }
 
 // take makes ideas of the phrases that were ticked, or seeds of their subjects.
