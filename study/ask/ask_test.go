@@ -3,6 +3,7 @@ package ask_test
 import (
 	"context"
 	"errors"
+	"strings"
 	"testing"
 	"time"
 
@@ -56,8 +57,19 @@ func TestTheDayBegins(t *testing.T) {
 	if put("a") != nil || put("b") != nil || !errors.As(put("c"), &over) {
 		t.Error("two lookups of $0.002 fit in a budget of $0.005, and a third one does not")
 	}
+	says, overruns, err := s.Ask.Purse(ctx, 1001)
+	if err != nil || !strings.Contains(says, "today: ") || !strings.Contains(overruns, "more than is left") {
+		t.Errorf("before it would overrun: %q, %q, %v", says, overruns, err)
+	}
+	if _, overruns, _ = s.Ask.Purse(ctx, 1000); overruns != "" {
+		t.Errorf("what fits: %q", overruns)
+	}
 	if now = now.Add(time.Minute); put("c") != nil {
 		t.Error("a new day has no budget")
+	}
+	now = now.AddDate(0, 0, 5) // the second of December
+	if says, _, err = s.Ask.Purse(ctx, 0); err != nil || !strings.Contains(says, "this month: $0.00") {
+		t.Errorf("after the month: %q, %v", says, err)
 	}
 }
 

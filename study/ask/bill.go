@@ -145,6 +145,30 @@ func (s *Asker) SpentToday(ctx context.Context) (string, error) {
 	return out + ".", nil
 }
 
+// Purse says what was spent today and this month, in all niches, and whether work that costs so much would overrun the
+// day's budget; "" when nothing was spent and there is no budget.
+func (s *Asker) Purse(ctx context.Context, costs int64) (says, overruns string, err error) {
+	day := s.Midnight()
+	today, err := s.store.SpentSince(ctx, day)
+	if err != nil {
+		return "", "", err
+	}
+	month, err := s.store.SpentSince(ctx, time.Date(day.Year(), day.Month(), 1, 0, 0, 0, 0, day.Location()))
+	if err != nil || month == 0 && s.options.Budget == 0 {
+		return "", "", err
+	}
+	says = "Spent today: " + s.Money(today)
+	if s.options.Budget > 0 {
+		says += " of " + s.Money(s.options.Budget)
+	}
+	says += ", this month: " + s.Money(month) + "."
+	if left := s.options.Budget - today; s.options.Budget > 0 && costs > left {
+		overruns = "At most this costs more than is left of today's budget: " + s.Money(max(0, left)) +
+			". It stops when that is used. Resume it tomorrow."
+	}
+	return says, overruns, nil
+}
+
 // Midnight is when the day of the budget began.
 func (s *Asker) Midnight() time.Time {
 	now := s.store.Now()

@@ -41,7 +41,9 @@ type Estimate struct {
 	Niche   niches.Niche
 	Ignored int
 	All     bool
-	Hunts   bool // it can stop early
+	Hunts   bool   // it can stop early
+	Spent   string // today and this month
+	Over    string // that it may overrun the day's budget; "" it does not
 }
 
 // Open are the jobs that are not finished.

@@ -86,6 +86,9 @@ func estimateLookup(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
+	if v.Spent, v.Over, err = r.Study.Ask.Purse(r.Context(), e.Micros); err != nil {
+		return err
+	}
 	v.Hunts = lookupOf(r).Key == results.Top().Key && len(ids) > 1 && len(ids) <= results.MostHunted
 	v.Estimate, v.Cost, v.Held = e, r.Study.Ask.Cost(e), lookupOf(r).Held(e.Fresh)
 	return r.Render("list/lookup-estimate", v)
