@@ -311,6 +311,9 @@ func (c RankingsService) Ranks(ctx context.Context, q RanksAsked, in Locale) (ou
 	return out, nil
 }
 
+// longestAddress is how long an address of a page may be.
+const longestAddress = 2048
+
 // deepestPlace is the farthest down that a place is taken for one.
 const deepestPlace = 1000
 
@@ -321,7 +324,7 @@ func (r *Rank) check() error {
 		return errors.New("there is none")
 	case r.Place < 1 || r.Place > deepestPlace:
 		return fmt.Errorf("its place is %d", r.Place)
-	case !webAddress(r.URL):
+	case !webAddress(r.URL) || len(r.URL) > longestAddress:
 		return errors.New("its page has no web address")
 	case r.Searches != nil && *r.Searches < 0 || r.Visits != nil && !(*r.Visits >= 0):
 		return errors.New("there are fewer than no searches or visits")

@@ -138,7 +138,7 @@ func (f Ranked) where() (string, []any) {
 		values = append(values, v...)
 	}
 	for _, w := range f.Contains {
-		add("instr(' ' || p.phrase || ' ', ?) > 0", " "+w+" ")
+		add("instr(p.phrase, ?) > 0 AND instr(' ' || p.phrase || ' ', ?) > 0", w, " "+w+" ") // most end at the first
 	}
 	for _, w := range f.Lacks {
 		add("instr(' ' || p.phrase || ' ', ?) = 0", " "+w+" ")
@@ -295,8 +295,8 @@ type Gap struct {
 func (s *Store) Gaps(ctx context.Context, niche uint, rivals []uint, mine uint, least, below int,
 	f Ranked) (out []Gap, total int, err error) {
 	where, values := f.where()
-	inner := "SELECT p.niche_id, p.phrase, count(*) rivals, min(p.place) best, p.rival_id rival, p.page, " +
-		"max(p.searches) searches FROM rival_phrases p"
+	inner := "SELECT p.niche_id, p.phrase, count(*) rivals, min(p.place) best, max(p.searches) searches " +
+		"FROM rival_phrases p"
 	if f.byIdea() {
 		inner += f.joined()
 	}
@@ -313,10 +313,15 @@ func (s *Store) Gaps(ctx context.Context, niche uint, rivals []uint, mine uint, 
 	if f.Order == "easy" {
 		from = strings.Replace(from, " WHERE m.place", strings.ReplaceAll(f.joined(), "p.", "g.")+" WHERE m.place", 1)
 	}
-	rows := "SELECT g.*, coalesce(m.place, 0) mine, coalesce(m.page, '') my_page, count(*) OVER () \"all\"" + from +
+	rows := "SELECT g.*, coalesce(m.place, 0) mine, m.page, count(*) OVER () \"all\"" + from +
 		" ORDER BY " + order + " LIMIT ? OFFSET ?"
-	err = s.read(ctx).Raw("SELECT p.*, coalesce(i.id, 0) idea FROM ("+rows+") p"+f.joined(),
-		append(slices.Clone(values), f.Limit, f.Offset)...).Scan(&out).Error
+	// Who stands there is read of those that are shown only.
+	const there = "FROM rival_phrases x WHERE x.niche_id = p.niche_id AND x.phrase = p.phrase AND x.rival_id IN ? AND " +
+		"x.place = p.best ORDER BY x.rival_id LIMIT 1)"
+	err = s.read(ctx).Raw("SELECT p.niche_id, p.phrase, p.rivals, p.best, p.searches, p.mine, p.\"all\", "+
+		"coalesce(p.page, '') my_page, coalesce(i.id, 0) idea, (SELECT x.rival_id "+there+" rival, (SELECT x.page "+there+
+		" page FROM ("+rows+") p"+f.joined(), append(append([]any{rivals, rivals}, values...), f.Limit,
+		f.Offset)...).Scan(&out).Error
 	if len(out) > 0 {
 		return out, out[0].All, err
 	}

@@ -168,6 +168,10 @@ func TestRanksSift(t *testing.T) {
 		if g.Mine > 0 {
 			gotDeep++
 		}
+		if at := all[g.Rival][g.Phrase]; at.Place != g.Best || at.Page != g.Page || g.MyPage !=
+			all[list[2].ID][g.Phrase].Page {
+			t.Errorf("%+v stands at %+v", g, at)
+		}
 	}
 	if err != nil || total != gaps || len(rows) != gaps || gotDeep != deep {
 		t.Errorf("%d gaps, %d of them below, not %d and %d, %v", total, gotDeep, gaps, deep, err)

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"cleverniche/core/sieve"
-	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/study/niches"
 	"cleverniche/study/rivals"
@@ -14,7 +13,8 @@ import (
 )
 
 var withinColumns = []column{{"Phrase", "phrase"}, {"Searches", "searches"}, {"Site", "site"}, {"Place", "place"},
-	{"Weak", "weak"}, {"Page one", "page_one_chance"}, {"An hour", "worth_an_hour"}, {"You", "have"}}
+	{"Weak", "weak"}, {"Outrank it", "pass_chance"},
+	{"Page one", "page_one_chance"}, {"An hour", "worth_an_hour"}, {"You", "have"}}
 
 // rivalsCommand shows whose pages are within reach.
 func rivalsCommand() *cobra.Command {
@@ -52,12 +52,15 @@ func rivalsCommand() *cobra.Command {
 				for _, r := range w.Weak {
 					weak = append(weak, r.Weakness.String())
 				}
-				hour := unknown
+				hour, pass := unknown, unknown
+				if w.Pass >= 0 {
+					pass = cell{w.Pass, fmt.Sprintf("%.0f %%", 100*w.Pass)}
+				}
 				if w.PerHour >= 0 {
 					hour = cell{w.PerHour, fmt.Sprintf("%.2f %s", w.PerHour, n.Currency)}
 				}
 				rows = append(rows, []cell{said(w.Phrase), figureCell(w.Idea, sieve.Searches), said(w.Site), said(w.Place),
-					said(strings.Join(weak, ", ")), figureCell(w.Idea, sieve.PageOne), hour, said(string(w.Have))})
+					said(strings.Join(weak, ", ")), pass, figureCell(w.Idea, sieve.PageOne), hour, said(string(w.Have))})
 			}
 			if total > len(list) {
 				fmt.Fprintf(cmd.ErrOrStderr(), "%d of %d.\n", len(list), total)
@@ -99,7 +102,7 @@ func followsCommand(name, short string, follow bool) *cobra.Command {
 }
 
 // ranksFlags are those by which phrases are sifted.
-func ranksFlags(cmd *cobra.Command, f *store.Ranked) {
+func ranksFlags(cmd *cobra.Command, f *rivals.Filter) {
 	cmd.Flags().StringSliceVar(&f.Contains, "with", nil, "words that a phrase has")
 	cmd.Flags().StringSliceVar(&f.Lacks, "without", nil, "words that it has not")
 	cmd.Flags().StringVar(&f.Starts, "starts", "", "how it begins")
@@ -114,7 +117,7 @@ var ranksColumns = []column{{"Phrase", "phrase"}, {"Place", "place"}, {"Page", "
 
 // askRanksCommand asks what a site ranks for, and shows it.
 func askRanksCommand() *cobra.Command {
-	var f store.Ranked
+	var f rivals.Filter
 	var phrases int
 	var kept bool
 	cmd := &cobra.Command{Use: "ask SITE", Short: "Ask what a site ranks for, and show it",
@@ -177,7 +180,7 @@ var openingsColumns = []column{{"Phrase", "phrase"}, {"Rivals", "rivals"}, {"Sea
 
 // openingsCommand shows what rivals rank for and I do not.
 func openingsCommand() *cobra.Command {
-	var f store.Ranked
+	var f rivals.Filter
 	var least int
 	var fresh bool
 	cmd := &cobra.Command{Use: "openings", Short: "Show what the sites you follow rank for and you do not",

@@ -20,6 +20,9 @@ type Ranking struct {
 	Visits   *float64
 }
 
+// longestAddress is how long an address of a page may be.
+const longestAddress = 2048
+
 // Rankings streams the rankings that a file lists.
 func (f *File) Rankings(ctx context.Context, s Shape, each func(Ranking) error, bad func(LineProblem) error) error {
 	at := map[Field]int{}
@@ -67,7 +70,7 @@ func (f *File) Rankings(ctx context.Context, s Shape, each func(Ranking) error, 
 		if place == nil {
 			return no(errors.New("it has no position"))
 		}
-		if r.Position = int(math.Round(*place)); !isAddress(r.URL) {
+		if r.Position = int(math.Round(*place)); !isAddress(r.URL) || len(r.URL) > longestAddress {
 			return no(errors.New("it has no web address"))
 		}
 		searches, err := number(Searches, 0, MostSearches)

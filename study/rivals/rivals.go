@@ -88,3 +88,10 @@ func (s *Scout) Follow(ctx context.Context, n niches.Niche, text string, follow 
 	}
 	return site, s.store.Follow(ctx, n.ID, site, follow)
 }
+
+// What is kept of a rival, a filter of its phrases, and a part of its site, as the data file has them.
+type (
+	Kept    = store.Rival
+	Filter  = store.Ranked
+	Section = store.Section
+)

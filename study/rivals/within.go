@@ -34,6 +34,7 @@ type Within struct {
 	Title   string
 	Weak    []serp.Reason // why it is weak
 	Chance  float64       // of page one
+	Pass    float64       // to outrank that page; −1 not known
 	PerHour float64       // money a month for an hour of writing; −1 not known
 	Have    Have
 	Mine    int // my place in the ten; 0 none
@@ -79,7 +80,7 @@ func (s *Scout) Within(ctx context.Context, n niches.Niche, revision int64, t *t
 	}
 	for _, idea := range rows {
 		w := best[idea.ID]
-		w.Idea, w.Mine = idea, mine[idea.ID]
+		w.Idea, w.Mine, w.Pass = idea, mine[idea.ID], -1
 		if idea.Locked() || idea.Decision == sieve.Dropped {
 			continue
 		}
@@ -137,9 +138,12 @@ func (s *Scout) why(ctx context.Context, n niches.Niche, list []Within) error {
 		if err != nil { // unreadable, or let go: the rest is told
 			continue
 		}
-		for _, e := range ev.Reading.Entries {
-			if e.URL == list[i].Page {
-				list[i].Weak, list[i].Title = e.Weak, e.Title
+		for k, e := range ev.Reading.Entries {
+			if e.URL != list[i].Page {
+				continue
+			}
+			if list[i].Weak, list[i].Title = e.Weak, e.Title; k < len(ev.Verdict.Pass) {
+				list[i].Pass = ev.Verdict.Pass[k]
 			}
 		}
 	}

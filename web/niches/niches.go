@@ -2,6 +2,7 @@
 package niches
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -26,7 +27,9 @@ import (
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {
 	root.Get("/", func(c fiber.Ctx) error { return home(s, c) })
 	root.Get("/niches/new", func(c fiber.Ctx) error {
-		return showNew(s, c, form{Values: named(niches.Niche{Country: "US", Language: "en"})})
+		n := niches.Niche{Country: cmp.Or(c.Query("country"), "US"), Language: cmp.Or(c.Query("language"), "en"),
+			Name: c.Query("name")}
+		return showNew(s, c, form{Values: named(n), Seed: c.Query("seed")})
 	})
 	root.Get("/niches", func(c fiber.Ctx) error { return showAll(s, c, "") })
 	root.Post("/niches/back/:id", func(c fiber.Ctx) error { return bringBack(s, c) })
@@ -66,6 +69,7 @@ type form struct {
 	WellMade     float64 // fit of a well-made page
 	Reach        string  // what a page of mine counts as, in words
 	Field, Error string
+	Seed         string            // that a new niche begins with; "" none
 	Theirs       map[string]string // by field, what another tab saved meanwhile
 	Saved        bool
 	Job          *jobs.Job // that reckons anew what hangs on the settings
@@ -125,10 +129,13 @@ func create(s *frame.Server, c fiber.Ctx) error {
 	n, err := s.Study.Niches.Create(c.Context(), typed)
 	if err != nil {
 		return frame.Again(c, err, func(wrong *input.Error) error {
-			return showNew(s, c, form{Values: typed, Field: wrong.Field, Error: wrong.Reason})
+			return showNew(s, c, form{Values: typed, Seed: c.FormValue("seed"), Field: wrong.Field, Error: wrong.Reason})
 		})
 	}
 	to := frame.PathOf(n, "gather")
+	if seed := c.FormValue("seed"); seed != "" {
+		to += "?" + url.Values{"seed": {seed}}.Encode()
+	}
 	if begun, err := start.Begun(s, c); err != nil {
 		return err
 	} else if begun { // the next step

@@ -9,7 +9,6 @@ import (
 	"net/url"
 
 	"cleverniche/core/sieve"
-	"cleverniche/store"
 	"cleverniche/study/files"
 	"cleverniche/study/input"
 	"cleverniche/study/money"
@@ -68,7 +67,7 @@ type page struct {
 	Wrong    string
 	NoSource bool
 	Openings int
-	Counted  []store.Rival
+	Counted  []rivals.Kept
 }
 
 type within struct {
@@ -163,7 +162,7 @@ func show(r *frame.Request, typed string, wrong *input.Error) error {
 		v.Missed = append(v.Missed, missed{m, sp.Cell(m.Idea, sieve.Searches).Text, sp.Cell(m.Idea, sieve.PageOne).Text,
 			r.Path(fmt.Sprint("ideas/", m.ID))})
 	}
-	o, err := r.Study.Rivals.Openings(ctx, r.Niche, 1, store.Ranked{Limit: 1})
+	o, err := r.Study.Rivals.Openings(ctx, r.Niche, 1, rivals.Filter{Limit: 1})
 	if err != nil {
 		return err
 	}

@@ -70,7 +70,8 @@ func TestRivals(t *testing.T) {
 	post("sites/s0.example/forget", nil)
 	webtest.Holds(t, s.Get("/niches/1/sites/s0.example"), "Ask what it ranks for", "Unfollow")
 	for want, v := range map[string]url.Values{"/gather?seed=moon+map%0Asun": {"do": {"gather"},
-		"subject": {"moon map", "sun"}}, "/gather/cross?list1=moon+map&list2=": {"do": {"cross"}, "phrase": {"moon map"}}} {
+		"subject": {"moon map", "sun"}}, "/gather/cross?list1=moon+map&list2=": {"do": {"cross"}, "phrase": {"moon map"}},
+		"/niches/new?country=US&language=en&name=Moon+map&seed=moon+map": {"do": {"niche"}, "subject": {"moon map"}}} {
 		_, head, _ := s.Post("/niches/1/sites/s0.example/take", v, false)
 		if !strings.Contains(head.Get("Location"), want) {
 			t.Errorf("%s is not where one is led: %s", want, head.Get("Location"))

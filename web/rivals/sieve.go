@@ -6,7 +6,7 @@ import (
 	"strconv"
 	"strings"
 
-	"cleverniche/store"
+	"cleverniche/study/rivals"
 	"cleverniche/web/frame"
 
 	"github.com/gofiber/fiber/v3"
@@ -47,8 +47,8 @@ func whole(text string) int {
 }
 
 // Ranked is what is asked of the data file.
-func (s Sieve) Ranked(most int) store.Ranked {
-	return store.Ranked{Contains: strings.Fields(s.Contains), Lacks: strings.Fields(s.Lacks), Starts: s.Starts,
+func (s Sieve) Ranked(most int) rivals.Filter {
+	return rivals.Filter{Contains: strings.Fields(s.Contains), Lacks: strings.Fields(s.Lacks), Starts: s.Starts,
 		Ends:    s.Ends,
 		PlaceTo: whole(s.PlaceTo), SearchesFrom: whole(s.SearchesFrom), SearchesTo: whole(s.SearchesTo), Page: s.Page,
 		DifficultyTo: whole(s.DifficultyTo), New: s.New, Order: s.Order, Offset: s.From, Limit: most}

@@ -12,7 +12,6 @@ import (
 	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/market"
-	"cleverniche/store"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
@@ -33,7 +32,7 @@ type onePage struct {
 	Job    *jobs.Job
 	Here   string // the address of this page
 
-	Rival    store.Rival
+	Rival    rivals.Kept
 	Wanted   rivals.Wanted
 	Cost     string // of asking for Wanted; "" where nobody can be asked
 	Field    string
@@ -60,7 +59,7 @@ type ranked struct {
 
 // block is a section of a site as it is drawn: as wide as phrases, filled as far as within reach.
 type block struct {
-	store.Section
+	rivals.Section
 	Name       string
 	X, Width   float64
 	Fill       float64 // height, in px
@@ -259,8 +258,8 @@ func reachOf(r *frame.Request) (float64, error) {
 }
 
 // blocksOf draws sections side by side.
-func blocksOf(list []store.Section, within string, s Sieve, path string) (out []block) {
-	rest := store.Section{}
+func blocksOf(list []rivals.Section, within string, s Sieve, path string) (out []block) {
+	rest := rivals.Section{}
 	all := 0
 	for i, one := range list {
 		all += one.Phrases
@@ -399,6 +398,15 @@ func take(r *frame.Request) error {
 	}
 	if r.FormValue("do") == "cross" {
 		return cross(r)
+	}
+	if r.FormValue("do") == "niche" {
+		subjects := r.Posted("subject")
+		if len(subjects) == 0 {
+			return input.Bad("phrases", "Tick a subject.")
+		}
+		q := url.Values{"name": {frame.Capital(subjects[0])}, "seed": {strings.Join(subjects, "\n")},
+			"country": {r.Niche.Country}, "language": {r.Niche.Language}}
+		return r.To("/niches/new?" + q.Encode())
 	}
 	return back(r, func(name string) error {
 		_, err := r.Study.Rivals.Take(r.Context(), r.Niche, name, r.Posted("phrase"))
