@@ -86,6 +86,11 @@ func (s *Store) EraseNiche(ctx context.Context, id uint) error {
 				return err
 			}
 			r := tx.Exec("DELETE FROM ideas WHERE id IN (SELECT id FROM ideas WHERE niche_id = ? LIMIT ?)", id, eraseSlice)
+			if left = r.RowsAffected > 0; left || r.Error != nil {
+				return r.Error
+			}
+			r = tx.Exec("DELETE FROM rival_phrases WHERE (niche_id, phrase, rival_id) IN (SELECT niche_id, phrase, rival_id "+
+				"FROM rival_phrases WHERE niche_id = ? LIMIT ?)", id, eraseSlice)
 			left = r.RowsAffected > 0
 			return r.Error
 		})

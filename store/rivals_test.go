@@ -247,3 +247,20 @@ func BenchmarkRivals(b *testing.B) {
 		}
 	})
 }
+
+// TestErasedWithItsNiche: what rivals rank for goes with the niche, some at a time.
+func TestErasedWithItsNiche(t *testing.T) {
+	s, niche, _, _ := rivalsAt(t, 2, 1500)
+	ctx := context.Background()
+	if err := s.DeleteNiche(ctx, niche, true); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.EraseNiche(ctx, niche); err != nil {
+		t.Fatal(err)
+	}
+	var left int
+	err := s.db.Raw("SELECT (SELECT count(*) FROM rival_phrases) + (SELECT count(*) FROM rivals)").Scan(&left).Error
+	if err != nil || left != 0 {
+		t.Errorf("%d rows are left, %v", left, err)
+	}
+}

@@ -45,7 +45,7 @@ const mostWithin = 5000
 
 // Within are the pages within my reach, of the sites named or of all with none named: those that bring most for an hour
 // of writing first; with lacking only what I neither have nor plan. One idea is named once, with the
-// foothold that stands highest.
+// foothold that stands lowest: the easiest to outrank.
 func (s *Scout) Within(ctx context.Context, n niches.Niche, revision int64, t *topics.Topics, sites map[string]bool,
 	lacking bool, from, most int) (out []Within, total int, err error) {
 	standers, err := s.results.InTheWay(ctx, n, revision)
@@ -64,7 +64,7 @@ func (s *Scout) Within(ctx context.Context, n niches.Niche, revision int64, t *t
 			if !one.Foothold || len(sites) > 0 && !sites[st.Site] {
 				continue
 			}
-			if was, there := best[one.Idea]; !there || one.Place < was.Place {
+			if was, there := best[one.Idea]; !there || one.Place > was.Place {
 				best[one.Idea] = Within{Site: st.Site, Kind: st.Kind, Place: one.Place, Page: one.Page}
 			}
 		}
