@@ -1,8 +1,7 @@
 // Where scripts are off, everything that is a form works, and nothing is shown that does not.
 import { test, expect } from "./app.mjs";
 
-test.describe.configure({ timeout: 60_000 });
-test.use({ actionTimeout: 5000, javaScriptEnabled: false });
+test.use({ actionTimeout: 30_000, javaScriptEnabled: false }); // machines are shared, and at times slow
 
 // Controls that are seen, and that nothing would happen by.
 const dead = (page) =>

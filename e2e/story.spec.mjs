@@ -502,6 +502,7 @@ test("the keyboard does it all", async ({ page, app }) => {
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
   await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeHidden(); // keys are the dialog's until then
   // An error is told where errors are, and leaves what is there.
   await page.route("**/dig", (route) => route.fulfill({ status: 422, body: "Not just now." }));
   await page.keyboard.press("g");
