@@ -394,7 +394,7 @@ func (c *Described) Registered(ctx context.Context, domain string) (out Registra
 }
 
 // Ranks implements PhraseRanker: what a site ranks for. Such a service is not asked to sift or to page, so what it
-// answers is sifted here.
+// answers is sifted here, and all of it comes at once, also more than the limit.
 func (c *Described) Ranks(ctx context.Context, q RanksAsked, in Locale) (out Ranks, err error) {
 	about := q.Name
 	if u, err := url.Parse(about); err == nil && u.Host != "" {
@@ -436,8 +436,7 @@ func (c *Described) Ranks(ctx context.Context, q RanksAsked, in Locale) (out Ran
 	}
 	q.sort(out.List)
 	out.Total = len(out.List)
-	from := min(q.Offset, len(out.List))
-	out.List = out.List[from:min(len(out.List), from+orMost(q.Limit))]
+	out.List = out.List[min(q.Offset, len(out.List)):]
 	return out, nil
 }
 

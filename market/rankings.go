@@ -60,7 +60,7 @@ type RanksAsked struct {
 	SearchesTo   int    `json:",omitempty"`
 	Order        string `json:",omitempty"` // visits, searches, place or phrase
 	Offset       int    `json:",omitempty"`
-	Limit        int    `json:",omitempty"` // 0 is MostRanks
+	Limit        int    `json:",omitempty"` // 0 is MostRanks; who cannot page brings more
 }
 
 // MostRanks is how many phrases one question brings at most.

@@ -125,7 +125,7 @@ func TestDescribedRanks(t *testing.T) {
 		{RanksAsked{Target: site, SearchesFrom: 100}, "Moon map"},
 		{RanksAsked{Target: Target{Name: "a.example", Scope: OneHost}, Order: "phrase"}, "Moon map, sun map"},
 		{RanksAsked{Target: Target{Name: "http://www.a.example/y", Scope: OnePage}}, "moon phases"},
-		{RanksAsked{Target: site, Offset: 1, Limit: 1}, "moon phases"},
+		{RanksAsked{Target: site, Offset: 1, Limit: 1}, "moon phases, sun map"},
 	} {
 		if got := ranks(c.q); got != c.want {
 			t.Errorf("%+v: %s", c.q, got)

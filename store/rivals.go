@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
@@ -60,6 +61,7 @@ func (s *Store) Follow(ctx context.Context, niche uint, site string, follow bool
 // known before.
 func (s *Store) SaveRanks(ctx context.Context, r Rival, list []RivalPhrase) (added int, err error) {
 	return added, s.writeLater(ctx, func(tx *gorm.DB) error {
+		added = 0
 		err := tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "niche_id"}, {Name: "site"}},
 			DoUpdates: clause.AssignmentColumns([]string{"source", "as_of", "total", "asked", "asked_at"})}).Create(&r).Error
 		if err != nil {
@@ -69,23 +71,26 @@ func (s *Store) SaveRanks(ctx context.Context, r Rival, list []RivalPhrase) (add
 		if err != nil || len(list) == 0 {
 			return err
 		}
-		count := func() (n int, err error) {
-			return n, tx.Raw("SELECT count(*) FROM rival_phrases WHERE niche_id = ? AND rival_id = ?", row.NicheID,
-				row.ID).Scan(&n).Error
-		}
-		before, err := count()
-		if err != nil {
-			return err
-		}
 		for i := range list {
 			list[i].NicheID, list[i].RivalID = row.NicheID, row.ID
 		}
-		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(list, 500).Error; err != nil {
-			return err
+		for part := range slices.Chunk(list, lookup) {
+			phrases := make([]string, len(part))
+			for i, p := range part {
+				phrases[i] = p.Phrase
+			}
+			var there int64
+			err := tx.Model(&RivalPhrase{}).Where("niche_id = ? AND rival_id = ? AND phrase IN ?", row.NicheID, row.ID,
+				phrases).Count(&there).Error
+			if err == nil {
+				err = tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(part).Error
+			}
+			if err != nil {
+				return err
+			}
+			added += len(part) - int(there)
 		}
-		after, err := count()
-		added = after - before
-		return err
+		return nil
 	})
 }
 
@@ -162,7 +167,7 @@ func (f Ranked) where() (string, []any) {
 		add("p.searches <= ?", f.SearchesTo)
 	}
 	if f.Page != "" {
-		add("p.page LIKE ? ESCAPE '\\'", likely(f.Page)+"%")
+		add("substr(p.page, 1, ?) = ?", len([]rune(f.Page)), f.Page)
 	}
 	if f.New {
 		add("i.id IS NULL")
@@ -171,11 +176,6 @@ func (f Ranked) where() (string, []any) {
 		add("i.judged_at IS NOT NULL AND NOT i.locked AND i.difficulty < ?", float64(f.DifficultyTo)+0.5)
 	}
 	return strings.Join(append(parts, "1"), " AND "), values
-}
-
-// likely is a text within a pattern of LIKE.
-func likely(text string) string {
-	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)
 }
 
 // byIdea reports whether it goes by the ideas that phrases are.
@@ -287,7 +287,6 @@ type Gap struct {
 	Mine     int // my place; 0 none is known
 	MyPage   string
 	Idea     uint
-	All      int // that are let through
 }
 
 // Gaps are phrases for which at least so many of some rivals rank, and my site (0 is none) does not, or so many places
@@ -295,40 +294,41 @@ type Gap struct {
 func (s *Store) Gaps(ctx context.Context, niche uint, rivals []uint, mine uint, least, below int,
 	f Ranked) (out []Gap, total int, err error) {
 	where, values := f.where()
-	inner := "SELECT p.niche_id, p.phrase, count(*) rivals, min(p.place) best, max(p.searches) searches " +
-		"FROM rival_phrases p"
+	// One walk over the phrases in their order: theirs and mine stand side by side.
+	const theirs = " FILTER (WHERE p.rival_id <> ?)"
+	inner := "SELECT p.niche_id, p.phrase, count(*)" + theirs + " rivals, min(p.place)" + theirs + " best, " +
+		"max(p.searches)" + theirs + " searches, min(p.place) FILTER (WHERE p.rival_id = ?) mine FROM rival_phrases p"
 	if f.byIdea() {
 		inner += f.joined()
 	}
-	inner += " WHERE p.niche_id = ? AND p.rival_id IN ? AND " + where +
-		" GROUP BY p.niche_id, p.phrase HAVING count(*) >= ?"
-	from := " FROM (" + inner + ") g LEFT JOIN rival_phrases m ON m.niche_id = g.niche_id AND m.phrase = g.phrase AND " +
-		"m.rival_id = ? WHERE m.place IS NULL OR m.place >= g.best + ?"
-	values = append(append([]any{niche, rivals}, values...), least, mine, below)
+	inner += " WHERE p.niche_id = ? AND (p.rival_id = ? OR p.rival_id IN ? AND " + where +
+		") GROUP BY p.niche_id, p.phrase HAVING rivals >= ? AND (mine IS NULL OR mine >= best + ?)"
+	from := " FROM (" + inner + ") g"
+	values = slices.Concat([]any{mine, mine, mine, mine, niche, mine, rivals}, values, []any{max(least, 1), below})
 	order := map[string]string{"searches": "g.searches DESC NULLS LAST, g.phrase", "place": "g.best, g.phrase",
 		"phrase": "g.phrase", "easy": easiest("g.phrase")}[f.Order]
 	if order == "" {
 		order = "g.rivals DESC, g.searches DESC NULLS LAST, g.phrase"
 	}
 	if f.Order == "easy" {
-		from = strings.Replace(from, " WHERE m.place", strings.ReplaceAll(f.joined(), "p.", "g.")+" WHERE m.place", 1)
+		from += strings.ReplaceAll(f.joined(), "p.", "g.")
 	}
-	rows := "SELECT g.*, coalesce(m.place, 0) mine, m.page, count(*) OVER () \"all\"" + from +
-		" ORDER BY " + order + " LIMIT ? OFFSET ?"
+	// They are counted meanwhile: a count beside each row would hold them all at once.
+	var both errgroup.Group
+	both.Go(func() error {
+		return s.read(ctx).Raw("SELECT count(*) FROM ("+inner+")", values...).Scan(&total).Error
+	})
 	// Who stands there is read of those that are shown only.
 	const there = "FROM rival_phrases x WHERE x.niche_id = p.niche_id AND x.phrase = p.phrase AND x.rival_id IN ? AND " +
 		"x.place = p.best ORDER BY x.rival_id LIMIT 1)"
-	err = s.read(ctx).Raw("SELECT p.niche_id, p.phrase, p.rivals, p.best, p.searches, p.mine, p.\"all\", "+
-		"coalesce(p.page, '') my_page, coalesce(i.id, 0) idea, (SELECT x.rival_id "+there+" rival, (SELECT x.page "+there+
-		" page FROM ("+rows+") p"+f.joined(), append(append([]any{rivals, rivals}, values...), f.Limit,
-		f.Offset)...).Scan(&out).Error
-	if len(out) > 0 {
-		return out, out[0].All, err
-	}
-	if err != nil || f.Offset == 0 {
-		return nil, 0, err
-	}
-	return nil, total, s.read(ctx).Raw("SELECT count(*)"+from, values...).Scan(&total).Error
+	both.Go(func() error {
+		return s.read(ctx).Raw("SELECT p.niche_id, p.phrase, p.rivals, p.best, p.searches, coalesce(p.mine, 0) mine, "+
+			"coalesce(m.page, '') my_page, coalesce(i.id, 0) idea, (SELECT x.rival_id "+there+" rival, (SELECT x.page "+
+			there+" page FROM (SELECT g.*"+from+" ORDER BY "+order+" LIMIT ? OFFSET ?) p LEFT JOIN rival_phrases m ON "+
+			"m.niche_id = p.niche_id AND m.phrase = p.phrase AND m.rival_id = ?"+f.joined(),
+			slices.Concat([]any{rivals, rivals}, values, []any{f.Limit, f.Offset, mine})...).Scan(&out).Error
+	})
+	return out, total, both.Wait()
 }
 
 // Shares counts phrases: those for which only rivals rank, both, and only my site.

@@ -97,7 +97,7 @@ func (s *Importer) putRankings(ctx context.Context, n niches.Niche, p part) (add
 			return nil
 		}
 		k, err := s.store.SaveRanks(ctx, store.Rival{NicheID: n.ID, Site: site,
-			Source: fmt.Sprintf("your file “%s”", u.Name), AsOf: u.At.Format("2006-01-02"), Total: total,
+			Source: fmt.Sprintf("your file “%s”", u.Name), Total: total,
 			AskedAt: s.store.Now().UTC()}, rows)
 		added += k
 		rows, at = rows[:0], map[string]int{}

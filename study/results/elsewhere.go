@@ -3,6 +3,7 @@ package results
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -52,12 +53,22 @@ func (s *Researcher) askElsewhere(ctx context.Context, n niches.Niche, idea stor
 	if len(tens[idea.ID]) == 0 {
 		return errNotLooked
 	}
+	var failed []error
 	for _, scene := range scenes {
-		if _, err := s.asker.ResultsOf(ctx, scene.Engine, idea.Phrase, scene.Locale); err != nil {
+		_, err := s.asker.ResultsOf(ctx, scene.Engine, idea.Phrase, scene.Locale)
+		if err != nil && ask.StopsWork(err) {
+			return err
+		}
+		if err != nil {
+			failed = append(failed, fmt.Errorf("%s: %w", scene.Name, err))
+		}
+	}
+	if len(failed) < len(scenes) {
+		if err := s.noteElsewhere(ctx, n, idea, tens[idea.ID]); err != nil {
 			return err
 		}
 	}
-	return s.noteElsewhere(ctx, n, idea, tens[idea.ID])
+	return errors.Join(failed...)
 }
 
 // noteElsewhere keeps how much of the ten is the same in those scenes that are known.
@@ -114,8 +125,7 @@ type SceneResults struct {
 	Same    []string // of the ten that stand there, too
 	Overlap float64  // rank-biased overlap, 0 to 1
 	Only    []market.Organic
-	Missing []string // of the ten that do not stand there
-	Mine    int      // my own best place there; 0 none
+	Mine    int // my own best place there; 0 none
 	Ads     int
 }
 
@@ -135,11 +145,6 @@ func (s *Researcher) Scenes(ctx context.Context, n niches.Niche, ev *Evidence) (
 			for _, o := range one.Asked.Value.Organic[:len(there)] {
 				if len(sameOf([]string{o.URL}, ten)) == 0 {
 					one.Only = append(one.Only, o)
-				}
-			}
-			for _, page := range ten {
-				if !slices.Contains(one.Same, page) {
-					one.Missing = append(one.Missing, page)
 				}
 			}
 			for _, o := range one.Asked.Value.Organic {

@@ -40,15 +40,22 @@ type page struct {
 	Of   Wanted            `json:"of"` // all of it
 }
 
-// Pages is how many questions that takes at most.
-func (w Wanted) Pages() int { return (w.Most + market.MostRanks - 1) / market.MostRanks }
+// questions is how many that takes at most.
+func (w Wanted) questions() int { return (w.Most + market.MostRanks - 1) / market.MostRanks }
+
+// question is one of them, from 0.
+func (w Wanted) question(i int) market.RanksAsked {
+	q := w.RanksAsked
+	q.Offset, q.Limit = i*market.MostRanks, min(market.MostRanks, w.Most-i*market.MostRanks)
+	return q
+}
 
 // Cost is what that costs at most; "" where nobody can be asked.
 func (s *Scout) Cost(w Wanted) string {
 	if !s.asker.Has(ask.Rankings) {
 		return ""
 	}
-	return s.asker.Money(int64(w.Pages()) * s.asker.Price(ask.Rankings))
+	return s.asker.Money(int64(w.questions()) * s.asker.Price(ask.Rankings))
 }
 
 // check reads what is wanted.
@@ -81,23 +88,40 @@ func (s *Scout) Fetch(ctx context.Context, n niches.Niche, text string, w Wanted
 	if !s.asker.Has(ask.Rankings) {
 		return jobs.Job{}, input.Bad("site", "%s.", &ask.MissingSourceError{Question: ask.Rankings})
 	}
-	w.Target = site(name, "")
-	r, err := s.one(ctx, n.ID, name)
+	w.Target = site(name)
+	s.starting.Lock() // pressed twice is once
+	defer s.starting.Unlock()
+	r, err := s.Rival(ctx, n, name)
 	if err != nil {
 		return jobs.Job{}, err
 	}
 	if r.Asked == w.text() && s.asker.IsFresh(ask.Rankings, r.AskedAt) {
-		return jobs.Job{}, input.Bad("most", "These were asked for on %s, and are fresh. To ask anew, forget them first.",
+		return jobs.Job{}, input.Bad("most",
+			"You asked for these on %s, and they are still fresh. To ask again, forget them first.",
 			r.AskedAt.Format("2 January 2006"))
 	}
-	var items []page
-	for i := range w.Pages() {
-		q := w.RanksAsked
-		q.Offset, q.Limit = i*market.MostRanks, min(market.MostRanks, w.Most-i*market.MostRanks)
-		items = append(items, page{name, q, w})
+	open, err := s.runner.Open(ctx, n.ID, mostOpen)
+	if err != nil {
+		return jobs.Job{}, err
 	}
-	return s.runner.Start(ctx, n, RanksJob, "Ask what "+input.Clip(name, 60)+" ranks for", jobs.Encode(items))
+	for _, j := range open {
+		if j.Kind != RanksJob {
+			continue
+		}
+		if of, err := s.runner.Params(ctx, j.ID); err != nil || of == w.text() {
+			return j, err
+		}
+	}
+	var items []page
+	for i := range w.questions() {
+		items = append(items, page{name, w.question(i), w})
+	}
+	return s.runner.StartWith(ctx, n, RanksJob, "Ask what "+input.Clip(name, 60)+" ranks for", jobs.Encode(items),
+		w.text())
 }
+
+// mostOpen is among how many unfinished jobs one that asks the same is looked for.
+const mostOpen = 100
 
 // Kinds are the kinds of jobs of rivals.
 func (s *Scout) Kinds() []jobs.Kind {
@@ -112,7 +136,7 @@ func (s *Scout) fetch(ctx context.Context, n niches.Niche, payload string) (int,
 		return 0, err
 	}
 	said := p.Of.text()
-	known, err := s.one(ctx, n.ID, p.Site)
+	known, err := s.Rival(ctx, n, p.Site)
 	if err != nil {
 		return 0, err
 	}
@@ -123,12 +147,21 @@ func (s *Scout) fetch(ctx context.Context, n niches.Niche, payload string) (int,
 	if err != nil {
 		return 0, err
 	}
+	most := p.Of.Most - p.Q.Offset
+	whole := p.Q.Offset+len(got.Value.List) >= min(p.Of.Most, got.Value.Total)
+	got.Value.List = got.Value.List[:min(most, len(got.Value.List))]
+	if !whole { // who asks again goes on with the answers at hand
+		return s.keep(ctx, n, p.Site, got, "")
+	}
 	added, err := s.keep(ctx, n, p.Site, got, said)
 	if err != nil {
 		return added, err
 	}
-	// They are held with the rival by now.
-	return added, s.store.Forget(ctx, string(ask.Rankings), []string{ask.RanksKey(p.Q, n.Locale())})
+	var keys []string // they are held with the rival by now
+	for i := range p.Of.questions() {
+		keys = append(keys, ask.RanksKey(p.Of.question(i), n.Locale()))
+	}
+	return added, s.store.Forget(ctx, string(ask.Rankings), keys)
 }
 
 // text is what is wanted, as it is kept with a rival.
@@ -179,9 +212,6 @@ func bare(address string) string {
 	}
 	return rest
 }
-
-// Address is the address of a page as it is kept.
-func Address(page string) string { return "http://" + page }
 
 // Take makes ideas of phrases that a site is known to rank for. It returns how many are new.
 func (s *Scout) Take(ctx context.Context, n niches.Niche, name string, phrases []string) (int, error) {

@@ -46,12 +46,12 @@ const (
 	mostKeptPages = 4 << 20 // bytes
 )
 
-// Recent is what was seen the last time; nobody is asked.
-func (s *Scout) Recent(_ context.Context, r store.Rival) (out Recent, err error) {
+// RecentOf is what was seen of a rival's pages the last time.
+func RecentOf(r store.Rival) (out Recent) {
 	if r.Pages == "" || json.Unmarshal([]byte(r.Pages), &out) != nil {
-		return Recent{}, nil
+		return Recent{}
 	}
-	return out, nil
+	return out
 }
 
 // AskRecent starts a job that reads a site's sitemap, and those that it names.
@@ -68,11 +68,7 @@ func (s *Scout) askRecent(ctx context.Context, n niches.Niche, payload string) (
 	if err := json.Unmarshal([]byte(payload), &name); err != nil {
 		return 0, err
 	}
-	r, err := s.one(ctx, n.ID, name)
-	if err != nil {
-		return 0, err
-	}
-	was, err := s.Recent(ctx, r)
+	r, err := s.Rival(ctx, n, name)
 	if err != nil {
 		return 0, err
 	}
@@ -81,7 +77,7 @@ func (s *Scout) askRecent(ctx context.Context, n niches.Niche, payload string) (
 	if err != nil {
 		return 0, err
 	}
-	body, err := json.Marshal(compare(was, pages, now))
+	body, err := json.Marshal(compare(RecentOf(r), pages, now))
 	if err != nil {
 		return 0, err
 	}

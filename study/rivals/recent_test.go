@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"cleverniche/market"
+	"cleverniche/study/rivals"
 	"cleverniche/study/studytest"
 )
 
@@ -40,10 +41,10 @@ func TestRecent(t *testing.T) {
 		job, err := s.Rivals.AskRecent(ctx, n, "a.example")
 		studytest.Finish(t, s, job, err)
 		r, err := s.Rivals.Rival(ctx, n, "a.example")
-		got, err2 := s.Rivals.Recent(ctx, r)
-		if err = errors.Join(err, err2); err != nil {
+		if err != nil {
 			t.Fatal(err)
 		}
+		got := rivals.RecentOf(r)
 		return fmt.Sprint(got.Pages, got.Dated, got.Lately, got.Touched, got.New, got.Gone)
 	}
 	if got := look(); got != "3 2 1 [{a.example/x 2026-11-20}] [] []" {

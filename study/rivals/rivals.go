@@ -6,6 +6,7 @@ import (
 	"context"
 	"regexp"
 	"strings"
+	"sync"
 	"time"
 
 	"cleverniche/core/links"
@@ -46,6 +47,7 @@ type Scout struct {
 	gatherer *gather.Gatherer
 	suffixes links.Suffixes
 	parted   parted
+	starting sync.Mutex
 }
 
 // New returns a scout.

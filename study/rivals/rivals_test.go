@@ -23,10 +23,14 @@ var ctx = context.Background()
 type service struct {
 	*studytest.Fake
 	phrases int
+	breaks  int // where it refuses to go on; 0 nowhere
 	asked   []market.RanksAsked
 }
 
 func (s *service) Ranks(_ context.Context, q market.RanksAsked, _ market.Locale) (out market.Ranks, err error) {
+	if s.breaks > 0 && q.Offset >= s.breaks {
+		return out, &market.Error{Source: "ranks", Trouble: market.Refused, Err: errors.New("not now")}
+	}
 	s.asked = append(s.asked, q)
 	var all []market.Rank
 	for i := range s.phrases {
@@ -101,7 +105,7 @@ func TestFetch(t *testing.T) {
 	}
 	var wrong *input.Error
 	if _, err := s.Rivals.Fetch(ctx, n, "a.example", rivals.Wanted{Most: 5000}); !errors.As(err, &wrong) ||
-		!strings.Contains(wrong.Reason, "are fresh") {
+		!strings.Contains(wrong.Reason, "still fresh") {
 		t.Errorf("asked twice: %v", err)
 	}
 	if _, again := fetch("a.example", rivals.Wanted{Most: 10}); again != 0 {
@@ -146,6 +150,57 @@ func TestFetch(t *testing.T) {
 			t.Errorf("%+v: %v", w, err)
 		}
 	}
+}
+
+// TestFetchGoesOn: what came before a failure is not paid again, and half of an answer does not count as fresh. Pressed
+// twice it is asked once.
+func TestFetchGoesOn(t *testing.T) {
+	f := &service{Fake: &studytest.Fake{}, phrases: 2500, breaks: 1000}
+	s, st, n := studytest.BeginWith(t, f.Fake, func(o *studytest.Setup) {
+		o.Market.Ranked = f
+		o.Prices = map[ask.Question]int64{ask.Rankings: 2000}
+	})
+	fetch := func() (done int) {
+		t.Helper()
+		job, err := s.Rivals.Fetch(ctx, n, "a.example", rivals.Wanted{Most: 3000})
+		if twice, err := s.Rivals.Fetch(ctx, n, "a.example", rivals.Wanted{Most: 3000}); err == nil && twice.ID != job.ID &&
+			f.breaks == 0 {
+			t.Error("pressed twice, it is asked twice")
+		}
+		studytest.Finish(t, s, job, err)
+		r, err := s.Rivals.Rival(ctx, n, "a.example")
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, done, err = s.Rivals.Ranks(ctx, n, r, store.Ranked{Limit: 1})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return done
+	}
+	if came := fetch(); came != 1000 {
+		t.Errorf("%d came before it failed", came)
+	}
+	f.breaks = 0
+	if came := fetch(); came != 2500 || len(f.asked) != 3 {
+		t.Errorf("%d came, asked %d times", came, len(f.asked))
+	}
+	if spent, _ := st.SpentSince(ctx, time.Time{}); spent != 6000 {
+		t.Errorf("%d spent", spent)
+	}
+	rows, _, err := s.Rivals.Ranks(ctx, n, must(s.Rivals.Rival(ctx, n, "a.example")), store.Ranked{Starts: " STAR map",
+		Limit: 1})
+	if err != nil || len(rows) != 1 ||
+		"star map "+rows[0].Subject != rows[0].Phrase {
+		t.Errorf("the subject of %+v, %v", rows, err)
+	}
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
 }
 
 // TestOpenings: what those that are followed rank for and I do not, or far below; without my places all of it.
@@ -234,7 +289,7 @@ func TestWhoAndWithin(t *testing.T) {
 	if err := s.Rivals.AskDetails(ctx, n, "a.example"); err != nil {
 		t.Fatal(err)
 	}
-	if d, err = s.Rivals.Details(ctx, n, "a.example"); err != nil || !d.Told() || d.Cost != "" ||
+	if d, err = s.Rivals.Details(ctx, n, "a.example"); err != nil || !d.Told() || d.Cost == "" ||
 		len(d.Pages.Value.List) != 1 {
 		t.Errorf("%+v, %v", d, err)
 	}

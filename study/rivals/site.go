@@ -2,6 +2,7 @@ package rivals
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"sync"
 	"time"
@@ -22,7 +23,7 @@ type Details struct {
 	Countries ask.Asked[market.SiteCountries]
 	Ads       ask.Asked[market.Advertised]
 	Known     map[ask.Part]bool
-	Cost      string // of asking for what is not known; "" where nobody can be asked
+	Cost      string // of asking for what is not known, or for all again; "" where nobody can be asked
 }
 
 // Told reports whether its pages were asked for.
@@ -33,7 +34,7 @@ var siteParts = []ask.Part{ask.TopPages, ask.SiteMonths, ask.Countries, ask.Adve
 
 // Details tells what is known; nobody is asked.
 func (s *Scout) Details(ctx context.Context, n niches.Niche, name string) (d Details, err error) {
-	of, in := site(name, ""), n.Locale()
+	of, in := site(name), n.Locale()
 	d.Known = map[ask.Part]bool{}
 	note := func(p ask.Part, ok bool, e error) {
 		if d.Known[p] = ok; err == nil {
@@ -56,7 +57,10 @@ func (s *Scout) Details(ctx context.Context, n niches.Niche, name string) (d Det
 			open++
 		}
 	}
-	if s.asker.KnowsSites() && open > 0 {
+	if open == 0 { // to be asked again; what is fresh is not
+		open = len(siteParts)
+	}
+	if s.asker.KnowsSites() {
 		d.Cost = s.asker.Money(int64(open) * s.asker.Price(ask.Rankings))
 	}
 	return d, err
@@ -68,7 +72,7 @@ func (s *Scout) AskDetails(ctx context.Context, n niches.Niche, text string) err
 	if err != nil {
 		return err
 	}
-	of, in := site(name, ""), n.Locale()
+	of, in := site(name), n.Locale()
 	for _, do := range []func() error{
 		func() error { _, err := s.asker.TopPages(ctx, of, in); return err },
 		func() error { _, err := s.asker.SiteMonths(ctx, of, in); return err },
@@ -80,11 +84,6 @@ func (s *Scout) AskDetails(ctx context.Context, n niches.Niche, text string) err
 		}
 	}
 	return nil
-}
-
-// Rival is what is kept of a site; one that nothing is known of where there is none.
-func (s *Scout) Rival(ctx context.Context, n niches.Niche, name string) (store.Rival, error) {
-	return s.one(ctx, n.ID, name)
 }
 
 // Ranked is a phrase of a rival with what I know of it.
@@ -103,7 +102,8 @@ func (s *Scout) Ranks(ctx context.Context, n niches.Niche, r store.Rival, f stor
 	if r.ID == 0 {
 		return nil, 0, nil
 	}
-	list, total, err := s.store.Ranks(ctx, r, tidied(f))
+	f = tidied(f)
+	list, total, err := s.store.Ranks(ctx, r, f)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -175,7 +175,7 @@ func (s *Scout) Sections(ctx context.Context, r store.Rival, revision int64, wit
 	if r.ID == 0 {
 		return nil, nil
 	}
-	key := strings.Join([]string{r.Site, within}, "\x00") + string(rune(r.NicheID))
+	key := fmt.Sprintf("%d\x00%s\x00%g", r.ID, within, reach)
 	s.parted.mu.Lock()
 	held, is := s.parted.of[key]
 	s.parted.mu.Unlock()

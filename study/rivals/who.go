@@ -50,9 +50,7 @@ func (s Neighbour) All() (int, bool) {
 	return s.Rival.Total, w == Wanted{}
 }
 
-func site(name, engine string) market.Target {
-	return market.Target{Name: name, Scope: market.AllHosts, Engine: engine}
-}
+func site(name string) market.Target { return market.Target{Name: name, Scope: market.AllHosts} }
 
 // Who lists them; nobody is asked.
 func (s *Scout) Who(ctx context.Context, n niches.Niche, revision int64) (out Who, err error) {
@@ -91,7 +89,7 @@ func (s *Scout) Who(ctx context.Context, n niches.Niche, revision int64) (out Wh
 		out.Cost = s.asker.Money(s.asker.Price(ask.Rankings))
 	}
 	if n.OwnSite != "" {
-		out.SharedAt, out.Shares, err = ask.PartAtHand[market.Sharers](ctx, s.asker, ask.Sharers, site(n.OwnSite, ""),
+		out.SharedAt, out.Shares, err = ask.PartAtHand[market.Sharers](ctx, s.asker, ask.Sharers, site(n.OwnSite),
 			n.Locale())
 		if err != nil {
 			return out, err
@@ -125,15 +123,15 @@ func (s *Scout) AskSharers(ctx context.Context, n niches.Niche) error {
 	if n.OwnSite == "" {
 		return input.Bad("own", "This niche has no site of yours. Name it in the settings.")
 	}
-	_, err := s.asker.Sharers(ctx, site(n.OwnSite, ""), n.Locale())
+	_, err := s.asker.Sharers(ctx, site(n.OwnSite), n.Locale())
 	return err
 }
 
-// one is the rival of a site; one that nothing is known of where there is none.
-func (s *Scout) one(ctx context.Context, niche uint, name string) (store.Rival, error) {
-	r, err := s.store.RivalOf(ctx, niche, name)
+// Rival is what is kept of a site; one that nothing is known of where there is none.
+func (s *Scout) Rival(ctx context.Context, n niches.Niche, name string) (store.Rival, error) {
+	r, err := s.store.RivalOf(ctx, n.ID, name)
 	if errors.Is(err, input.ErrNotFound) {
-		return store.Rival{NicheID: niche, Site: name}, nil
+		return store.Rival{NicheID: n.ID, Site: name}, nil
 	}
 	return r, err
 }

@@ -31,7 +31,6 @@ type Within struct {
 	Kind    serp.SiteKind
 	Place   int
 	Page    string
-	Title   string
 	Weak    []serp.Reason // why it is weak
 	Chance  float64       // of page one
 	Pass    float64       // to outrank that page; −1 not known
@@ -142,7 +141,7 @@ func (s *Scout) why(ctx context.Context, n niches.Niche, list []Within) error {
 			if e.URL != list[i].Page {
 				continue
 			}
-			if list[i].Weak, list[i].Title = e.Weak, e.Title; k < len(ev.Verdict.Pass) {
+			if list[i].Weak = e.Weak; k < len(ev.Verdict.Pass) {
 				list[i].Pass = ev.Verdict.Pass[k]
 			}
 		}

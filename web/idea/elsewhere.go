@@ -2,6 +2,7 @@ package idea
 
 import (
 	"fmt"
+	"slices"
 
 	"cleverniche/core/serp"
 	"cleverniche/study/results"
@@ -16,7 +17,7 @@ type elsewhereView struct {
 	Open    int    // not looked up yet
 	All     string // what these cost together
 	Deeper  []deeper
-	DeepTo  int
+	DeepTo  int // the last of these
 	Failure string
 }
 
@@ -41,7 +42,7 @@ func elsewhereOf(r *frame.Request, v *View) (out elsewhereView, err error) {
 	out.Cost = r.Study.Results.SceneCost()
 	out.All = r.Study.Results.ScenesCost(out.Open)
 	out.Failure = v.Idea.Row.ElsewhereError
-	out.Says = elsewhereWords(out.Scenes)
+	out.Says = elsewhereWords(out.Scenes, r.Niche.Language)
 	for _, o := range v.Evidence.Results.Organic[min(len(v.Evidence.Results.Organic), len(v.Evidence.Reading.Entries)):] {
 		mine := r.Niche.OwnSite != "" && r.Study.Results.SiteOf(o.URL) == r.Niche.OwnSite
 		out.Deeper = append(out.Deeper, deeper{o.Position, o.Title, o.URL, mine})
@@ -50,29 +51,32 @@ func elsewhereOf(r *frame.Request, v *View) (out elsewhereView, err error) {
 	return out, nil
 }
 
-// elsewhereWords says how alike they are.
-func elsewhereWords(list []results.SceneResults) string {
-	var most, least *results.SceneResults
-	for i := range list {
-		s := &list[i]
-		if !s.Known {
-			continue
-		}
-		if most == nil || len(s.Same) > len(most.Same) {
-			most = s
-		}
-		if least == nil || len(s.Same) < len(least.Same) {
-			least = s
+// elsewhereWords says how alike they are, and what that means for an article in the niche's language.
+func elsewhereWords(list []results.SceneResults, lang string) string {
+	var known []results.SceneResults
+	for _, s := range list {
+		if s.Known {
+			known = append(known, s)
 		}
 	}
-	switch {
-	case most == nil:
+	if len(known) == 0 {
 		return ""
-	case most == least:
-		return fmt.Sprintf("%s shows %d of these ten. %s", most.Name, len(most.Same), sameMeans(len(most.Same)))
 	}
-	return fmt.Sprintf("Most alike is %s with %d of these ten, least %s with %d. %s", most.Name, len(most.Same),
-		least.Name, len(least.Same), sameMeans(len(least.Same)))
+	slices.SortStableFunc(known, func(a, b results.SceneResults) int { return len(b.Same) - len(a.Same) })
+	most, least := known[0], known[len(known)-1]
+	says := fmt.Sprintf("%s shows %d of these ten.", most.Name, len(most.Same))
+	switch {
+	case len(known) > 1 && len(most.Same) == len(least.Same):
+		says = fmt.Sprintf("Each shows %d of these ten.", len(most.Same))
+	case len(known) > 1:
+		says = fmt.Sprintf("Most alike is %s with %d of these ten, least %s with %d.", most.Name, len(most.Same), least.Name,
+			len(least.Same))
+	}
+	known = slices.DeleteFunc(known, func(s results.SceneResults) bool { return s.Language != lang })
+	if len(known) == 0 { // who searches in another language wants another article
+		return says
+	}
+	return says + " " + sameMeans(len(known[len(known)-1].Same))
 }
 
 // sameMeans is what to make of it (ours).
@@ -83,7 +87,7 @@ func sameMeans(same int) string {
 	case 2*same >= serp.FirstPage-4:
 		return "Look at what differs before you write for all."
 	}
-	return "Others stand there: your chance is another one there."
+	return "Other pages rank there, so your chances there differ."
 }
 
 // sceneOf looks an idea up in one other scene.

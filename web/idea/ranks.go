@@ -26,7 +26,6 @@ type ranksPage struct {
 	Shown    []rivals.Phrase
 	Words    []phrase.Modifier
 	None     string // what to do where nobody can be asked
-	Taken    string
 }
 
 // mostModifiers is how many words are offered.

@@ -32,6 +32,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Post("/rivals/ranks", s.In(askOwn))
 	niche.Get("/sites", s.In(showAll))
 	niche.Get("/sites/:site", s.In(func(r *frame.Request) error { return showOne(r, nil) }))
+	niche.Get("/sites/:site/cost", s.In(showCost))
 	niche.Post("/sites/:site/ranks", s.Form(fetch, showOne))
 	niche.Post("/sites/:site/details", s.In(askDetails))
 	niche.Post("/sites/:site/take", s.In(take))
@@ -62,7 +63,6 @@ type page struct {
 	More     int
 	Missed   []missed
 	Misses   int
-	Looked   int // ideas that were looked up
 	Site     string
 	Wrong    string
 	NoSource bool
@@ -109,16 +109,16 @@ func show(r *frame.Request, typed string, wrong *input.Error) error {
 	switch {
 	case v.Of != "":
 		only[v.Of] = true
-		v.Scope = "of " + v.Of
+		v.Scope = "from " + v.Of
 	case v.Who.Followed > 0:
 		for _, s := range v.Who.Sites {
 			if s.Rival.Followed {
 				only[s.Site] = true
 			}
 		}
-		v.Scope = fmt.Sprintf("of the %d %s that you follow", v.Who.Followed, frame.Plural(v.Who.Followed, "site", "sites"))
+		v.Scope = fmt.Sprintf("from the %d %s you follow", v.Who.Followed, frame.Plural(v.Who.Followed, "site", "sites"))
 	default:
-		v.Scope = "of any site"
+		v.Scope = "from any site"
 	}
 	list, total, err := r.Study.Rivals.Within(ctx, r.Niche, b.Revision, topics, only, v.Lack, v.From, shownWithin)
 	if err != nil {
@@ -148,7 +148,7 @@ func show(r *frame.Request, typed string, wrong *input.Error) error {
 	}
 	for i, s := range v.Who.Sites {
 		if i < shownSites || s.Rival.Followed {
-			v.Rows = append(v.Rows, site{s, frame.Age(s.Since, r.Now()), r.Path("sites/" + url.PathEscape(s.Site)),
+			v.Rows = append(v.Rows, site{s, frame.Age(s.Since, r.Now()), pathOf(r, s.Site),
 				worthOf(r, s.Visits), allOf(r, s)})
 		}
 	}
@@ -204,7 +204,7 @@ func follow(r *frame.Request) error {
 		return err
 	}
 	if r.FormValue("from") == "site" {
-		return r.To(r.Path("sites/" + url.PathEscape(name)))
+		return r.To(pathOf(r, name))
 	}
 	return r.To(r.Path("rivals") + "#who")
 }
@@ -223,9 +223,8 @@ type openingsPage struct {
 	Sieve  Sieve
 	Before string
 	Next   string
-	Least  int
+	Take   string // where what is ticked is sent
 	Own    string // cost of asking for my own places; "" where they are known, or nobody can be asked
-	Says   string
 }
 
 type opening struct {
@@ -243,9 +242,10 @@ func showOpenings(r *frame.Request) error {
 	if !r.Request().URI().QueryArgs().Has("place-to") {
 		s.PlaceTo = fmt.Sprint(worksTo)
 	}
-	v := openingsPage{Sieve: s, Least: max(1, fiber.Query(r.Ctx, "of", 1))}
+	s.Of = max(1, s.Of)
+	v := openingsPage{Sieve: s, Take: s.At(r.Path("rivals/openings"))}
 	var err error
-	if v.Openings, err = r.Study.Rivals.Openings(r.Context(), r.Niche, v.Least, s.Ranked(shownRows)); err != nil {
+	if v.Openings, err = r.Study.Rivals.Openings(r.Context(), r.Niche, s.Of, s.Ranked(shownRows)); err != nil {
 		return err
 	}
 	v.Before, v.Next = s.Along(r.Path("rivals/openings"), v.Total, shownRows)
@@ -274,7 +274,7 @@ func takeOpenings(r *frame.Request) error {
 	if _, err := r.Study.Rivals.TakeOpenings(r.Context(), r.Niche, r.Posted("phrase")); err != nil {
 		return err
 	}
-	return r.To(r.Path("rivals/openings"))
+	return r.To(ReadSieve(r).At(r.Path("rivals/openings")))
 }
 
 // askOwn asks what my own site ranks for.

@@ -45,7 +45,7 @@ func open(t *testing.T, m func(*ask.Market)) *webtest.Site {
 // TestRivals walks from who stands in the way to a rival's phrases in the niche.
 func TestRivals(t *testing.T) {
 	s := open(t, nil)
-	webtest.Holds(t, s.Get("/niches/1/rivals"), "Pages you could stand in place of", "Who they are", "s0.example",
+	webtest.Holds(t, s.Get("/niches/1/rivals"), "Weak pages you could outrank", "Who they are", "s0.example",
 		"Follow a site, open it")
 	post := func(path string, v url.Values) {
 		t.Helper()
@@ -63,7 +63,7 @@ func TestRivals(t *testing.T) {
 	if strings.Contains(page, `value="moon chart"`) {
 		t.Error("what does not begin so is shown")
 	}
-	webtest.Holds(t, s.Get("/niches/1/rivals/openings"), "3 phrases have a place of theirs", "no site here yet")
+	webtest.Holds(t, s.Get("/niches/1/rivals/openings"), "They rank for 3 phrases", "no site here yet")
 	post("rivals/openings", url.Values{"phrase": {"s0.example|best moon map"}})
 	webtest.Holds(t, s.Get("/niches/1/rivals/openings"), `href="/niches/1/ideas/4"><bdi>best moon map`)
 	webtest.Holds(t, s.Get("/niches/1/rivals/links"), "Where rivals get their links")
@@ -83,7 +83,7 @@ func TestRivals(t *testing.T) {
 func TestRivalsFail(t *testing.T) {
 	s := open(t, func(m *ask.Market) { m.Ranked = nil })
 	webtest.Holds(t, s.Get("/niches/1/rivals"), "A rankings service would add")
-	webtest.Holds(t, s.Get("/niches/1/sites/late.example"), "It stands in no top ten",
+	webtest.Holds(t, s.Get("/niches/1/sites/late.example"), "It is in none of the top tens",
 		"No source says what sites rank for")
 	webtest.Holds(t, s.Get("/niches/1/ideas/1/ranks?place=2"), "no source for rankings yet")
 	for path, v := range map[string]url.Values{"rivals/follow": {"site": {"no site at all"}},

@@ -20,10 +20,11 @@ type Sieve struct {
 	Page                              string // the part of a site
 	New                               bool
 	Order                             string
+	Of                                int // rivals that rank for it at least; 0 is of no matter
 	From                              int
 }
 
-// orders are how phrases may be sorted.
+// phraseOrders are how phrases may be sorted.
 var phraseOrders = []struct{ Key, Name string }{{"", "most visits"}, {"searches", "most searches"},
 	{"place", "best place"},
 	{"easy", "easiest of those looked up"}, {"phrase", "A to Z"}}
@@ -34,7 +35,8 @@ func ReadSieve(r *frame.Request) Sieve {
 	return Sieve{Contains: text("with"), Lacks: text("without"), Starts: text("starts"), Ends: text("ends"),
 		PlaceTo: text("place-to"), SearchesFrom: text("searches-from"), SearchesTo: text("searches-to"),
 		DifficultyTo: text("difficulty-to"), Page: text("page"),
-		New: text("new") != "", Order: text("order"), From: max(0, fiber.Query(r.Ctx, "from", 0))}
+		New: text("new") != "", Order: text("order"),
+		Of: max(0, fiber.Query(r.Ctx, "of", 0)), From: max(0, fiber.Query(r.Ctx, "from", 0))}
 }
 
 // whole is a number that was typed; 0 none.
@@ -68,6 +70,9 @@ func (s Sieve) Values() url.Values {
 	if s.New {
 		q.Set("new", "yes")
 	}
+	if s.Of > 0 {
+		q.Set("of", fmt.Sprint(s.Of))
+	}
 	return q
 }
 
@@ -75,21 +80,31 @@ func (s Sieve) Values() url.Values {
 func (s Sieve) Any() bool {
 	q := s.Values()
 	q.Del("order")
+	q.Del("of")
 	return len(q) > 0
+}
+
+// At is the address of a page of what it lets through, the one that is shown.
+func (s Sieve) At(path string) string {
+	q := s.Values()
+	if s.From > 0 {
+		q.Set("from", fmt.Sprint(s.From))
+	}
+	return path + "?" + q.Encode()
 }
 
 // Along are the addresses of the pages before and after.
 func (s Sieve) Along(path string, total, step int) (before, next string) {
 	at := func(from int) string {
-		q := s.Values()
-		q.Set("from", fmt.Sprint(from))
-		return path + "?" + q.Encode()
+		s.From = from
+		return s.At(path)
 	}
-	if s.From > 0 {
-		before = at(max(0, s.From-step))
+	from := s.From
+	if from > 0 {
+		before = at(max(0, from-step))
 	}
-	if s.From+step < total {
-		next = at(s.From + step)
+	if from+step < total {
+		next = at(from + step)
 	}
 	return before, next
 }

@@ -20,6 +20,8 @@ import (
 	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 	progress "cleverniche/web/jobs"
+
+	"github.com/gofiber/fiber/v3"
 )
 
 type onePage struct {
@@ -31,11 +33,11 @@ type onePage struct {
 	Gather string // from its pages
 	Job    *jobs.Job
 	Here   string // the address of this page
+	Take   string // where what is ticked is sent
 
 	Rival    rivals.Kept
 	Wanted   rivals.Wanted
 	Cost     string // of asking for Wanted; "" where nobody can be asked
-	Field    string
 	Error    string
 	Sieve    Sieve
 	Ranks    []ranked
@@ -60,12 +62,11 @@ type ranked struct {
 // block is a section of a site as it is drawn: as wide as phrases, filled as far as within reach.
 type block struct {
 	rivals.Section
-	Name       string
-	X, Width   float64
-	Fill       float64 // height, in px
-	Href       string
-	Chosen     bool
-	Unreckoned bool // none of its phrases is looked up
+	Name     string
+	X, Width float64
+	Fill     float64 // height, in px
+	Href     string
+	Chosen   bool
 }
 
 // How sections are drawn, in px, and how many; those behind are one.
@@ -113,7 +114,7 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 	v := onePage{Site: s, Age: frame.Age(s.Since, r.Now()), Sieve: ReadSieve(r),
 		Gather: r.Path("gather/page") + "?at=" + url.QueryEscape("http://"+s.Site+"/")}
 	if wrong != nil {
-		v.Field, v.Error = wrong.Field, wrong.Reason
+		v.Error = wrong.Reason
 	}
 	if err := v.stands(r); err != nil {
 		return err
@@ -130,9 +131,7 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 		return err
 	}
 	v.Months, v.Span = monthsDrawn(v.Details.Months.Value)
-	if v.Recent, err = r.Study.Rivals.Recent(ctx, v.Rival); err != nil {
-		return err
-	}
+	v.Recent = rivals.RecentOf(v.Rival)
 	list, err := r.Study.Jobs.List(ctx, r.Niche.ID, progress.Shown)
 	if err != nil {
 		return err
@@ -142,11 +141,7 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 	}); at >= 0 {
 		v.Job = &list[at]
 	}
-	q := v.Sieve.Values()
-	if v.Sieve.From > 0 {
-		q.Set("from", fmt.Sprint(v.Sieve.From))
-	}
-	v.Here = r.Path("sites/"+url.PathEscape(name)) + "?" + q.Encode()
+	v.Here, v.Take = v.Sieve.At(pathOf(r, name)), v.Sieve.At(pathOf(r, name)+"/take")
 	if v.Page, err = r.Page(s.Site, "rivals", -1); err != nil {
 		return err
 	}
@@ -214,7 +209,7 @@ func (v *onePage) ranks(r *frame.Request, revision int64) error {
 		return err
 	}
 	v.Total = total
-	path := r.Path("sites/" + url.PathEscape(v.Site.Site))
+	path := pathOf(r, v.Site.Site)
 	v.Before, v.Next = v.Sieve.Along(path, total, shownRanked)
 	sp := r.Speak()
 	for _, one := range list {
@@ -275,8 +270,7 @@ func blocksOf(list []rivals.Section, within string, s Sieve, path string) (out [
 	x := 0.0
 	for _, one := range list {
 		b := block{Section: one, X: x, Width: blocksWidth * float64(one.Phrases) / float64(max(1, all)),
-			Name: sectionName(one.Page, within), Chosen: one.Page != "" && strings.HasPrefix(s.Page, one.Page),
-			Unreckoned: one.Known == 0}
+			Name: sectionName(one.Page, within), Chosen: one.Page != "" && strings.HasPrefix(s.Page, one.Page)}
 		if one.Known > 0 {
 			b.Fill = blockHeight * float64(one.Within) / float64(one.Known)
 		}
@@ -348,6 +342,11 @@ func wantedIn(r *frame.Request) rivals.Wanted {
 	return w
 }
 
+// showCost says what a form would cost.
+func showCost(r *frame.Request) error {
+	return r.Render("rivals/cost", fiber.Map{"Cost": r.Study.Rivals.Cost(wantedIn(r)), "Most": wantedIn(r).Most})
+}
+
 // fetch begins to ask what a site ranks for.
 func fetch(r *frame.Request) error {
 	name, err := siteIn(r)
@@ -357,8 +356,11 @@ func fetch(r *frame.Request) error {
 	if _, err := r.Study.Rivals.Fetch(r.Context(), r.Niche, name, wantedIn(r)); err != nil {
 		return err
 	}
-	return r.To(r.Path("sites/" + url.PathEscape(name)))
+	return r.To(pathOf(r, name))
 }
+
+// pathOf is the address of a site's page.
+func pathOf(r *frame.Request, name string) string { return r.Path("sites/" + url.PathEscape(name)) }
 
 // back leads to the site again.
 func back(r *frame.Request, do func(name string) error) error {
@@ -369,7 +371,7 @@ func back(r *frame.Request, do func(name string) error) error {
 	if err := do(name); err != nil {
 		return err
 	}
-	return r.To(r.Path("sites/" + url.PathEscape(name)))
+	return r.To(ReadSieve(r).At(pathOf(r, name)) + "#ranks")
 }
 
 func askDetails(r *frame.Request) error {
