@@ -17,25 +17,25 @@ import (
 type Rival struct {
 	ID       uint
 	NicheID  uint
-	Site     string
+	Site     string `holds:"t253"`
 	Followed bool
-	Source   string    // who said its places last; "" nobody
-	AsOf     string    // the day of which these are, 2006-01-02
-	Total    int       // phrases that the source knows in all
-	Asked    string    // what was asked last, as JSON
+	Source   string    `holds:"t200"`          // who said its places last; "" nobody
+	AsOf     string    `holds:"t10"`           // the day of which these are, 2006-01-02
+	Total    int       `holds:"0..1000000000"` // phrases that the source knows in all
+	Asked    string    `holds:"t10000"`        // what was asked last, as JSON
 	AskedAt  time.Time // zero never
 	Pages    string    // what changed of its pages, as JSON; "" not looked at
 }
 
 // RivalPhrase is a phrase for which a rival ranks. Searches and Visits are a month's; nil is unknown.
 type RivalPhrase struct {
-	NicheID  uint   `gorm:"primaryKey;autoIncrement:false"`
-	Phrase   string `gorm:"primaryKey"` // normal form
-	RivalID  uint   `gorm:"primaryKey;autoIncrement:false"`
-	Place    int
-	Page     string // without its scheme
-	Searches *int
-	Visits   *float64
+	NicheID  uint     `gorm:"primaryKey;autoIncrement:false"`
+	Phrase   string   `gorm:"primaryKey"` // normal form
+	RivalID  uint     `gorm:"primaryKey;autoIncrement:false"`
+	Place    int      `holds:"1..1000"`
+	Page     string   `holds:"t2048"` // without its scheme
+	Searches *int     `holds:"0..1000000000000"`
+	Visits   *float64 `holds:"0..1000000000000"`
 }
 
 // Rivals are those of a niche, by their sites.

@@ -95,6 +95,8 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 		records[Membership]("placements", ofIdeas("idea_id")),
 		records[OwnPage]("own_pages", own("url")),
 		records[Action]("actions", ofIdeas("idea_id")),
+		records[Rival]("rivals", own("id")),
+		records[RivalPhrase]("rival_phrases", own("phrase, rival_id")),
 		{"histories", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(h *History) error {
 				body, err := unpacked(h.Body)

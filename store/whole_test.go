@@ -24,6 +24,7 @@ func TestNobodySeesHalfANiche(t *testing.T) {
 	checks := Checks{Niche: func(n *Niche) error { n.Name = "Other"; return nil },
 		Origin: func(*Origin) error { return nil }, Seed: func(*Seed) error { return nil },
 		Topic: func(*TopicEdit) error { return nil }, OwnPage: func(*OwnPage) error { return nil },
+		Rival: func(*Rival) error { return nil }, Ranks: func(*RivalPhrase) error { return nil },
 		Evidence: func(Document) error { return nil }, Page: func(string, []byte) error { return nil },
 		Idea: func(*Idea) error {
 			all, err := s.Niches(ctx)

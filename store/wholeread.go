@@ -60,6 +60,8 @@ type Checks struct {
 	Seed     func(*Seed) error
 	Topic    func(*TopicEdit) error
 	OwnPage  func(*OwnPage) error
+	Rival    func(*Rival) error
+	Ranks    func(*RivalPhrase) error
 	Evidence func(Document) error
 	History  func(body string) error
 	Pages    string // the kind of answer that pages are
@@ -74,7 +76,7 @@ func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, check 
 		return n, fmt.Errorf("%w: %w", ErrNoWhole, err)
 	}
 	w := &wholeReader{store: s, check: check, files: map[string]*zip.File{}, ids: map[uint]uint{},
-		topics: map[uint]uint{}, rows: map[string]int{}}
+		topics: map[uint]uint{}, rivals: map[uint]uint{}, rows: map[string]int{}}
 	var about wholeAbout
 	if err := w.open(z); err != nil {
 		return n, err
@@ -119,13 +121,14 @@ func (s *Store) ReadWhole(ctx context.Context, r io.ReaderAt, size int64, check 
 	return n, nil
 }
 
-// wholeReader reads the lists of a file; ids are its ideas' IDs here, topics its topics'.
+// wholeReader reads the lists of a file; ids are its ideas' IDs here, topics its topics', rivals its rivals'.
 type wholeReader struct {
 	store  *Store
 	check  Checks
 	files  map[string]*zip.File
 	ids    map[uint]uint
 	topics map[uint]uint
+	rivals map[uint]uint
 	rows   map[string]int // read, by list
 	bytes  int64
 	lines  int
@@ -184,6 +187,11 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 			func() error { return w.readMemberships(ctx, niche) },
 			func() error { return w.readOwnPages(ctx, niche) },
 			func() error { return w.readActions(ctx, niche) })
+	}
+	if w.files["rivals.jsonl"] != nil {
+		steps = append(steps,
+			func() error { return w.readRivals(ctx, niche) },
+			func() error { return w.readRivalPhrases(ctx, niche) })
 	}
 	if w.files["histories.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readHistories(ctx) })
@@ -422,6 +430,38 @@ func (w *wholeReader) readActions(ctx context.Context, niche uint) error {
 	})
 }
 
+func (w *wholeReader) readRivals(ctx context.Context, niche uint) error {
+	return readList(ctx, w, "rivals", func(tx *gorm.DB, rows []Rival) error {
+		if err := checked(rows, w.check.Rival); err != nil {
+			return err
+		}
+		for i := range rows {
+			old := rows[i].ID
+			rows[i].ID, rows[i].NicheID = 0, niche
+			if err := tx.Create(&rows[i]).Error; err != nil {
+				return fmt.Errorf("“%.60s” is there twice, or is none: %w", rows[i].Site, err)
+			}
+			w.rivals[old] = rows[i].ID
+		}
+		return nil
+	})
+}
+
+func (w *wholeReader) readRivalPhrases(ctx context.Context, niche uint) error {
+	return readList(ctx, w, "rival_phrases", func(tx *gorm.DB, rows []RivalPhrase) error {
+		if err := checked(rows, w.check.Ranks); err != nil {
+			return err
+		}
+		for i := range rows {
+			rows[i].NicheID = niche
+			if rows[i].RivalID = w.rivals[rows[i].RivalID]; rows[i].RivalID == 0 {
+				return errors.New("it names a site that is not in the file")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+}
+
 // readList reads a list, and puts a few hundred of its rows in at once.
 func readList[T any](ctx context.Context, w *wholeReader, name string, put func(*gorm.DB, []T) error) error {
 	f := w.files[name+".jsonl"]
@@ -433,7 +473,7 @@ func readList[T any](ctx context.Context, w *wholeReader, name string, put func(
 		return err
 	}
 	defer r.Close()
-	longest := map[string]int{"topics": mostTopic, "evidence": mostEvidence, "pages": mostEvidence,
+	longest := map[string]int{"topics": mostTopic, "rivals": mostEvidence, "evidence": mostEvidence, "pages": mostEvidence,
 		"histories": mostEvidence}[name]
 	lines := bufio.NewScanner(r)
 	lines.Buffer(nil, cmp.Or(longest, mostLine))

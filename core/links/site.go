@@ -5,6 +5,7 @@ package links
 import (
 	"net/netip"
 	"net/url"
+	"regexp"
 	"strings"
 
 	"golang.org/x/net/idna"
@@ -99,4 +100,23 @@ func cleanHost(host string) string {
 		return ascii
 	}
 	return strings.ToLower(host)
+}
+
+// nameRE is what a site's name is made of: letters of any script, digits, hyphens and dots.
+var nameRE = regexp.MustCompile(`^[\pL\pM\pN._-]+$`)
+
+// Named is the site that somebody typed, as a domain or as an address of one of its pages, or "" where that is none.
+func (s Suffixes) Named(text string) string {
+	text = strings.TrimSpace(text)
+	host := text
+	if strings.Contains(text, "://") {
+		host = Host(text)
+	} else if i := strings.IndexAny(host, "/?#"); i >= 0 {
+		host = host[:i]
+	}
+	site := s.Site(strings.TrimPrefix(strings.ToLower(host), "www."))
+	if IsAddress(site) || !strings.Contains(site, ".") || !nameRE.MatchString(site) {
+		return ""
+	}
+	return site
 }

@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"cleverniche/core/demand"
+	"cleverniche/core/links"
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
 	"cleverniche/core/serp"
@@ -37,8 +38,8 @@ func (s *Exporter) ImportWhole(ctx context.Context, r io.ReaderAt, size int64) (
 	row, err := s.store.ReadWhole(ctx, r, size, store.Checks{
 		Niche: func(n *store.Niche) error { return s.checkNiche(ctx, n) }, Idea: checkIdea,
 		Origin: checkOrigin, Seed: checkSeed, Topic: checkTopic, OwnPage: checkOwnPage, Evidence: results.CheckEvidence,
-		History: serp.CheckHistory,
-		Pages:   string(ask.Page), Page: checkPage})
+		History: serp.CheckHistory, Rival: s.checkRival, Ranks: checkRanks,
+		Pages: string(ask.Page), Page: checkPage})
 	var trouble *input.Trouble
 	switch {
 	case errors.As(err, &trouble) || ctx.Err() != nil:
@@ -117,6 +118,15 @@ func checkOrigin(o *store.Origin) error {
 func checkSeed(s *store.Seed) error { return normal(s.Phrase) }
 
 func checkOwnPage(p *store.OwnPage) error { return address(p.URL) }
+
+func (s *Exporter) checkRival(r *store.Rival) error {
+	if s.niches.Site(r.Site) != r.Site && !links.IsAddress(r.Site) {
+		return fmt.Errorf("“%s” is no site", input.Clip(r.Site, 60))
+	}
+	return nil
+}
+
+func checkRanks(p *store.RivalPhrase) error { return normal(p.Phrase) }
 
 // checkPage refuses what is no fetched page.
 func checkPage(url string, body []byte) error {

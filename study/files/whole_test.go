@@ -12,6 +12,7 @@ import (
 	"testing"
 
 	"cleverniche/core/sieve"
+	"cleverniche/store"
 	"cleverniche/study"
 	"cleverniche/study/articles"
 	"cleverniche/study/files"
@@ -48,10 +49,13 @@ func remade(t *testing.T, file []byte, name string, change func([]byte) []byte) 
 // TestAWholeNiche goes to another data file with all that is known of it, twice to the same one; of
 // a file that is wrong nothing stays.
 func TestAWholeNiche(t *testing.T) {
-	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
+	s, from, n := studytest.BeginWith(t, &studytest.Fake{}, nil)
 	studytest.Gather(t, s, n, "moon")
 	b, _ := s.Ideas.Table(ctx, n)
 	ids := b.Pass(sieve.Sieve{}).IDs(0, 6)
+	s.Rivals.Follow(ctx, n, "followed.example", true)
+	from.SaveRanks(ctx, store.Rival{NicheID: n.ID, Site: "known.example", Source: "a service", Total: 9},
+		[]store.RivalPhrase{{Phrase: "moon map", Place: 3, Page: "known.example/moon"}})
 	j, err := s.Results.LookUp(ctx, n, ids, false)
 	studytest.Finish(t, s, j, err)
 	s.Ideas.Decide(ctx, n.ID, ids[:2], sieve.Kept)
@@ -130,6 +134,12 @@ func TestAWholeNiche(t *testing.T) {
 		if there := brief(other, got); there != brief(s, n) {
 			t.Errorf("%s has another brief:\n%s\n%s", name, there, brief(s, n))
 		}
+		rivals, _ := st.Rivals(ctx, got.ID)
+		if len(rivals) != 2 || !rivals[0].Followed || rivals[1].Total != 9 {
+			t.Errorf("%s looks at %+v", name, rivals)
+		} else if ranks, _, _ := st.Ranks(ctx, rivals[1], store.Ranked{Limit: 9}); len(ranks) != 1 || ranks[0].Place != 3 {
+			t.Errorf("%s ranks for %+v", rivals[1].Site, ranks)
+		}
 		sheet, err := other.Articles.Plan(ctx, got)
 		if err != nil || len(sheet.Articles) != 1 || sheet.Articles[0].Name != "My moon" || got.Shared != 5 ||
 			got.Scope != niches.ScopeLooked || sheet.Articles[0].Address != "https://mine.example/moon" {
@@ -180,6 +190,12 @@ func TestAWholeNiche(t *testing.T) {
 		"no way to find one": remade(t, file.Bytes(), "origins.jsonl",
 			line(`{"idea_id": 1, "kind": "theft"}`)),
 		"“Not So”: it is not in normal form": remade(t, file.Bytes(), "seeds.jsonl", line(`{"phrase": "Not So"}`)),
+		"“no site” is no site":               remade(t, file.Bytes(), "rivals.jsonl", line(`{"id": 9, "site": "no site"}`)),
+		"is there twice":                     remade(t, file.Bytes(), "rivals.jsonl", line(`{"id": 9, "site": "known.example"}`)),
+		"place is 0": remade(t, file.Bytes(), "rival_phrases.jsonl",
+			line(`{"rival_id": 1, "phrase": "x", "place": 0, "page": "x.example/"}`)),
+		"a site that is not in the file": remade(t, file.Bytes(), "rival_phrases.jsonl",
+			line(`{"rival_id": 77, "phrase": "x", "place": 1, "page": "x.example/"}`)),
 		"is no address of a page": remade(t, file.Bytes(), "own_pages.jsonl",
 			line(`{"url": "javascript:alert(1)", "title": "x", "at": "2026-01-02T00:00:00Z"}`)),
 		"hangs on “the moon”": remade(t, file.Bytes(), "topics.jsonl", line(`{"id": 77, "hub": "the moon"}`)),

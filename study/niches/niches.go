@@ -195,20 +195,17 @@ func (s *Keeper) Check(n Niche) (Niche, error) {
 	return n, nil
 }
 
+// Site is the site that a domain or an address is of, or "".
+func (s *Keeper) Site(text string) string { return s.suffixes.Named(text) }
+
 // ownSite reads a domain or an address and returns its site.
 func (s *Keeper) ownSite(text string) (string, error) {
 	text = strings.TrimSpace(text)
 	if text == "" {
 		return "", nil
 	}
-	host := text
-	if strings.Contains(text, "://") {
-		host = links.Host(text)
-	} else if i := strings.IndexAny(host, "/?#"); i >= 0 {
-		host = host[:i]
-	}
-	site := s.suffixes.Site(host)
-	if site == "" || links.IsAddress(site) || strings.ContainsAny(site, " \t<>\"") || !strings.Contains(site, ".") {
+	site := s.Site(text)
+	if site == "" {
 		return "", input.Bad("site", "“%s” is not a site’s domain. Try nightporch.example.", text)
 	}
 	return site, nil

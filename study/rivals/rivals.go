@@ -4,7 +4,6 @@ package rivals
 
 import (
 	"context"
-	"regexp"
 	"strings"
 	"sync"
 	"time"
@@ -57,23 +56,14 @@ func New(st Store, asker *ask.Asker, runner *jobs.Runner, keeper *ideas.Keeper, 
 		suffixes: suffixes}
 }
 
-// siteRE is what a site's name is made of: letters of any script, digits, hyphens and dots.
-var siteRE = regexp.MustCompile(`^[\pL\pM\pN._-]+$`)
-
 // SiteOf reads a site as somebody types it: a domain, or an address on it. What is none is an *input.Error.
 func (s *Scout) SiteOf(text string) (string, error) {
 	text = strings.TrimSpace(text)
 	if text == "" {
 		return "", input.Bad("site", "Type a site, such as site.example.")
 	}
-	host := text
-	if strings.Contains(text, "://") {
-		host = links.Host(text)
-	} else if i := strings.IndexAny(host, "/?#"); i >= 0 {
-		host = host[:i]
-	}
-	site := s.suffixes.Site(strings.TrimPrefix(strings.ToLower(host), "www."))
-	if site == "" || !strings.Contains(site, ".") || !siteRE.MatchString(site) {
+	site := s.suffixes.Named(text)
+	if site == "" {
 		return "", input.Bad("site", "“%s” is no site. Type its domain, such as site.example.", input.Clip(text, 60))
 	}
 	return site, nil
