@@ -24,6 +24,7 @@ import (
 // stand (docs/sources.md). It is the user's own file.
 type Description struct {
 	Question string        `yaml:"question"` // one of questionShapes
+	Part     Part          `yaml:"part"`     // of rankings: what it knows; "" phrases
 	Name     string        `yaml:"name"`     // shown beside its figures
 	Private  bool          `yaml:"private"`  // it may be on this machine or in its network
 	Price    float64       `yaml:"price"`    // of a lookup; of demand, of a phrase
@@ -101,6 +102,21 @@ var questionShapes = map[string]questionShape{
 	"links":       {"url", []string{"from", "anchor", "rel", "seen", "asked"}},
 	"names":       {"domain", []string{"taken", "since", "asked"}},
 	"rankings":    {"domain", []string{"phrase", "place", "url", "searches", "visits", "asked"}},
+
+	"rankings of sites":     {"domain", []string{"site", "shared", "phrases", "visits", "asked"}},
+	"rankings of pages":     {"domain", []string{"url", "phrases", "visits", "phrase", "asked"}},
+	"rankings of months":    {"domain", []string{"month", "phrases", "visits", "asked"}},
+	"rankings of countries": {"domain", []string{"country", "phrases", "visits", "asked"}},
+	"rankings of ads": {"domain", []string{"phrase", "title", "text", "url", "cost", "currency", "share",
+		"asked"}},
+}
+
+// shape is what is asked, and of rankings which part.
+func (d *Description) shape() string {
+	if d.Part == "" || d.Part == PhrasesPart {
+		return d.Question
+	}
+	return d.Question + " of " + string(d.Part)
 }
 
 // questions names what can be described.
@@ -123,9 +139,13 @@ var placeholders = []string{"phrase", "phrases", "url", "domain", "country", "la
 	"key"}
 
 func (d *Description) check() error {
-	shape, known := questionShapes[d.Question]
+	shape, known := questionShapes[d.shape()]
+	_, asked := questionShapes[d.Question]
 	switch {
-	case !known:
+	case asked && !known:
+		return fmt.Errorf("part is “%s”; of rankings it may be phrases, sites, pages, months, countries or ads, and "+
+			"other questions have none", shorten(string(d.Part), 40))
+	case !known || strings.Contains(d.Question, " of "):
 		return fmt.Errorf("question is “%s”; it must be %s", shorten(d.Question, 40), questions)
 	case d.Name == "":
 		return errors.New("name is missing: it is shown beside the service’s figures")
@@ -402,7 +422,7 @@ func (c *Described) pages(ctx context.Context, about string, in Locale, most int
 			break
 		}
 		now := ""
-		for _, field := range questionShapes[c.d.Question].fields {
+		for _, field := range questionShapes[c.d.shape()].fields {
 			now += rows[0].text(c.d.Answer.Fields[field]) + "\x00"
 		}
 		if i > 0 && now == before {

@@ -393,56 +393,6 @@ func (c *Described) Registered(ctx context.Context, domain string) (out Registra
 	return out, nil
 }
 
-// Ranks implements PhraseRanker: what a site ranks for. Such a service is not asked to sift or to page, so what it
-// answers is sifted here, and all of it comes at once, also more than the limit.
-func (c *Described) Ranks(ctx context.Context, q RanksAsked, in Locale) (out Ranks, err error) {
-	about := q.Name
-	if u, err := url.Parse(about); err == nil && u.Host != "" {
-		about = u.Hostname()
-	}
-	rows, _, err := c.pages(ctx, about, in, mostDescribedRanks)
-	if err != nil {
-		return Ranks{}, err
-	}
-	f, a := c.d.Answer.Fields, &c.d.Answer
-	for i, r := range rows {
-		one := Rank{Phrase: r.text(f["phrase"]), URL: r.text(f["url"])}
-		if one.URL == "" { // a service of sites need not say which page
-			one.URL = "http://" + about + "/"
-		}
-		for field, take := range map[string]func(float64){
-			"place":    func(x float64) { one.Place = int(math.Round(x)) },
-			"searches": func(x float64) { n := int(math.Round(x)); one.Searches = &n },
-			"visits":   func(x float64) { one.Visits = &x },
-		} {
-			said := r.text(f[field])
-			if said == "" || a.unknown(said) {
-				continue
-			}
-			n, err := files.ReadNumber(said, a.Decimal)
-			if err != nil {
-				return Ranks{}, c.fail(Malformed, fmt.Errorf("phrase %d: %s: %w", i+1, field, err))
-			}
-			if n.Known && n.Middle() <= files.MostSearches {
-				take(n.Middle())
-			}
-		}
-		if err := one.check(); err != nil {
-			return Ranks{}, c.fail(Malformed, fmt.Errorf("phrase %d: %w", i+1, err))
-		}
-		if q.Passes(one) {
-			out.List = append(out.List, one)
-		}
-	}
-	q.sort(out.List)
-	out.Total = len(out.List)
-	out.List = out.List[min(q.Offset, len(out.List)):]
-	return out, nil
-}
-
-// mostDescribedRanks is how many phrases of a site are taken of a described source.
-const mostDescribedRanks = 20_000
-
 // readDay reads a day as RFC 3339 writes it, with or without the time.
 func readDay(text string) (time.Time, error) {
 	if day, err := time.Parse(time.RFC3339, text); err == nil {

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"cleverniche/core/demand"
+	"cleverniche/market/files"
 )
 
 // PhraseRanker answers: what does this page or site rank for?
@@ -20,9 +21,24 @@ type PhraseRanker interface {
 	Ranks(ctx context.Context, q RanksAsked, in Locale) (Ranks, error)
 }
 
-// SiteRanker knows of a site also who shares its places, which pages bring it what, how it went, and what it pays for.
+// Part is something that a service may know of what ranks.
+type Part string
+
+// The parts.
+const (
+	PhrasesPart   Part = "phrases" // for which a page or a site ranks
+	SitesPart     Part = "sites"   // that share a site's places
+	PagesPart     Part = "pages"   // that bring a site most
+	MonthsPart    Part = "months"  // how it went for a site
+	CountriesPart Part = "countries"
+	AdsPart       Part = "ads"
+)
+
+// SiteRanker knows of a site also who shares its places, which pages bring it what, how it went, and what it pays for,
+// or some of these.
 type SiteRanker interface {
 	PhraseRanker
+	Knows(p Part) bool
 	Sharers(ctx context.Context, of Target, in Locale, most int) (Sharers, error)
 	TopPages(ctx context.Context, of Target, in Locale, most int) (TopPages, error)
 	Months(ctx context.Context, of Target, in Locale) (SiteMonths, error)
@@ -222,6 +238,53 @@ type Paid struct {
 	Share  *float64     `json:"share,omitempty"`
 }
 
+func (s *Sharer) check() error {
+	s.Site = strings.ToLower(strings.TrimSpace(s.Site))
+	if s.Site == "" || strings.ContainsAny(s.Site, " /") || s.Shared < 1 {
+		return fmt.Errorf("“%s” is no site that shares %d phrases", shorten(s.Site, 60), s.Shared)
+	}
+	return nil
+}
+
+func (p *TopPage) check() error {
+	if !webAddress(p.URL) || len(p.URL) > longestAddress {
+		return fmt.Errorf("“%s” is no web address", shorten(p.URL, 80))
+	}
+	return nil
+}
+
+// check reads the month, which may be written in any form that names year and month.
+func (m *SiteMonth) check() error {
+	month, is := files.MonthIn(m.Month)
+	if !is {
+		return fmt.Errorf("“%s” is no month", shorten(m.Month, 40))
+	}
+	m.Month = month.String()
+	return nil
+}
+
+func (c *SiteCountry) check() error {
+	if len(c.Country) != 2 || strings.ToUpper(c.Country) != c.Country {
+		return fmt.Errorf("“%s” is no country’s code of two letters", shorten(c.Country, 40))
+	}
+	return nil
+}
+
+func (p *Paid) check() error {
+	if p.Phrase = strings.Join(strings.Fields(p.Phrase), " "); p.Phrase == "" {
+		return errors.New("there is no phrase")
+	}
+	if !webAddress(p.URL) {
+		p.URL = ""
+	}
+	return nil
+}
+
+// SortMonths puts the oldest month first.
+func SortMonths(list []SiteMonth) {
+	slices.SortStableFunc(list, func(a, b SiteMonth) int { return strings.Compare(a.Month, b.Month) })
+}
+
 // RankingsService asks by the protocol of docs/rankings.openapi.yaml.
 type RankingsService struct {
 	*caller
@@ -232,6 +295,9 @@ type RankingsService struct {
 func NewRankingsService(s Source, engine string) RankingsService {
 	return RankingsService{newCaller(s, nil), engine}
 }
+
+// Knows implements SiteRanker: the protocol has all parts.
+func (c RankingsService) Knows(Part) bool { return true }
 
 // ranked is what all answers have.
 type ranked struct {
@@ -347,7 +413,7 @@ func (c RankingsService) Sharers(ctx context.Context, of Target, in Locale, most
 	}
 	out.AsOf, out.Total, err = c.about(ctx, "/v1/sites", of, in, upTo(most), &ans)
 	for _, s := range ans.Sites {
-		if s.Site != "" && s.Shared > 0 {
+		if s.check() == nil {
 			out.List = append(out.List, s)
 		}
 	}
@@ -361,8 +427,8 @@ func (c RankingsService) TopPages(ctx context.Context, of Target, in Locale, mos
 	}
 	out.AsOf, out.Total, err = c.about(ctx, "/v1/pages", of, in, upTo(most), &ans)
 	for i, p := range ans.Pages {
-		if err == nil && !webAddress(p.URL) {
-			err = c.fail(Malformed, fmt.Errorf("page %d has no web address", i+1))
+		if bad := p.check(); err == nil && bad != nil {
+			err = c.fail(Malformed, fmt.Errorf("page %d: %w", i+1, bad))
 		}
 	}
 	out.List = ans.Pages
@@ -375,8 +441,8 @@ func (c RankingsService) Months(ctx context.Context, of Target, in Locale) (out 
 		Months []SiteMonth `json:"months"`
 	}
 	out.AsOf, _, err = c.about(ctx, "/v1/months", of, in, nil, &ans)
-	for _, m := range ans.Months {
-		if _, bad := demand.ParseMonth(m.Month); err == nil && bad != nil {
+	for i := range ans.Months {
+		if bad := ans.Months[i].check(); err == nil && bad != nil {
 			err = c.fail(Malformed, bad)
 		}
 	}
@@ -411,10 +477,9 @@ func (c RankingsService) Advertised(ctx context.Context, of Target, in Locale, m
 		if a.Cost != nil && a.Cost.Micros >= 0 {
 			paid.Cost = &demand.Cost{Micros: a.Cost.Micros, Currency: a.Cost.Currency}
 		}
-		if !webAddress(paid.URL) {
-			paid.URL = ""
+		if paid.check() == nil {
+			out.List = append(out.List, paid)
 		}
-		out.List = append(out.List, paid)
 	}
 	return out, err
 }

@@ -132,3 +132,59 @@ func TestDescribedRanks(t *testing.T) {
 		}
 	}
 }
+
+// TestDescribedParts: each part of what is known of a site comes by a file that describes it, and what is wrong with an
+// answer is said by its row.
+func TestDescribedParts(t *testing.T) {
+	ctx, of := context.Background(), Target{Name: "a.example", Scope: AllHosts}
+	part := func(part, fields, rows string) *Described {
+		s := serve(t, reply("application/json", `{"rows":[`+rows+`]}`))
+		return described(t, "question: rankings\npart: "+part+"\nname: x\nprivate: true\n"+
+			"request: {url: \"{at}/?d={domain}\"}\nanswer: {"+
+			`format: json, rows: "$.rows[*]", currency: EUR, fields: {`+fields+"}}\n", s.URL)
+	}
+	sites, err := part("sites", "site: $.d, shared: $.n, visits: $.v", `{"d":"B.example","n":"1,200","v":null}`).
+		Sharers(ctx, of, home, 10)
+	if err != nil || sites.List[0].Site != "b.example" || sites.List[0].Shared != 1200 || sites.List[0].Visits != nil {
+		t.Errorf("%+v, %v", sites, err)
+	}
+	pages, err := part("pages", "url: $.u, phrases: $.n, phrase: $.p", `{"u":"https://a.example/x","n":7,"p":"moon"}`).
+		TopPages(ctx, of, home, 10)
+	if err != nil || pages.List[0] != (TopPage{"https://a.example/x", 7, nil, "moon"}) {
+		t.Errorf("%+v, %v", pages, err)
+	}
+	months, err := part("months", "month: $.m, visits: $.v", `{"m":"Oct 2026","v":20},{"m":"2026-09-01","v":"10"}`).
+		Months(ctx, of, home)
+	if err != nil || months.List[0].Month != "2026-09" || *months.List[1].Visits != 20 {
+		t.Errorf("%+v, %v", months, err)
+	}
+	countries, err := part("countries", "country: $.c, visits: $.v", `{"c":"de","v":5}`).Countries(ctx, of, home)
+	if err != nil || countries.List[0].Country != "DE" {
+		t.Errorf("%+v, %v", countries, err)
+	}
+	ads := part("ads", "phrase: $.p, cost: $.c, share: $.s", `{"p":"buy a moon map","c":"1.50","s":40}`)
+	paid, err := ads.Advertised(ctx, of, home, 10)
+	if err != nil || paid.List[0].Cost.Micros != 1_500_000 || paid.List[0].Cost.Currency != "EUR" ||
+		*paid.List[0].Share != 0.4 {
+		t.Errorf("%+v, %v", paid, err)
+	}
+	if !ads.Knows(AdsPart) || ads.Knows(PhrasesPart) || ads.Knows(MonthsPart) {
+		t.Error("it is asked for what it does not know")
+	}
+	for _, bad := range []*Described{part("months", "month: $.m", `{"m":"soon"}`),
+		part("countries", "country: $.c", `{"c":"Atlantis"}`)} {
+		_, months := bad.Months(ctx, of, home)
+		_, countries := bad.Countries(ctx, of, home)
+		if months == nil || countries == nil || !strings.Contains(months.Error(), "row 1") {
+			t.Errorf("%v, %v", months, countries)
+		}
+	}
+	for _, text := range []string{"question: rankings\npart: weather", "question: links\npart: ads",
+		"question: rankings of ads"} {
+		_, err := ReadDescription([]byte(text + "\nname: x\nrequest: {url: \"http://x.example/{domain}{url}\"}\n" +
+			"answer: {format: csv, fields: {phrase: a, from: a}}"))
+		if err == nil {
+			t.Errorf("%q is taken", text)
+		}
+	}
+}

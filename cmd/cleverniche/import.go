@@ -22,6 +22,7 @@ import (
 func importCommand() *cobra.Command {
 	var yes bool
 	var to imports.Settings
+	var site string
 	var as []string
 	cmd := &cobra.Command{Use: "import FILE",
 		Short: "Import a list or a table of phrases, whatever its form",
@@ -42,7 +43,12 @@ func importCommand() *cobra.Command {
 				}
 				in, file = f, filepath.Base(list[0])
 			}
-			u, err := s.Imports.Receive(cmd.Context(), n, cmp.Or(to.Name, file), file, in)
+			var u imports.Upload
+			if site == "" {
+				u, err = s.Imports.Receive(cmd.Context(), n, cmp.Or(to.Name, file), file, in)
+			} else if site, err = s.Rivals.SiteOf(site); err == nil {
+				u, err = s.Imports.ReceiveOf(cmd.Context(), n, site, cmp.Or(to.Name, file), in)
+			}
 			if err != nil {
 				return err
 			}
@@ -75,6 +81,8 @@ func importCommand() *cobra.Command {
 			return nil
 		})}
 	cmd.Flags().BoolVar(&yes, "yes", false, "import without asking")
+	cmd.Flags().StringVar(&site, "site", "", "it is a table about this site: its pages, months, countries or ads, or who "+
+		"shares its places")
 	cmd.Flags().StringVar(&to.Name, "name", "", "name of the list (default: the file's)")
 	cmd.Flags().StringArrayVar(&as, "column", nil, "read a column as something: --column \"Term=phrase\"; may be repeated")
 	cmd.Flags().StringVar(&to.Part, "part", "", "sheet of a spreadsheet, or file in an archive (default: the first)")

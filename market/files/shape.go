@@ -22,6 +22,7 @@ const (
 	ResultsFile  Kind = "results"
 	RankingsFile Kind = "rankings of one site"
 	RivalFile    Kind = "rankings of another site" // which it is only who knows one's own can tell
+	SiteFile     Kind = "figures"                  // of a site that somebody named
 	LinksFile    Kind = "links"
 	RanksFile    Kind = "ranks of sites"
 	ServerLog    Kind = "a web server's log"

@@ -25,11 +25,19 @@ func (s *Asker) Brought(q Question, about string, in market.Locale, v any) (stor
 	return store.Brought{Kind: string(q), Key: key, Body: body, AskedAt: s.store.Now().UTC()}, err
 }
 
+// BroughtPart is what somebody brings of a site, as it is kept.
+func (s *Asker) BroughtPart(p Part, of market.Target, in market.Locale, v any) (store.Brought, error) {
+	body, err := json.Marshal(v)
+	return store.Brought{Kind: string(Rankings), Key: partKey(p, of, in), Body: body, AskedAt: s.store.Now().UTC()}, err
+}
+
 // broughtKey is under what an answer is brought that would be asked for under a key; "" for what nobody brings.
 func (s *Asker) broughtKey(q Question, key string) string {
 	switch q {
 	case Links:
 		return pageKey(key)
+	case Rankings:
+		return key
 	case Results:
 		for _, depth := range append([]int{s.options.Depth}, Depths...) {
 			whose := "|" + s.Name(Results) + "|" + strconv.Itoa(depth) + "|"

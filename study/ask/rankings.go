@@ -3,6 +3,7 @@ package ask
 import (
 	"context"
 	"encoding/json"
+	"slices"
 
 	"cleverniche/market"
 )
@@ -28,8 +29,17 @@ func RanksKey(q market.RanksAsked, in market.Locale) string {
 // Ranks asks what a page or a site ranks for.
 func (s *Asker) Ranks(ctx context.Context, q market.RanksAsked, in market.Locale) (Asked[market.Ranks], error) {
 	return put(ctx, s, Rankings, RanksKey(q, in), func(ctx context.Context, c market.PhraseRanker) (market.Ranks, error) {
+		if !knows(c, market.PhrasesPart) {
+			return market.Ranks{}, errOtherPart
+		}
 		return c.Ranks(ctx, q, in)
 	})
+}
+
+// knows reports whether a source is asked for a part.
+func knows(client any, p Part) bool {
+	c, is := client.(market.SiteRanker)
+	return is && c.Knows(p) || !is && p == market.PhrasesPart
 }
 
 // RanksAtHand are the phrases that were asked for the last time, however long ago; ok is false where they never were.
@@ -39,15 +49,15 @@ func (s *Asker) RanksAtHand(ctx context.Context, q market.RanksAsked, in market.
 }
 
 // Part is something that a rankings service knows of a site beside its phrases.
-type Part string
+type Part = market.Part
 
 // The parts.
 const (
-	Sharers    Part = "sites"
-	TopPages   Part = "pages"
-	SiteMonths Part = "months"
-	Countries  Part = "countries"
-	Advertised Part = "ads"
+	Sharers    = market.SitesPart
+	TopPages   = market.PagesPart
+	SiteMonths = market.MonthsPart
+	Countries  = market.CountriesPart
+	Advertised = market.AdsPart
 )
 
 // mostOfPart is how many sites, pages or ads are asked for.
@@ -57,28 +67,23 @@ func partKey(p Part, of market.Target, in market.Locale) string {
 	return LocaleKey(in, string(p), string(of.Scope), of.Engine, of.Name)
 }
 
-// errPhrasesOnly is why a source is not asked for more than phrases.
-var errPhrasesOnly = unable("it knows the phrases of a site only")
+// errOtherPart is why a source is not asked for a part.
+var errOtherPart = unable("it knows something else of sites")
 
 // part asks those who know a part.
 func part[T any](ctx context.Context, s *Asker, p Part, of market.Target, in market.Locale,
 	fetch func(context.Context, market.SiteRanker) (T, error)) (Asked[T], error) {
 	return put(ctx, s, Rankings, partKey(p, of, in), func(ctx context.Context, c market.PhraseRanker) (out T, err error) {
-		if knows, is := c.(market.SiteRanker); is {
-			return fetch(ctx, knows)
+		if knows(c, p) {
+			return fetch(ctx, c.(market.SiteRanker))
 		}
-		return out, errPhrasesOnly
+		return out, errOtherPart
 	})
 }
 
-// KnowsSites reports whether somebody knows more of sites than their phrases.
-func (s *Asker) KnowsSites() bool {
-	for _, src := range s.sources[Rankings] {
-		if _, is := src.Client.(market.SiteRanker); is {
-			return true
-		}
-	}
-	return false
+// Knows reports whether somebody can be asked for a part.
+func (s *Asker) Knows(p Part) bool {
+	return slices.ContainsFunc(s.sources[Rankings], func(src *Source) bool { return knows(src.Client, p) })
 }
 
 // Sharers asks who stands beside a site.

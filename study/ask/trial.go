@@ -183,25 +183,7 @@ func (t *Trial) put(ctx context.Context, client any, q Question, about []string,
 		}
 		return err
 	case Rankings:
-		of := market.Target{Name: about[0], Scope: market.AllHosts}
-		r, err := client.(market.PhraseRanker).Ranks(ctx, market.RanksAsked{Target: of, Limit: mostTold}, in)
-		if err != nil {
-			return err
-		}
-		say("phrases in all: %d", r.Total)
-		known := 0
-		for _, one := range r.List {
-			said := fmt.Sprintf("%d. %s  %s", one.Place, one.Phrase, one.URL)
-			if one.Searches != nil {
-				known++
-				said += fmt.Sprintf("  %d searches a month", *one.Searches)
-			}
-			t.Understood = append(t.Understood, said)
-		}
-		if known < len(r.List) {
-			lack(fmt.Sprintf("searches of %d phrases", len(r.List)-known))
-		}
-		return nil
+		return t.putRankings(ctx, client, market.Target{Name: about[0], Scope: market.AllHosts}, in)
 	case Page:
 		f, err := client.(market.Fetcher).Fetch(ctx, about[0])
 		if err != nil {
@@ -260,4 +242,73 @@ func beginning(body []byte) string {
 		return string(text[:399]) + "…"
 	}
 	return string(text)
+}
+
+// putRankings asks for the first part that a source knows.
+func (t *Trial) putRankings(ctx context.Context, client any, of market.Target, in market.Locale) error {
+	say := func(format string, values ...any) {
+		t.Understood = append(t.Understood, fmt.Sprintf(format, values...))
+	}
+	visits := func(x *float64) string {
+		if x == nil {
+			return ""
+		}
+		return fmt.Sprintf("  %.0f visits a month", *x)
+	}
+	known := func(p Part) bool { return knows(client, p) }
+	site, _ := client.(market.SiteRanker)
+	switch {
+	case known(market.PhrasesPart):
+		r, err := client.(market.PhraseRanker).Ranks(ctx, market.RanksAsked{Target: of, Limit: mostTold}, in)
+		if err != nil {
+			return err
+		}
+		say("phrases in all: %d", r.Total)
+		n := 0
+		for _, one := range r.List {
+			said := fmt.Sprintf("%d. %s  %s", one.Place, one.Phrase, one.URL)
+			if one.Searches != nil {
+				n++
+				said += fmt.Sprintf("  %d searches a month", *one.Searches)
+			}
+			t.Understood = append(t.Understood, said)
+		}
+		if n < len(r.List) {
+			t.Missing = append(t.Missing, fmt.Sprintf("searches of %d phrases", len(r.List)-n))
+		}
+		return nil
+	case known(Sharers):
+		r, err := site.Sharers(ctx, of, in, mostTold)
+		for _, one := range r.List {
+			say("%s shares %d phrases%s", one.Site, one.Shared, visits(one.Visits))
+		}
+		return err
+	case known(TopPages):
+		r, err := site.TopPages(ctx, of, in, mostTold)
+		for _, one := range r.List {
+			say("%s  %d phrases%s", one.URL, one.Phrases, visits(one.Visits))
+		}
+		return err
+	case known(SiteMonths):
+		r, err := site.Months(ctx, of, in)
+		for _, one := range r.List {
+			say("%s%s", one.Month, visits(one.Visits))
+		}
+		return err
+	case known(Countries):
+		r, err := site.Countries(ctx, of, in)
+		for _, one := range r.List {
+			say("%s%s", one.Country, visits(one.Visits))
+		}
+		return err
+	}
+	r, err := site.Advertised(ctx, of, in, mostTold)
+	for _, one := range r.List {
+		said := fmt.Sprintf("%s  “%s”  %s", one.Phrase, one.Title, one.URL)
+		if one.Cost != nil {
+			said += fmt.Sprintf("  %.2f %s a month", float64(one.Cost.Micros)/1e6, one.Cost.Currency)
+		}
+		say("%s", said)
+	}
+	return err
 }

@@ -153,6 +153,9 @@ func (s *Importer) startBrought(ctx context.Context, n niches.Niche, u Upload) (
 		return jobs.Job{}, err
 	}
 	title := fmt.Sprintf("Import %s “%s”", u.Kind, u.Name)
+	if u.Of != "" {
+		title = fmt.Sprintf("Import figures of %s “%s”", u.Of, u.Name)
+	}
 	return s.runner.StartWith(ctx, n, importJob, title, jobs.Encode([]part{one}), string(params))
 }
 

@@ -184,3 +184,63 @@ func TestRankingsOfAnotherSite(t *testing.T) {
 		t.Errorf("my own places are %q, %v", p.Kind, err)
 	}
 }
+
+// TestTablesOfASite: each kind of table about a site is told by its headings, stands where a service's answer would, and
+// leaves when its import is undone.
+func TestTablesOfASite(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
+	took := func(text string, bad int) string {
+		t.Helper()
+		u, err := s.Imports.ReceiveOf(ctx, n, "a.example", "table.csv", strings.NewReader(text))
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := s.Imports.Preview(ctx, n, u.Token)
+		if err != nil || p.Kind != files.SiteFile || p.Site != "a.example" || p.Bad != bad || p.Why != "" {
+			t.Fatalf("%+v, %v", p, err)
+		}
+		j, err := s.Imports.Confirm(ctx, n, u.Token)
+		if v := studytest.Finish(t, s, j, err); v.State != jobs.Done {
+			t.Fatalf("%+v", v)
+		}
+		return u.Token
+	}
+	took("Month;Traffic\nOct 2026;1.200,5\nSep 2026;900,5\nsoon;3\n", 1)
+	took("Page,Traffic,Keywords,Top keyword\nhttps://a.example/x,120,7,moon map\nno page,1,1,x\n", 1)
+	took("country,visits\nde,5\nAtlantis,3\n", 1)
+	ads := took("Keyword,Headline,Landing page,Cost,Share\nbuy a moon map,Moon maps,https://a.example/buy,$1.50,40%\n", 0)
+	took("Domain,Common keywords,Keywords,Traffic\nb.example,\"1,200\",5000,\n", 0)
+	d, err := s.Rivals.Details(ctx, n, "a.example")
+	if err != nil || len(d.Months.Value.List) != 2 || d.Months.Value.List[0].Month != "2026-09" ||
+		*d.Months.Value.List[1].Visits != 1200.5 || d.Months.Source != "your file “table.csv”" {
+		t.Errorf("%+v, %v", d.Months, err)
+	}
+	if p := d.Pages.Value.List; len(p) != 1 || p[0].Phrases != 7 || p[0].Phrase != "moon map" || *p[0].Visits != 120 {
+		t.Errorf("%+v", p)
+	}
+	if c := d.Countries.Value.List; len(c) != 1 || c[0].Country != "DE" {
+		t.Errorf("%+v", c)
+	}
+	if a := d.Ads.Value.List; len(a) != 1 || a[0].Cost.Micros != 1_500_000 || a[0].Cost.Currency != "USD" ||
+		*a[0].Share != 0.4 || len(d.Sources()) != 1 {
+		t.Errorf("%+v", a)
+	}
+	if _, err := s.Imports.Undo(ctx, n.ID, ads); err != nil {
+		t.Fatal(err)
+	}
+	if d, _ = s.Rivals.Details(ctx, n, "a.example"); d.Has("ads") || !d.Has("months") {
+		t.Error("what was undone is there, or something else is not")
+	}
+	n.OwnSite = "a.example"
+	who, err := s.Rivals.Who(ctx, n, 0)
+	if err != nil || len(who.SharedAt.Value.List) != 1 || who.SharedAt.Value.List[0].Shared != 1200 {
+		t.Errorf("%+v, %v", who.SharedAt, err)
+	}
+	u, err := s.Imports.ReceiveOf(ctx, n, "a.example", "odd.csv", strings.NewReader("colour,taste\nred,good\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p, err := s.Imports.Preview(ctx, n, u.Token); err != nil || !strings.Contains(p.Why, "cannot be told") {
+		t.Errorf("%q, %v", p.Why, err)
+	}
+}

@@ -79,6 +79,7 @@ type Upload struct {
 	Name  string // of the list
 	File  string // of the file, as it was called
 	Niche uint
+	Of    string `json:",omitempty"` // the site that a table is about
 	At    time.Time
 	Shape *files.Shape // as somebody wants it read; nil as it is recognised
 	Lines int          // usable and not, once it was confirmed

@@ -162,6 +162,9 @@ func (s *Importer) step(ctx context.Context, n niches.Niche, payload string) (fo
 	if p.Whole == files.RanksFile {
 		return 0, s.putRanks(ctx, p)
 	}
+	if p.Whole == files.SiteFile {
+		return 0, s.putSite(ctx, n, p)
+	}
 	if p.Whole == files.RivalFile {
 		return s.putRankings(ctx, n, p)
 	}

@@ -27,7 +27,8 @@ type Preview struct {
 	Cells      [][]string // of the first rows, as they are
 	Usable     int
 	About      int    // of answers, about how many phrases or pages they are
-	Site       string // whose rankings these are; "" they are none of another site
+	Site       string // whose rankings or figures these are; "" they are none of another site
+	Says       string // of figures of a site, which
 	Known      int    // of the first lines, that are ideas already; of how many
 	KnownOf    int
 	Bad        int
@@ -79,7 +80,13 @@ func (s *Importer) Preview(ctx context.Context, n niches.Niche, token string) (p
 			p.Kind = files.RivalFile
 		}
 	}
+	if p.Upload.Of != "" {
+		p.Kind = files.SiteFile
+	}
 	p.Cells = p.Cells[:min(len(p.Cells), ShownRows)]
+	if p.Kind == files.SiteFile {
+		return s.countSite(ctx, n, f, p)
+	}
 	if p.Kind == files.RivalFile {
 		return s.countRankings(ctx, f, p, of)
 	}
@@ -306,7 +313,9 @@ func (s *Importer) Problems(ctx context.Context, n niches.Niche, token string, w
 	if err != nil {
 		return err
 	}
-	if u.Kind == files.RivalFile {
+	if u.Kind == files.SiteFile {
+		_, _, err = f.SiteRows(ctx, p, n.Currency, skipped)
+	} else if u.Kind == files.RivalFile {
 		err = s.rankings(ctx, f, p, func(string, files.Ranking) error { return nil }, skipped)
 	} else if q := answering(u.Kind); q != "" {
 		_, err = gather(ctx, f, p, q, skipped)
@@ -374,7 +383,8 @@ func (s *Importer) Confirm(ctx context.Context, n niches.Niche, token string) (j
 		return jobs.Job{}, input.Bad("list", "No line of it can be used.")
 	}
 	u.Lines = u.Counted.Usable + u.Counted.Bad
-	if answering(u.Kind) != "" || u.Kind == files.RanksFile || u.Kind == files.RivalFile {
+	if answering(u.Kind) != "" || slices.Contains([]files.Kind{files.RanksFile, files.RivalFile,
+		files.SiteFile}, u.Kind) {
 		return s.startBrought(ctx, n, u)
 	}
 	if err := s.note(u); err != nil {

@@ -73,6 +73,8 @@ func (s *service) Countries(context.Context, market.Target, market.Locale) (mark
 	return market.SiteCountries{}, s.Answer(ctx, "countries")
 }
 
+func (s *service) Knows(market.Part) bool { return true }
+
 func (s *service) Advertised(context.Context, market.Target, market.Locale, int) (market.Advertised, error) {
 	return market.Advertised{}, s.Answer(ctx, "ads")
 }

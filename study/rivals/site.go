@@ -3,6 +3,7 @@ package rivals
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -26,8 +27,43 @@ type Details struct {
 	Cost      string // of asking for what is not known, or for all again; "" where nobody can be asked
 }
 
-// Told reports whether its pages were asked for.
-func (d Details) Told() bool { return d.Known[ask.TopPages] }
+// Told reports whether something of it is known.
+func (d Details) Told() bool {
+	return slices.ContainsFunc(siteParts, func(p ask.Part) bool { return d.Known[p] })
+}
+
+// Has reports whether a part is known, by its name.
+func (d Details) Has(part string) bool { return d.Known[ask.Part(part)] }
+
+// Said is who said something, and of which day that is.
+type Said struct {
+	Source string
+	AsOf   time.Time
+}
+
+// Sources are those who said what is known, each once.
+func (d Details) Sources() (out []Said) {
+	for p, one := range map[ask.Part]Said{
+		ask.TopPages:   {d.Pages.Source, dayOf(d.Pages.Value.AsOf, d.Pages.At)},
+		ask.SiteMonths: {d.Months.Source, dayOf(d.Months.Value.AsOf, d.Months.At)},
+		ask.Countries:  {d.Countries.Source, dayOf(d.Countries.Value.AsOf, d.Countries.At)},
+		ask.Advertised: {d.Ads.Source, dayOf(d.Ads.Value.AsOf, d.Ads.At)},
+	} {
+		if d.Known[p] && !slices.ContainsFunc(out, func(s Said) bool { return s.Source == one.Source }) {
+			out = append(out, one)
+		}
+	}
+	slices.SortFunc(out, func(a, b Said) int { return strings.Compare(a.Source, b.Source) })
+	return out
+}
+
+// dayOf is the first moment, or the second where nobody said one.
+func dayOf(asOf, at time.Time) time.Time {
+	if asOf.IsZero() {
+		return at
+	}
+	return asOf
+}
 
 // siteParts are the parts that one page on a site shows.
 var siteParts = []ask.Part{ask.TopPages, ask.SiteMonths, ask.Countries, ask.Advertised}
@@ -51,16 +87,18 @@ func (s *Scout) Details(ctx context.Context, n niches.Niche, name string) (d Det
 	note(ask.Countries, ok, e)
 	d.Ads, ok, e = ask.PartAtHand[market.Advertised](ctx, s.asker, ask.Advertised, of, in)
 	note(ask.Advertised, ok, e)
-	open := 0
+	open, all := 0, 0
 	for _, p := range siteParts {
-		if !d.Known[p] {
-			open++
+		if s.asker.Knows(p) {
+			if all++; !d.Known[p] {
+				open++
+			}
 		}
 	}
 	if open == 0 { // to be asked again; what is fresh is not
-		open = len(siteParts)
+		open = all
 	}
-	if s.asker.KnowsSites() {
+	if open > 0 {
 		d.Cost = s.asker.Money(int64(open) * s.asker.Price(ask.Rankings))
 	}
 	return d, err
@@ -73,13 +111,17 @@ func (s *Scout) AskDetails(ctx context.Context, n niches.Niche, text string) err
 		return err
 	}
 	of, in := site(name), n.Locale()
-	for _, do := range []func() error{
-		func() error { _, err := s.asker.TopPages(ctx, of, in); return err },
-		func() error { _, err := s.asker.SiteMonths(ctx, of, in); return err },
-		func() error { _, err := s.asker.Countries(ctx, of, in); return err },
-		func() error { _, err := s.asker.Advertised(ctx, of, in); return err },
-	} {
-		if err := do(); err != nil {
+	put := map[ask.Part]func() error{
+		ask.TopPages:   func() error { _, err := s.asker.TopPages(ctx, of, in); return err },
+		ask.SiteMonths: func() error { _, err := s.asker.SiteMonths(ctx, of, in); return err },
+		ask.Countries:  func() error { _, err := s.asker.Countries(ctx, of, in); return err },
+		ask.Advertised: func() error { _, err := s.asker.Advertised(ctx, of, in); return err },
+	}
+	for _, p := range siteParts {
+		if !s.asker.Knows(p) {
+			continue
+		}
+		if err := put[p](); err != nil {
 			return err
 		}
 	}

@@ -85,7 +85,7 @@ func (s *Scout) Who(ctx context.Context, n niches.Niche, revision int64) (out Wh
 			out.Followed++
 		}
 	}
-	if s.asker.KnowsSites() && n.OwnSite != "" {
+	if s.asker.Knows(ask.Sharers) && n.OwnSite != "" {
 		out.Cost = s.asker.Money(s.asker.Price(ask.Rankings))
 	}
 	if n.OwnSite != "" {

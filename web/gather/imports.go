@@ -98,6 +98,9 @@ func previewed(r *frame.Request, wrong string, changed bool) error {
 	v.Commas = []choice{{",", "comma"}, {";", "semicolon"}, {"\t", "tab"}, {"|", "vertical bar"},
 		{"none", "none: one phrase per line"}}
 	v.Marks = []choice{{".", "1,234.5"}, {",", "1.234,5"}}
+	if p.Site != "" && p.Upload.Of != "" {
+		p.Shape.Columns = nil // its headings say what they are
+	}
 	for i, c := range p.Shape.Columns {
 		col := columnView{Column: c, Name: cmp.Or(c.Heading, fmt.Sprintf("column %d", i+1))}
 		for _, row := range p.Cells {
@@ -250,6 +253,8 @@ func (v previewPage) Thing() string {
 		return "page"
 	case files.RanksFile:
 		return "site"
+	case files.SiteFile:
+		return "line"
 	}
 	return "phrase"
 }
@@ -264,6 +269,8 @@ func (v previewPage) Becomes() string {
 		return "They become the links to these pages, in place of older ones. Look-ups use them where such a page ranks."
 	case files.RanksFile:
 		return "They become the web graph that says how strong a site is, in place of an earlier one. This cannot be undone."
+	case files.SiteFile:
+		return fmt.Sprintf("They are %s, and stand on the page of %s in Rivals, in place of older ones.", v.Says, v.Site)
 	case files.RivalFile:
 		return fmt.Sprintf("They become what %s ranks for, in Rivals. From there you take what you want into your ideas.",
 			v.Site)

@@ -35,6 +35,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Get("/sites/:site/cost", s.In(showCost))
 	niche.Post("/sites/:site/ranks", s.Form(fetch, showOne))
 	niche.Post("/sites/:site/details", s.In(askDetails))
+	niche.Post("/sites/:site/file", s.Form(receive, showOne))
 	niche.Post("/sites/:site/take", s.In(take))
 	niche.Post("/sites/:site/forget", s.In(forget))
 	niche.Post("/sites/:site/recent", s.In(askRecent))

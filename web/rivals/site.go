@@ -35,21 +35,22 @@ type onePage struct {
 	Here   string // the address of this page
 	Take   string // where what is ticked is sent
 
-	Rival    rivals.Kept
-	Wanted   rivals.Wanted
-	Cost     string // of asking for Wanted; "" where nobody can be asked
-	Error    string
-	Sieve    Sieve
-	Ranks    []ranked
-	Total    int
-	Before   string
-	Next     string
-	Sections []block
-	Within   []block // of the section that is chosen
-	Details  rivals.Details
-	Months   string // drawn
-	Span     [2]string
-	Recent   rivals.Recent
+	Rival     rivals.Kept
+	Wanted    rivals.Wanted
+	Cost      string // of asking for Wanted; "" where nobody can be asked
+	Error     string
+	FileError string
+	Sieve     Sieve
+	Ranks     []ranked
+	Total     int
+	Before    string
+	Next      string
+	Sections  []block
+	Within    []block // of the section that is chosen
+	Details   rivals.Details
+	Months    string // drawn
+	Span      [2]string
+	Recent    rivals.Recent
 }
 
 // ranked is a phrase that a rival ranks for, as it is shown.
@@ -113,7 +114,9 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 	}
 	v := onePage{Site: s, Age: frame.Age(s.Since, r.Now()), Sieve: ReadSieve(r),
 		Gather: r.Path("gather/page") + "?at=" + url.QueryEscape("http://"+s.Site+"/")}
-	if wrong != nil {
+	if wrong != nil && slices.Contains([]string{"file", "list"}, wrong.Field) {
+		v.FileError = wrong.Reason
+	} else if wrong != nil {
 		v.Error = wrong.Reason
 	}
 	if err := v.stands(r); err != nil {
@@ -376,6 +379,28 @@ func back(r *frame.Request, do func(name string) error) error {
 
 func askDetails(r *frame.Request) error {
 	return back(r, func(name string) error { return r.Study.Rivals.AskDetails(r.Context(), r.Niche, name) })
+}
+
+// receive keeps a table about the site aside, and shows how it is understood.
+func receive(r *frame.Request) error {
+	name, err := siteIn(r)
+	if err != nil {
+		return err
+	}
+	head, err := r.FormFile("file")
+	if err != nil || head.Size == 0 {
+		return input.Bad("file", "Choose a file.")
+	}
+	in, err := head.Open()
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	u, err := r.Study.Imports.ReceiveOf(r.Context(), r.Niche, name, head.Filename, in)
+	if err != nil {
+		return err
+	}
+	return r.To(r.Path("import/" + u.Token))
 }
 
 func forget(r *frame.Request) error {
