@@ -1,8 +1,10 @@
 package store
 
 import (
+	"bytes"
+	"cmp"
 	"context"
-	"fmt"
+	"database/sql"
 	"slices"
 	"strings"
 	"time"
@@ -237,43 +239,69 @@ type Section struct {
 
 // Sections are the parts of a rival's site: hosts and first path segments, or within one of those the next segments.
 func (s *Store) Sections(ctx context.Context, r Rival, within string, reach float64) (out []Section, err error) {
-	rest := "substr(p.page, ?)"
-	head := fmt.Sprintf("CASE WHEN instr(%s, '/') > 0 THEN substr(%s, 1, instr(%s, '/')) ELSE '' END", rest, rest, rest)
-	begins := len([]rune(within)) + 1
-	if within == "" { // the host and one segment
-		tail := "substr(p.page, instr(p.page, '/') + 1)"
-		head = "substr(p.page, 1, instr(p.page, '/')) || CASE WHEN instr(" + tail + ", '/') > 0 THEN substr(" + tail +
-			", 1, instr(" + tail + ", '/')) ELSE '' END"
-	}
-	var values []any
-	for range strings.Count(head, "?") {
-		values = append(values, begins)
-	}
-	of, these := " WHERE p.niche_id = ? AND p.rival_id = ?", []any{r.NicheID, r.ID}
+	of, these := " FROM rival_phrases p WHERE p.niche_id = ? AND p.rival_id = ?", []any{r.NicheID, r.ID}
 	if within != "" {
-		of, these = of+" AND substr(p.page, 1, ?) = ?", append(these, begins-1, within)
+		of, these = of+" AND substr(p.page, 1, ?) = ?", append(these, len([]rune(within)), within)
 	}
-	err = s.read(ctx).Raw("SELECT "+head+" page, count(*) phrases, coalesce(sum(p.visits), 0) visits FROM rival_phrases p"+
-		of+" GROUP BY 1 ORDER BY phrases DESC, page", append(slices.Clone(values), these...)...).Scan(&out).Error
+	at := map[string]*Section{}
+	// section is the one that a page is of. Each page is read once, and its beginning cut here: SQLite takes twice as
+	// long for that.
+	section := func(page []byte) *Section {
+		rest := page[min(len(within), len(page)):]
+		end := bytes.IndexByte(rest, '/') + 1
+		if within == "" { // the host and one segment
+			end += bytes.IndexByte(rest[end:], '/') + 1
+		}
+		s := at[string(rest[:end])]
+		if s == nil {
+			s = &Section{Page: within + string(rest[:end])}
+			at[string(rest[:end])] = s
+		}
+		return s
+	}
+	err = s.eachPage(ctx, "SELECT p.page, p.visits"+of, these, func(page []byte, visits sql.NullFloat64) {
+		one := section(page)
+		one.Phrases++
+		one.Visits += visits.Float64
+	})
 	if err != nil {
 		return nil, err
 	}
-	var known []Section // what is looked up of them: ideas are fewer than phrases
-	err = s.read(ctx).Raw("SELECT "+head+" page, count(*) known, "+
-		"coalesce(sum(NOT i.locked AND i.difficulty <= ?), 0) within FROM ideas i CROSS JOIN rival_phrases p "+
-		"ON p.niche_id = i.niche_id AND p.phrase = i.phrase"+of+
-		" AND i.judged_at IS NOT NULL AND i."+present+" GROUP BY 1", append(append(slices.Clone(values), reach),
-		these...)...).Scan(&known).Error
-	at := map[string]Section{}
-	for _, k := range known {
-		at[k.Page] = k
+	// What is looked up of them: ideas are fewer than phrases.
+	err = s.eachPage(ctx, "SELECT p.page, NOT i.locked AND i.difficulty <= ? FROM ideas i CROSS JOIN "+
+		strings.Replace(strings.TrimPrefix(of, " FROM "), " WHERE ", " ON p.niche_id = i.niche_id AND p.phrase = i.phrase "+
+			"WHERE i.judged_at IS NOT NULL AND i."+present+" AND ", 1), append([]any{reach}, these...),
+		func(page []byte, easy sql.NullFloat64) {
+			one := section(page)
+			one.Known++
+			one.Within += int(easy.Float64)
+		})
+	for _, one := range at {
+		out = append(out, *one)
 	}
-	for i := range out {
-		k := at[out[i].Page]
-		out[i].Known, out[i].Within = k.Known, k.Within
-		out[i].Page = within + out[i].Page
-	}
+	slices.SortFunc(out, func(a, b Section) int {
+		return cmp.Or(b.Phrases-a.Phrases, strings.Compare(a.Page, b.Page))
+	})
 	return out, err
+}
+
+// eachPage hands out rows of a page and a number one by one.
+func (s *Store) eachPage(ctx context.Context, query string, values []any,
+	each func(page []byte, x sql.NullFloat64)) error {
+	rows, err := s.read(ctx).Raw(query, values...).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	var page sql.RawBytes
+	var x sql.NullFloat64
+	for rows.Next() {
+		if err := rows.Scan(&page, &x); err != nil {
+			return err
+		}
+		each(page, x)
+	}
+	return rows.Err()
 }
 
 // Gap is a phrase for which rivals rank.

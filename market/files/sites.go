@@ -48,32 +48,35 @@ const (
 	colCost, colCurrency, colShare            aboutColumn = "cost", "currency", "share"
 )
 
-// aboutHeadings are the names of such columns, in normal form, in the order in which tables are told; common practice of
-// tools, no single source.
+// aboutHeadings are the names of such columns, in normal form, in the order in which tables are told; common practice
+// of tools, no single source.
 var aboutHeadings = []struct {
 	about About
 	names map[aboutColumn]string
 	needs []aboutColumn // beside the name
 }{
-	{AboutAds, map[aboutColumn]string{colName: "phrase|keyword|search term", colTitle: "title|headline|ad title|ad headline",
-		colText: "text|description|ad text|ad copy|ad description", colURL: "url|landing page|landing url|final url|target url",
-		colCost: "cost|monthly cost|est cost|estimated cost|cost a month", colCurrency: "currency",
+	{AboutAds, map[aboutColumn]string{colName: "phrase|keyword|search term",
+		colTitle: "title|headline|ad title|ad headline", colText: "text|description|ad text|ad copy|ad description",
+		colURL: "url|landing page|landing url|final url|target url", colCost: "cost|monthly cost|est cost|" +
+			"estimated cost|cost a month", colCurrency: "currency",
 		colShare: "share|impression share|share of times|share of impressions"}, []aboutColumn{colTitle}},
-	{AboutPages, map[aboutColumn]string{colName: "url|page|address|top page|top pages|seite|page url", colPhrases: "phrases|" +
-		"keywords|number of keywords|keyword count|organic keywords", colVisits: aboutVisits,
+	{AboutPages, map[aboutColumn]string{colName: "url|page|address|top page|top pages|seite|page url",
+		colPhrases: aboutPhrases, colVisits: aboutVisits,
 		colPhrase: "phrase|keyword|top keyword|top phrase|best phrase|top query"}, []aboutColumn{colVisits}},
 	{AboutSharers, map[aboutColumn]string{colName: "site|domain|competitor|competing domain|host|rival|website",
-		colShared: "shared|shared phrases|shared keywords|common keywords|common phrases|keywords in common|phrases in common|" +
-			"overlap", colPhrases: "phrases|keywords|organic keywords|number of keywords|total keywords",
-		colVisits: aboutVisits}, []aboutColumn{colShared}},
-	{AboutMonths, map[aboutColumn]string{colName: "month|date|monat|mois|mes", colPhrases: "phrases|keywords|" +
-		"organic keywords", colVisits: aboutVisits}, []aboutColumn{colVisits}},
-	{AboutCountries, map[aboutColumn]string{colName: "country|country code|land|pays|país", colPhrases: "phrases|keywords|" +
-		"organic keywords", colVisits: aboutVisits}, []aboutColumn{colVisits}},
+		colShared: "shared|shared phrases|shared keywords|common keywords|common phrases|keywords in common|" +
+			"phrases in common|overlap", colPhrases: aboutPhrases, colVisits: aboutVisits}, []aboutColumn{colShared}},
+	{AboutMonths, map[aboutColumn]string{colName: "month|date|monat|mois|mes", colPhrases: aboutPhrases,
+		colVisits: aboutVisits}, []aboutColumn{colVisits}},
+	{AboutCountries, map[aboutColumn]string{colName: "country|country code|land|pays|país", colPhrases: aboutPhrases,
+		colVisits: aboutVisits}, []aboutColumn{colVisits}},
 }
 
-const aboutVisits = "visits|traffic|est traffic|estimated traffic|estimated visits|organic traffic|besuche|tráfico|trafic|" +
-	"visits a month|monthly visits"
+const (
+	aboutPhrases = "phrases|keywords|organic keywords|number of keywords|keyword count|total keywords"
+	aboutVisits  = "visits|traffic|est traffic|estimated traffic|estimated visits|organic traffic|besuche|tráfico|" +
+		"trafic|visits a month|monthly visits"
+)
 
 // SiteTable tells by its headings what a table about a site lists, and where; AboutNothing where that cannot be told.
 func SiteTable(s Shape) (About, map[aboutColumn]int) {
@@ -104,8 +107,8 @@ func (f *File) SiteRows(ctx context.Context, s Shape, currency string, bad func(
 	error) {
 	about, at := SiteTable(s)
 	if about == AboutNothing {
-		return about, nil, errors.New("which columns it has cannot be told. Name them as the guide says, such as month and " +
-			"visits")
+		return about, nil, errors.New("which columns it has cannot be told. Name them as the guide says, such as month " +
+			"and visits")
 	}
 	type line struct {
 		n     int
@@ -139,7 +142,8 @@ func (f *File) SiteRows(ctx context.Context, s Shape, currency string, bad func(
 	var out []SiteRow
 	for _, l := range lines {
 		row := SiteRow{Line: l.n, Name: cell(l.cells, colName), Phrase: shorten(cell(l.cells, colPhrase), 200),
-			Title: shorten(cell(l.cells, colTitle), 500), Text: shorten(cell(l.cells, colText), 1000), URL: cell(l.cells, colURL)}
+			Title: shorten(cell(l.cells, colTitle), 500), Text: shorten(cell(l.cells, colText), 1000),
+			URL: cell(l.cells, colURL)}
 		var wrong error
 		number := func(c aboutColumn) *float64 {
 			mark, _ := written[c].decimal(c != colShare && c != colCost)

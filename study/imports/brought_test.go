@@ -185,8 +185,8 @@ func TestRankingsOfAnotherSite(t *testing.T) {
 	}
 }
 
-// TestTablesOfASite: each kind of table about a site is told by its headings, stands where a service's answer would, and
-// leaves when its import is undone.
+// TestTablesOfASite: each kind of table about a site is told by its headings, stands where a service's answer would,
+// and leaves when its import is undone.
 func TestTablesOfASite(t *testing.T) {
 	s, n := studytest.Begin(t, &studytest.Fake{}, nil)
 	took := func(text string, bad int) string {
@@ -208,7 +208,8 @@ func TestTablesOfASite(t *testing.T) {
 	took("Month;Traffic\nOct 2026;1.200,5\nSep 2026;900,5\nsoon;3\n", 1)
 	took("Page,Traffic,Keywords,Top keyword\nhttps://a.example/x,120,7,moon map\nno page,1,1,x\n", 1)
 	took("country,visits\nde,5\nAtlantis,3\n", 1)
-	ads := took("Keyword,Headline,Landing page,Cost,Share\nbuy a moon map,Moon maps,https://a.example/buy,$1.50,40%\n", 0)
+	ads := took("Keyword,Headline,Landing page,Cost,Share\n"+
+		"buy a moon map,Moon maps,https://a.example/buy,$1.50,40%\n", 0)
 	took("Domain,Common keywords,Keywords,Traffic\nb.example,\"1,200\",5000,\n", 0)
 	d, err := s.Rivals.Details(ctx, n, "a.example")
 	if err != nil || len(d.Months.Value.List) != 2 || d.Months.Value.List[0].Month != "2026-09" ||

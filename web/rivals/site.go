@@ -1,6 +1,8 @@
 package rivals
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"slices"
@@ -22,6 +24,7 @@ import (
 	progress "cleverniche/web/jobs"
 
 	"github.com/gofiber/fiber/v3"
+	"golang.org/x/sync/errgroup"
 )
 
 type onePage struct {
@@ -207,12 +210,20 @@ func (v *onePage) stands(r *frame.Request) error {
 
 // ranks are what it ranks for by a service, and its sections.
 func (v *onePage) ranks(r *frame.Request, revision int64) error {
-	list, total, err := r.Study.Rivals.Ranks(r.Context(), r.Niche, v.Rival, v.Sieve.Ranked(shownRanked))
-	if err != nil {
+	path, ctx := pathOf(r, v.Site.Site), r.Context()
+	var parts errgroup.Group // both go through all phrases of a large site
+	if !v.Rival.AskedAt.IsZero() {
+		reach, err := reachOf(r)
+		if err != nil {
+			return err
+		}
+		parts.Go(func() error { return v.sections(ctx, r.Study.Rivals, revision, reach, path) })
+	}
+	list, total, err := r.Study.Rivals.Ranks(ctx, r.Niche, v.Rival, v.Sieve.Ranked(shownRanked))
+	if err = errors.Join(err, parts.Wait()); err != nil {
 		return err
 	}
 	v.Total = total
-	path := pathOf(r, v.Site.Site)
 	v.Before, v.Next = v.Sieve.Along(path, total, shownRanked)
 	sp := r.Speak()
 	for _, one := range list {
@@ -226,15 +237,14 @@ func (v *onePage) ranks(r *frame.Request, revision int64) error {
 		}
 		v.Ranks = append(v.Ranks, row)
 	}
-	if v.Rival.AskedAt.IsZero() {
-		return nil
-	}
-	reach, err := reachOf(r)
-	if err != nil {
-		return err
-	}
+	return nil
+}
+
+// sections draws its sections, and those of the one that is chosen.
+func (v *onePage) sections(ctx context.Context, scout *rivals.Scout, revision int64, reach float64,
+	path string) (err error) {
 	draw := func(within string) ([]block, error) {
-		sections, err := r.Study.Rivals.Sections(r.Context(), v.Rival, revision, within, reach)
+		sections, err := scout.Sections(ctx, v.Rival, revision, within, reach)
 		if err != nil {
 			return nil, err
 		}
