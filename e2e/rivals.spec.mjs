@@ -49,7 +49,13 @@ test("journey 6: from who stands there to their phrases in my plan", async ({ pa
   for (const n of await rows.locator("td:nth-child(4)").allInnerTexts())
     expect(Number(n.replace(",", ""))).toBeGreaterThanOrEqual(50);
   const phrase = await rows.first().locator("bdi").innerText();
-  await rows.first().getByRole("checkbox").check();
+  // The keys of the list: down to the first, tick it; C ticks all, and none again.
+  await page.keyboard.press("j");
+  await page.keyboard.press("C");
+  await expect(rows.locator("input:not(:checked)")).toHaveCount(0);
+  await page.keyboard.press("C");
+  await page.keyboard.press("c");
+  await expect(rows.locator("input:checked")).toHaveCount(1);
   await page.getByRole("button", { name: "Add the ticked as ideas" }).click();
   await page.goto(`${app.address}/niches/1/sift?holds=${encodeURIComponent(phrase)}`);
   await expect(page.locator("#rows")).toContainText(phrase);
@@ -101,6 +107,28 @@ test("pages, months and what was touched lately; openings against my own places"
     page.getByRole("link", { name: "Export CSV" }).click(),
   ]);
   expect(download.suggestedFilename()).toMatch(/links-of-rivals.*\.csv$/);
+});
+
+test("a table about a site stands where a service's answer would, and can be undone", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/1/sites/orrery.example`);
+  await page.locator(".from-file summary").click();
+  await page.locator('.from-file input[type="file"]').setInputFiles({
+    name: "months.csv",
+    mimeType: "text/csv",
+    buffer: Buffer.from("Month;Traffic\nSep 2026;1.200\nOct 2026;2.400\nsoon;1\n"),
+  });
+  await page.getByRole("button", { name: "Look at it" }).click();
+  await expect(page.locator("main")).toContainText(/its visits by month[\s\S]*orrery.example/);
+  await expect(page.locator("main")).toContainText("1 cannot");
+  await page.getByRole("button", { name: /Import figures from 2\s+rows/ }).click();
+  await page.locator(".job", { hasText: "months.csv" }).getByText("Done").waitFor();
+  await page.goto(`${app.address}/niches/1/sites/orrery.example`);
+  await expect(page.locator("#details")).toContainText("your file “months.csv”");
+  await expect(page.locator("#details svg")).toHaveAttribute("aria-label", /2026-09[\s\S]*2026-10/);
+  await page.goto(`${app.address}/niches/1/gather`);
+  await page.getByRole("button", { name: "Undo: months.csv" }).click();
+  await page.goto(`${app.address}/niches/1/sites/orrery.example`);
+  await expect(page.locator("#details svg")).toHaveCount(0);
 });
 
 test("what a result ranks for, and results elsewhere", async ({ page, app }) => {

@@ -120,6 +120,8 @@ document.addEventListener("click", (event) => {
 });
 
 const typing = "input, textarea, select, [contenteditable]";
+// Boxes of a list's rows: keys go on from them.
+const ticking = '#rows input[name="id"], #ranks tbody input[type="checkbox"]';
 // Buttons take the keys that press them, handles what moves them; on these, other keys work as anywhere.
 const onHandles = ["u", "z", "Z", "?", "/", "+"];
 const takesItself = (at, key) =>
@@ -131,7 +133,7 @@ document.addEventListener("keydown", (event) => {
     for (const escape of escapes) escape(event);
     return;
   }
-  if (event.target.closest(typing) && !event.target.matches('#rows input[name="id"]')) return;
+  if (event.target.closest(typing) && !event.target.matches(ticking)) return;
   if (takesItself(event.target, event.key)) return;
   const act = declared.findLast((one) => one.acts[event.key] && find(one.where))?.acts[event.key];
   if (!act || !niche) return;
