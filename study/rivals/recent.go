@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"cleverniche/core/links"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -31,6 +32,7 @@ type Recent struct {
 	Fresh   int // how many are new, and gone, in all
 	Left    int
 	List    []string // all, to compare with the next time
+	Moved   string   `json:",omitempty"` // the site that its pages are of now, where it leads elsewhere
 }
 
 // Touched is a page and the day on which it was changed, 2006-01-02.
@@ -77,7 +79,9 @@ func (s *Scout) askRecent(ctx context.Context, n niches.Niche, payload string) (
 	if err != nil {
 		return 0, err
 	}
-	body, err := json.Marshal(compare(RecentOf(r), pages, now))
+	seen := compare(RecentOf(r), pages, now)
+	seen.Moved = s.movedTo(name, pages)
+	body, err := json.Marshal(seen)
 	if err != nil {
 		return 0, err
 	}
@@ -85,6 +89,22 @@ func (s *Scout) askRecent(ctx context.Context, n niches.Niche, payload string) (
 		return 0, fmt.Errorf("its sitemap names too many pages to compare: %d", len(pages))
 	}
 	return len(pages), s.store.SaveRivalPages(ctx, n.ID, name, string(body))
+}
+
+// movedTo is the site that most pages are of where that is another one, or "".
+func (s *Scout) movedTo(name string, pages map[string]string) string {
+	count := map[string]int{}
+	for p := range pages {
+		if site := s.suffixes.Site(links.Host("http://" + p)); site != name {
+			count[site]++
+		}
+	}
+	for site, n := range count {
+		if 2*n > len(pages) {
+			return site
+		}
+	}
+	return ""
 }
 
 // sitemaps reads pages with the days on which they were changed, "" where that is not said.

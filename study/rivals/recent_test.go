@@ -55,6 +55,11 @@ func TestRecent(t *testing.T) {
 	if got := look(); got != "2 0 0 [] [a.example/new] [a.example/y a.example/z]" {
 		t.Error(got)
 	}
+	f.pages = []string{"http://b.example/x", "http://www.b.example/y", "http://a.example/z"}
+	look()
+	if r, _ := s.Rivals.Rival(ctx, n, "a.example"); rivals.RecentOf(r).Moved != "b.example" {
+		t.Errorf("it leads to b.example, not to %q", rivals.RecentOf(r).Moved)
+	}
 	job, err := s.Rivals.AskRecent(ctx, n, "b.example")
 	if done := studytest.Finish(t, s, job, err); done.Failed != 1 {
 		t.Errorf("a sitemap that is not there is read: %+v", done)
