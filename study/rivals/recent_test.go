@@ -55,6 +55,7 @@ func TestRecent(t *testing.T) {
 	if got := look(); got != "2 0 0 [] [a.example/new] [a.example/y a.example/z]" {
 		t.Error(got)
 	}
+	now = now.AddDate(0, 0, 1)
 	f.pages = []string{"http://b.example/x", "http://www.b.example/y", "http://a.example/z"}
 	look()
 	if r, _ := s.Rivals.Rival(ctx, n, "a.example"); rivals.RecentOf(r).Moved != "b.example" {

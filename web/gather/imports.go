@@ -270,7 +270,8 @@ func (v previewPage) Becomes() string {
 	case files.RanksFile:
 		return "They become the web graph that says how strong a site is, in place of an earlier one. This cannot be undone."
 	case files.SiteFile:
-		return fmt.Sprintf("They are %s, and stand on the page of %s in Rivals, in place of older ones.", v.Preview.Says, v.Site)
+		return fmt.Sprintf("They are %s, and stand on the page of %s in Rivals, in place of older ones.",
+			v.Preview.Says, v.Site)
 	case files.RivalFile:
 		return fmt.Sprintf("They become what %s ranks for, in Rivals. From there you take what you want into your ideas.",
 			v.Site)
