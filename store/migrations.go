@@ -256,6 +256,14 @@ var steps = []struct {
 			phrase TEXT NOT NULL, rival_id INTEGER NOT NULL, place INTEGER NOT NULL, page TEXT NOT NULL, searches INTEGER,
 			visits REAL, PRIMARY KEY (niche_id, phrase, rival_id))` + withoutRowID,
 	}},
+	{"31-case", []string{
+		`CREATE TABLE cases (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
+			body TEXT NOT NULL)`,
+		`CREATE TABLE verdicts (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+			said TEXT NOT NULL, words TEXT NOT NULL, figures TEXT NOT NULL, person TEXT NOT NULL DEFAULT '',
+			at DATETIME NOT NULL)`,
+		`CREATE INDEX verdicts_niche ON verdicts (niche_id, id)`,
+	}},
 }
 
 // topicSteps are what topics brought.

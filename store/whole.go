@@ -97,6 +97,7 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 		records[Action]("actions", ofIdeas("idea_id")),
 		records[Rival]("rivals", own("id")),
 		records[RivalPhrase]("rival_phrases", own("phrase, rival_id")),
+		records[Verdict]("verdicts", own("id")),
 		{"histories", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(h *History) error {
 				body, err := unpacked(h.Body)

@@ -193,6 +193,9 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 			func() error { return w.readRivals(ctx, niche) },
 			func() error { return w.readRivalPhrases(ctx, niche) })
 	}
+	if w.files["verdicts.jsonl"] != nil {
+		steps = append(steps, func() error { return w.readVerdicts(ctx, niche) })
+	}
 	if w.files["histories.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readHistories(ctx) })
 	}
@@ -456,6 +459,17 @@ func (w *wholeReader) readRivalPhrases(ctx context.Context, niche uint) error {
 			rows[i].NicheID = niche
 			if rows[i].RivalID = w.rivals[rows[i].RivalID]; rows[i].RivalID == 0 {
 				return errors.New("it names a site that is not in the file")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+}
+
+func (w *wholeReader) readVerdicts(ctx context.Context, niche uint) error {
+	return readList(ctx, w, "verdicts", func(tx *gorm.DB, rows []Verdict) error {
+		for i := range rows {
+			if rows[i].ID, rows[i].NicheID = 0, niche; !json.Valid([]byte(rows[i].Figures)) {
+				return errors.New("the figures of a verdict are no JSON")
 			}
 		}
 		return tx.CreateInBatches(&rows, batch).Error

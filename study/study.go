@@ -26,6 +26,7 @@ import (
 	"cleverniche/study/results"
 	"cleverniche/study/rivals"
 	"cleverniche/study/sieves"
+	"cleverniche/study/thecase"
 	"cleverniche/study/topics"
 )
 
@@ -54,6 +55,7 @@ type Study struct {
 	Articles  *articles.Planner
 	Briefs    *briefs.Writer
 	Rivals    *rivals.Scout
+	Case      *thecase.Examiner
 	Files     *files.Exporter
 
 	store   *store.Store
@@ -84,6 +86,8 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
 	s.Rivals = rivals.New(st, s.Ask, s.Jobs, s.Ideas, s.Results, s.Gathering, o.Suffixes)
+	s.Case = thecase.New(st, s.Ask, s.Niches, s.Ideas, s.Results, s.Rivals, s.Jobs,
+		topics.New(st, s.Niches, s.Ideas, o.Grouped))
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.Gathering.Kinds()...)
 	s.Jobs.Add(s.Results.Kinds()...)
@@ -91,6 +95,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Jobs.Add(s.Imports.Kinds()...)
 	s.Jobs.Add(s.Checks.Kinds()...)
 	s.Jobs.Add(s.Rivals.Kinds()...)
+	s.Jobs.Add(s.Case.Kinds()...)
 	return s
 }
 

@@ -34,6 +34,7 @@ import (
 	"cleverniche/web/rivals"
 	"cleverniche/web/sift"
 	"cleverniche/web/start"
+	"cleverniche/web/thecase"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/extractors"
@@ -53,8 +54,7 @@ var files embed.FS
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
 	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, rivals.Screen,
-	compare.Screen, about.Screen,
-	start.Screen, later}
+	thecase.Screen, compare.Screen, about.Screen, start.Screen, later}
 
 // later are the stages that are not built yet.
 var later = frame.Screen{Stages: []frame.Stage{

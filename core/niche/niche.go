@@ -14,6 +14,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"cleverniche/core/demand"
 	"cleverniche/core/serp"
@@ -25,17 +26,21 @@ type Topic struct {
 	Lead       string
 	Ideas      int
 	Searches   float64 // a month, variants counted once; −1 unknown
+	Drawn      bool    // at random, to tell something of those that are not looked up
 	Judged     bool    // its lead was looked up, and with it:
 	Difficulty float64
 	Reach      float64 // mine, for it
 	Locked     bool
 	Footholds  int              // of the ten
-	Sell       int              // pages of the ten that sell or compare
+	Sells      bool             // for who compares or buys
 	CPC        worth.Micros     // −1 unknown
 	Lasting    demand.Lasting   // "" unknown
 	Steadiness *serp.Steadiness // nil unknown
 	Results    []Result
 }
+
+// Stratum is the one that it is drawn from.
+func (t Topic) Stratum() int { return StratumOf(t.Searches, len(strings.Fields(t.Lead))) }
 
 // Result is one place of a topic's ten.
 type Result struct {
@@ -47,9 +52,10 @@ type Result struct {
 type Site struct {
 	Name     string
 	Standing float64
-	Months   int // since its name was registered; −1 unknown
-	Pages    int // that it is known to have; −1 unknown
-	Phrases  int // of the niche's that it stands for
+	Months   int  // since its name was registered; −1 unknown
+	Pages    int  // that it is known to have; −1 unknown
+	Phrases  int  // that it stands for
+	AtLeast  bool // Phrases are those among looked-up tens only: it may stand for more
 	Visits   float64
 }
 
@@ -182,6 +188,9 @@ type Answer struct {
 	Question Question
 	Verdict  Verdict
 	Figure   float64
+	Range    Range // where not all is looked up: eight times in ten the whole lies in it
+	Sampled  bool  // it is so
+	Sure     bool  // both ends of the range give the same verdict
 	Bar      Bar
 	Because  string
 	Evidence []Evidence // the strongest first
@@ -213,6 +222,54 @@ func (c Case) Fails() []Question {
 		}
 	}
 	return out
+}
+
+// Weakest is the question that is farthest from yes, of those that can be told; "" where none can.
+func (c Case) Weakest() (q Question) {
+	least := math.Inf(1)
+	for _, a := range c.Answers {
+		if a.Verdict == Cannot {
+			continue
+		}
+		if x := a.Reached(); x < least {
+			least, q = x, a.Question
+		}
+	}
+	return q
+}
+
+// Reached is how much of what yes asks for there is: 1 is just enough.
+func (a Answer) Reached() float64 {
+	if a.Bar.Yes <= 0 {
+		return 1
+	}
+	return a.Figure / a.Bar.Yes
+}
+
+// Turns says what would turn an answer into yes; "" where it is yes, or cannot be told.
+func (a Answer) Turns() string {
+	if a.Verdict == Yes || a.Verdict == Cannot {
+		return ""
+	}
+	lack := a.Bar.Yes - a.Figure
+	switch a.Question {
+	case GetIn:
+		return fmt.Sprintf("%.0f more topics within reach", math.Ceil(lack))
+	case Searched:
+		return fmt.Sprintf("%.0f more searches a month", math.Ceil(lack))
+	case Write:
+		return fmt.Sprintf("%.0f more topics of that size", math.Ceil(lack))
+	case Small:
+		return fmt.Sprintf("%.0f more such sites", math.Ceil(lack))
+	case Pay:
+		return fmt.Sprintf("%.2f more a month", lack)
+	case Last:
+		return fmt.Sprintf("%.0f %% more of the searches in topics that last", math.Ceil(100*lack))
+	}
+	if lack <= 0 {
+		return "fewer results in the hands of a few"
+	}
+	return fmt.Sprintf("footholds in %.0f %% more of the results", math.Ceil(100*lack))
 }
 
 // Compare puts the questions to several niches on the same bars.
@@ -278,11 +335,85 @@ func (v view) lookedUp() string {
 }
 
 func answer(q Question, figure float64, bar Bar, known bool, because string, evidence []Evidence) Answer {
-	a := Answer{Question: q, Verdict: bar.of(figure), Figure: figure, Bar: bar, Because: because, Evidence: evidence}
+	a := Answer{Question: q, Verdict: bar.of(figure), Figure: figure, Bar: bar, Because: because, Evidence: evidence,
+		Range: Range{figure, figure, figure}, Sure: true}
 	if !known {
 		a.Verdict, a.Figure = Cannot, 0
 	}
 	return a
+}
+
+// EnoughDrawn is how many topics must be drawn and looked up before they tell something of the others (ours).
+const EnoughDrawn = 20
+
+// Whole is a sum over all topics of a niche, of which some are looked up: what these come to, and what the others do by
+// those that were drawn at random. What was looked up for its promise says nothing of the others. Told is false where too
+// few were drawn: then the range is what is known, and the whole may be more.
+func Whole(list []Topic, value func(Topic) float64) (r Range, told bool) {
+	base, drawn, open := 0.0, 0, 0
+	strata := map[int]*Stratum{}
+	for _, t := range list {
+		k := t.Stratum()
+		if strata[k] == nil {
+			strata[k] = &Stratum{}
+		}
+		switch s := strata[k]; {
+		case t.Judged && t.Drawn:
+			s.All, s.Seen = s.All+1, append(s.Seen, value(t))
+			drawn++
+		case t.Judged:
+			base += value(t)
+		default:
+			s.All++
+			open++
+		}
+	}
+	var parts []Stratum
+	for k := range 2*len(Strata) + 2 {
+		if s := strata[k]; s != nil && s.All > 0 {
+			parts = append(parts, *s)
+		}
+	}
+	if open == 0 || drawn >= EnoughDrawn {
+		r, _ = Total(parts)
+		return Range{base + r.Low, base + r.Likely, base + r.High}, true
+	}
+	for _, s := range parts {
+		for _, x := range s.Seen {
+			base += x
+		}
+	}
+	return Range{base, base, base}, false
+}
+
+// counted is an answer that is a sum over topics. Where not all are looked up, those that were drawn tell the rest; too
+// few of them tell that it is so much at least.
+func (v view) counted(q Question, bar Bar, known bool, value func(Topic) float64, because string,
+	evidence []Evidence) Answer {
+	r, told := Whole(v.Topics, value)
+	a := answer(q, r.Likely, bar, known, because, evidence)
+	if a.Verdict == Cannot {
+		return a
+	}
+	a.Range = r
+	switch {
+	case !told && a.Verdict != Yes:
+		a.Verdict, a.Sure = Cannot, false
+		a.Because += "; that is so much at least, and too few were drawn at random to tell the rest"
+	case told && len(v.judged) < len(v.Topics):
+		a.Sampled, a.Sure = true, bar.of(r.Low) == bar.of(r.High)
+	}
+	return a
+}
+
+// inReach is a value of topics that count as those that can be won.
+func (v view) inReach(value func(Topic) float64) func(Topic) float64 {
+	return func(t Topic) float64 {
+		if t.Locked || !v.bars.winnable(t) {
+			return 0
+		}
+		return value(t)
+	}
 }
 
 func topics(list []Topic, says func(Topic) string) []Evidence {
@@ -298,7 +429,7 @@ func (v view) getIn() Answer {
 	for _, t := range v.open {
 		ideas += t.Ideas
 	}
-	return answer(GetIn, float64(len(v.open)), v.bars.Open, len(v.judged) > 0,
+	return v.counted(GetIn, v.bars.Open, len(v.judged) > 0, v.inReach(func(Topic) float64 { return 1 }),
 		fmt.Sprintf("%d topics (%d ideas) are %s; %s", len(v.open), ideas, v.bars.within(), v.lookedUp()),
 		topics(v.open, func(t Topic) string {
 			return fmt.Sprintf("difficulty %.0f, my reach %.0f, %d footholds", t.Difficulty, t.Reach, t.Footholds)
@@ -317,7 +448,8 @@ func (v view) searched() Answer {
 	if unknown > 0 {
 		because += fmt.Sprintf("; of %d of them that is not known", unknown)
 	}
-	return answer(Searched, sum, v.bars.Demand, len(v.judged) > 0 && (unknown < len(v.open) || len(v.open) == 0), because,
+	return v.counted(Searched, v.bars.Demand, len(v.judged) > 0 && (unknown < len(v.open) || len(v.open) == 0),
+		v.inReach(func(t Topic) float64 { return math.Max(0, t.Searches) }), because,
 		topics(v.open, func(t Topic) string { return fmt.Sprintf("%.0f searches a month", math.Max(0, t.Searches)) }))
 }
 
@@ -343,10 +475,11 @@ func (v view) small() Answer {
 	var done []Site
 	unknown := 0
 	for _, s := range v.Sites {
-		if s.Standing > v.bars.Standing || s.Phrases < v.bars.Phrases || s.Months > v.bars.Months || s.Pages > v.bars.Pages {
+		few := s.Phrases < v.bars.Phrases
+		if s.Standing > v.bars.Standing || few && !s.AtLeast || s.Months > v.bars.Months || s.Pages > v.bars.Pages {
 			continue
 		}
-		if s.Months < 0 || s.Pages < 0 {
+		if s.Months < 0 || s.Pages < 0 || few {
 			unknown++
 			continue
 		}
@@ -357,7 +490,7 @@ func (v view) small() Answer {
 		"%d phrases or more with %d pages at most",
 		len(done), len(v.Sites), v.bars.Standing, v.bars.Months, v.bars.Phrases, v.bars.Pages)
 	if unknown > 0 {
-		because += fmt.Sprintf("; %d more may, whose age or size is not known", unknown)
+		because += fmt.Sprintf("; %d more may, whose age, pages or phrases are not known", unknown)
 	}
 	var facts []Evidence
 	for _, s := range done[:min(mostEvidence, len(done))] {
@@ -380,7 +513,7 @@ func (v view) pay() Answer {
 		costs = append(costs, t.CPC)
 	}
 	for _, t := range v.open {
-		if t.Sell > 0 {
+		if t.Sells {
 			sell++
 		}
 	}
@@ -393,13 +526,19 @@ func (v view) pay() Answer {
 			side = "below"
 		}
 		because = fmt.Sprintf("a cautious tenth of what advertisers would pay is %.2f a month over %d topics; the "+
-			"middle cost per click is %.2f, %s the bar of %.2f; pages that sell or compare stand for %d of %d",
+			"middle cost per click is %.2f, %s the bar of %.2f; %d of %d topics are for people who compare or buy",
 			units(sum), len(priced), units(middle), side, units(v.bars.CPC), sell, len(v.open))
 	}
 	slices.SortStableFunc(priced, func(x, y Topic) int {
 		return cmp.Compare(worth.Cautious(y.Searches, y.CPC), worth.Cautious(x.Searches, x.CPC))
 	})
-	return answer(Pay, units(sum), v.bars.Pays, len(v.judged) > 0 && (len(costs) > 0 || len(v.open) == 0), because,
+	cautious := v.inReach(func(t Topic) float64 {
+		if t.CPC < 0 || t.Searches < 0 {
+			return 0
+		}
+		return units(worth.Cautious(t.Searches, t.CPC))
+	})
+	return v.counted(Pay, v.bars.Pays, len(v.judged) > 0 && (len(costs) > 0 || len(v.open) == 0), cautious, because,
 		topics(priced, func(t Topic) string {
 			return fmt.Sprintf("%.2f a click, %.2f a month", units(t.CPC), units(worth.Cautious(t.Searches, t.CPC)))
 		}))

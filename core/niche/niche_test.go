@@ -16,14 +16,14 @@ func inviting() Niche {
 	n := Niche{Name: "kites", Ideas: 240}
 	for i := range 60 {
 		t := Topic{Lead: fmt.Sprintf("kite %02d", i), Ideas: 3, Searches: 600, Judged: true, Difficulty: 12, Reach: 8,
-			Footholds: 5, Sell: 4, CPC: 800_000, Lasting: demand.Evergreen}
+			Footholds: 5, Sells: true, CPC: 800_000, Lasting: demand.Evergreen}
 		for k := range 10 {
 			t.Results = append(t.Results, Result{fmt.Sprintf("s%d.example", (7*i+k)%40), k < 5})
 		}
 		n.Topics = append(n.Topics, t)
 	}
-	n.Sites = []Site{{"little.example", 6, 7, 35, 22, 900}, {"tiny.example", 4, 12, 60, 12, 300},
-		{"large.example", 70, 200, 5000, 50, 9e4}}
+	n.Sites = []Site{{"little.example", 6, 7, 35, 22, false, 900}, {"tiny.example", 4, 12, 60, 12, false, 300},
+		{"large.example", 70, 200, 5000, 50, false, 9e4}}
 	return n
 }
 
@@ -77,6 +77,9 @@ func TestEachQuestionCanFail(t *testing.T) {
 		"one small site": {func(n *Niche) { n.Sites[0].Pages = 900 }, map[Question]Verdict{Small: Partly}, ""},
 		"ages not known": {func(n *Niche) { n.Sites[0].Months, n.Sites[1].Pages = -1, -1 },
 			map[Question]Verdict{Small: Cannot}, "2 more may"},
+		"phrases not asked for": {func(n *Niche) {
+			n.Sites[0].Phrases, n.Sites[1].Phrases, n.Sites[0].AtLeast, n.Sites[1].AtLeast = 3, 3, true, true
+		}, map[Question]Verdict{Small: Cannot}, "2 more may"},
 		"a cent a click": {each(func(t *Topic) { t.CPC = 10_000 }), map[Question]Verdict{Pay: No}, "below the bar of 0.50"},
 		"no cost known":  {each(func(t *Topic) { t.CPC = -1 }), map[Question]Verdict{Pay: Cannot}, ""},
 		"fading":         {each(func(t *Topic) { t.Lasting = demand.Fade }), map[Question]Verdict{Last: No}, ""},

@@ -70,6 +70,11 @@ func (s *Scout) askRecent(ctx context.Context, n niches.Niche, payload string) (
 	if err := json.Unmarshal([]byte(payload), &name); err != nil {
 		return 0, err
 	}
+	return s.ReadSitemap(ctx, n, name)
+}
+
+// ReadSitemap reads a site's sitemap and keeps what changed since the time before. It returns how many pages it names.
+func (s *Scout) ReadSitemap(ctx context.Context, n niches.Niche, name string) (int, error) {
 	r, err := s.Rival(ctx, n, name)
 	if err != nil {
 		return 0, err

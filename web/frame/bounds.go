@@ -16,6 +16,7 @@ import (
 	"cleverniche/study/ideas"
 	"cleverniche/study/niches"
 	"cleverniche/study/sieves"
+	"cleverniche/study/thecase"
 	"cleverniche/study/topics"
 )
 
@@ -49,6 +50,9 @@ var bounds = map[string]template.HTMLAttr{
 	"article hours": between(1, plan.MostArticleHours),
 	"lead days":     between(plan.FewestLead, plan.MostLead),
 	"percent":       between(0, 100),
+	"number":        characters(20),
+	"hand":          characters(thecase.MostHand),
+	"words":         characters(thecase.MostWords),
 	"weeks":         between(1, articles.MostWeeks),
 }
 

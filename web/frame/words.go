@@ -74,7 +74,11 @@ func Age(since, now time.Time) string {
 	if since.IsZero() || since.After(now) {
 		return ""
 	}
-	months := int(now.Sub(since).Hours() / 24 / (365.2425 / 12))
+	return MonthsOld(int(now.Sub(since).Hours() / 24 / (365.2425 / 12)))
+}
+
+// MonthsOld writes an age of so many months.
+func MonthsOld(months int) string {
 	if months < 24 {
 		return fmt.Sprintf("%d %s", months, Plural(months, "month", "months"))
 	}

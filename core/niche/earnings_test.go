@@ -1,0 +1,126 @@
+package niche
+
+import (
+	"fmt"
+	"math"
+	"testing"
+
+	"cleverniche/core/worth"
+)
+
+var usual = Assumed{Begin: 1, WeekHours: 6, LeadMonths: 3, Months: 24, Tied: 0.3, BarAnHour: 5, VisitFactor: 1}
+
+func pieces(n int, chance float64) []Piece {
+	var out []Piece
+	for i := range n {
+		out = append(out, Piece{Lead: fmt.Sprint(i), Searches: 1000, PageOne: chance, TopFive: chance / 2,
+			Clicks: 0.05, PerVisit: worth.Range{Low: 0.01, Likely: 0.02, High: 0.03}, Hours: 6})
+	}
+	return out
+}
+
+// TestCertainEarnings: where nothing is left to chance the sum is what a spreadsheet says: of one piece a week over 24
+// months of 52/12 weeks each, a thousand searches, a certain place, 5 % of clicks at 2 cents.
+func TestCertainEarnings(t *testing.T) {
+	list := pieces(10, 1)
+	for i := range list {
+		list[i].TopFive, list[i].PerVisit = 1, worth.Range{Low: 0.02, Likely: 0.02, High: 0.02}
+	}
+	e, err := Earn(list, usual)
+	if err != nil || e.Pieces != 10 || e.Hours != 60 {
+		t.Fatalf("%+v, %v", e, err)
+	}
+	sum := 0.0
+	for i := range list {
+		ready := float64(6*(i+1)) / (6 * 52.0 / 12)
+		for m := 1; m <= 24; m++ {
+			if age := float64(m) - ready; age > 0 {
+				sum += 1000 * 0.05 * 0.02 * min(1, age/3)
+			}
+		}
+	}
+	last := e.Months[23]
+	if math.Abs(last.Sum.Likely-sum) > 1e-6 || last.Sum.Low != last.Sum.High || math.Abs(last.Income.Likely-10) > 1e-9 {
+		t.Errorf("%+v, not %.4f in all and 10 a month", last, sum)
+	}
+	if math.Abs(e.Hour.Likely-sum/60) > 1e-9 || e.Never != 1 || e.Back.Likely != 25 ||
+		math.Abs(e.Turn-5/e.Hour.Likely) > 1e-9 || e.Above != 0 {
+		t.Errorf("%+v", e)
+	}
+	rich := usual
+	rich.VisitFactor = e.Turn * 1.01
+	if e, _ := Earn(list, rich); e.Never != 0 || e.Back.Likely > 24 || e.Hour.Likely < 5 {
+		t.Errorf("from the turn on it pays: %+v", e)
+	}
+}
+
+// TestTiedOutcomes: what is tied has the same mean and a wider range; the mean is what chances and clicks say.
+func TestTiedOutcomes(t *testing.T) {
+	list := pieces(60, 0.3)
+	loose, tight := usual, usual
+	loose.Tied, tight.Tied = 0, 0.6
+	a, err := Earn(list, loose)
+	b, err2 := Earn(list, tight)
+	if err != nil || err2 != nil {
+		t.Fatal(err, err2)
+	}
+	wide := func(r Range) float64 { return (r.High - r.Low) / r.Likely }
+	if wide(b.Months[23].Income) < 1.5*wide(a.Months[23].Income) {
+		t.Errorf("tied %.2f wide, loose %.2f", wide(b.Months[23].Income), wide(a.Months[23].Income))
+	}
+	mean := 0.0
+	for _, p := range list {
+		mean += p.expected()
+	}
+	if got := a.Months[23].Income.Likely; math.Abs(got-mean) > 0.1*mean {
+		t.Errorf("%.2f a month, expected %.2f", got, mean)
+	}
+	if again, _ := Earn(list, tight); fmt.Sprint(again) != fmt.Sprint(b) {
+		t.Error("another figure the second time")
+	}
+}
+
+// TestEarnRefuses what cannot be, and keeps to the hours there are.
+func TestEarnRefuses(t *testing.T) {
+	for _, spoil := range []func(*Assumed){func(a *Assumed) { a.WeekHours = 0 }, func(a *Assumed) { a.MostHours = -1 },
+		func(a *Assumed) { a.LeadMonths = math.NaN() }, func(a *Assumed) { a.Months = 0 }, func(a *Assumed) { a.Tied = 1 },
+		func(a *Assumed) { a.BarAnHour = -1 }, func(a *Assumed) { a.VisitFactor = 0 }, func(a *Assumed) { a.MostHours = 3 }} {
+		a := usual
+		spoil(&a)
+		if _, err := Earn(pieces(3, 0.5), a); err == nil {
+			t.Errorf("%+v is taken", a)
+		}
+	}
+	if _, err := Earn(nil, usual); err == nil {
+		t.Error("nothing to write earns something")
+	}
+	bad := pieces(1, 0.5)
+	bad[0].TopFive = 0.9
+	if _, err := Earn(bad, usual); err == nil {
+		t.Error("a chance of the first five over that of the first ten is taken")
+	}
+	few := usual
+	few.MostHours = 20
+	if e, err := Earn(pieces(30, 0.5), few); err != nil || e.Pieces != 3 || e.Hours != 18 {
+		t.Errorf("%+v, %v", e, err)
+	}
+	var season [12]float64
+	season[11] = 12
+	winter := pieces(1, 1)
+	winter[0].Season = season
+	e, _ := Earn(winter, usual)
+	if e.Months[10].Income.High != 0 || e.Months[11].Income.Likely == 0 {
+		t.Errorf("what is searched in December only brings %+v in November", e.Months[10].Income)
+	}
+}
+
+func BenchmarkEarn(b *testing.B) {
+	list := pieces(300, 0.3)
+	a := usual
+	a.WeekHours = 40
+	for b.Loop() {
+		if _, err := Earn(list, a); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
