@@ -25,8 +25,6 @@ test("screenshots", async ({ page }) => {
   await page.getByRole("link", { name: "Who links to it" }).click();
   await page.locator("main.links-page").waitFor();
   await shot("links");
-  await page.goto(`${address}/niches/1/sites`);
-  await shot("sites");
   for (const site of ["astronotes.example", "nightyard.example"]) {
     await page.goto(`${address}/niches/1/sites/${site}`);
     await page.getByRole("button", { name: "Follow" }).click();
@@ -41,11 +39,18 @@ test("screenshots", async ({ page }) => {
   await shot("rival");
   await page.goto(`${address}/niches/1/rivals/openings?searches-from=50&place-to=10`);
   await shot("openings");
-  await page.goto(`${address}/niches/1/judge?holds=saturn`);
-  for (const box of (await page.locator('#rows input[name="id"]').all()).slice(0, 3)) await box.check();
-  await page.getByRole("button", { name: "Compare" }).click();
-  await page.locator("main.compare-page").waitFor();
-  await shot("compare");
+  for (const niche of [3, 1]) {
+    await page.goto(`${address}/niches/${niche}/case`);
+    await page.getByRole("button", { name: /Look up \d+ topics/ }).click();
+    await page.locator(".job").getByText("Done").waitFor();
+  }
+  await page.goto(`${address}/niches/1/case?with=2&with=3`);
+  await page.getByRole("button", { name: /Ask how old/ }).click();
+  await page.locator(".job").getByText("Done").waitFor();
+  await page.goto(`${address}/niches/1/case?with=2&with=3`);
+  await shot("case");
+  await page.evaluate(() => document.querySelector("#small").scrollIntoView());
+  await shot("small-sites");
   await page.goto(`${address}/niches/1/engine`);
   await shot("engine");
   await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);

@@ -37,7 +37,7 @@ type Stratum struct {
 
 // Bounds of sampling (ours).
 const (
-	draws      = 2000
+	draws      = 1000
 	leastDrawn = 3 // of a stratum that is looked at alone; what has fewer goes with the next
 )
 
