@@ -47,7 +47,8 @@ func rootCommand() *cobra.Command {
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return &usageError{err} })
 	root.AddCommand(nicheCommand(), gatherCommand(), regatherCommand(), rootsCommand(), downCommand(), crossCommand(),
 		wordsCommand(), checkCommand(), aboutCommand(), reportCommand(), penCommand(), importCommand(), sourceCommand(),
-		graphCommand(), judgeCommand(), groupCommand(), planCommand(), briefCommand(), calendarCommand(), rivalsCommand(), caseCommand(),
+		graphCommand(), judgeCommand(), groupCommand(), planCommand(), briefCommand(), calendarCommand(),
+		rivalsCommand(), caseCommand(),
 		exportCommand(),
 		nichesCommand(), sievesCommand(), decideCommand("keep", "Keep ideas", "Kept", sieve.Kept),
 		decideCommand("drop", "Drop ideas", "Dropped", sieve.Dropped), labelCommand(), deleteCommand(), undoCommand(),

@@ -28,9 +28,9 @@ type Piece struct {
 // expected is what it brings in a month, in units of the currency.
 func (p Piece) expected() float64 { return p.Searches * p.Clicks * p.PerVisit.Likely }
 
-// Suppose takes what is not looked up to be like what was drawn at random in its stratum, or where nothing was, among all:
-// chances, clicks, what a visit brings and hours are those of the drawn one, searches and season its own. Of drawn ones
-// that are nothing to write, pieces is nil. The choice is the same each time.
+// Suppose takes what is not looked up to be like what was drawn at random in its stratum, or where nothing was, among
+// all: chances, clicks, what a visit brings and hours are those of the drawn one, searches and season its own. Of
+// drawn ones that are nothing to write, pieces is nil. The choice is the same each time.
 func Suppose(open []Piece, strata []int, drawn []*Piece, of []int) (out []Piece) {
 	rng := rand.New(rand.NewPCG(uint64(len(open)), uint64(len(drawn))))
 	byStratum := map[int][]*Piece{}
@@ -113,11 +113,11 @@ const runs = 1000
 
 var errNoPieces = errors.New("there is nothing to write")
 
-// Earn is what pieces bring that are written in their order, at so many hours a week. Each has a place on page one, among
-// the first five or below, by its chances; that an engine is kind or unkind is common to all of them, so outcomes are
-// tied: a one-factor Gaussian copula, as for loans of one portfolio (Vasicek, Probability of loss on loan portfolio, 1987;
-// Li, On default correlation: a copula function approach, 2000). What a visit brings is one unknown for all, too. A page
-// comes to its place in even steps over LeadMonths. The draws are the same each time.
+// Earn is what pieces bring that are written in their order, at so many hours a week. Each has a place on page one,
+// among the first five or below, by its chances; that an engine is kind or unkind is common to all of them, so
+// outcomes are tied: a one-factor Gaussian copula, as for loans of one portfolio (Vasicek, Probability of loss on
+// loan portfolio, 1987; Li, On default correlation: a copula function approach, 2000). What a visit brings is one
+// unknown for all, too. A page comes to its place in even steps over LeadMonths. The draws are the same each time.
 func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 	if err := a.Check(); err != nil {
 		return out, err

@@ -29,7 +29,8 @@ func Wilson(k, n int) (low, high float64) {
 	return max(0, mid-half), min(1, mid+half)
 }
 
-// Stratum is a part of a whole, of which some were looked at: what each of these comes to, 0 for one that does not count.
+// Stratum is a part of a whole, of which some were looked at: what each of these comes to, 0 for one that does not
+// count.
 type Stratum struct {
 	All  int
 	Seen []float64
@@ -41,11 +42,12 @@ const (
 	leastDrawn = 3 // of a stratum that is looked at alone; what has fewer goes with the next
 )
 
-// Total is the sum over all of a whole. What was seen is known; what was not is drawn, within each stratum, from what was
-// seen there (the bootstrap of Efron, Bootstrap methods: another look at the jackknife, Annals of Statistics 7, 1979,
-// 1–26, for the mean; the scatter of those not seen comes on top, since it is their sum that is asked for, and not its
-// mean). Each stratum is drawn with one more value of the whole sample among its own, so that a stratum in which nothing
-// was found is not taken for empty. The draws are the same each time. Nothing seen: all zero, and false.
+// Total is the sum over all of a whole. What was seen is known; what was not is drawn, within each stratum, from what
+// was seen there (the bootstrap of Efron, Bootstrap methods: another look at the jackknife, Annals of Statistics 7,
+// 1979, 1–26, for the mean; the scatter of those not seen comes on top, since it is their sum that is asked for,
+// and not its mean). Each stratum is drawn with one more value of the whole sample among its own, so that a stratum
+// in which nothing was found is not taken for empty. The draws are the same each time. Nothing seen: all zero, and
+// false.
 func Total(list []Stratum) (out Range, known bool) {
 	var seen []float64
 	sum, all := 0.0, 0
@@ -81,9 +83,9 @@ func Total(list []Stratum) (out Range, known bool) {
 	return Range{max(sum, at((1-Level)/2)), at(0.5), at((1 + Level) / 2)}, true
 }
 
-// redrawn are mean and spread of values drawn from a stratum's and one of the whole sample. One fewer is drawn than there
-// are, so that the spread of the mean is not taken for less than it is (Rao and Wu, Resampling inference with complex
-// survey data, JASA 83, 1988, 231–241).
+// redrawn are mean and spread of values drawn from a stratum's and one of the whole sample. One fewer is drawn than
+// there are, so that the spread of the mean is not taken for less than it is (Rao and Wu, Resampling inference with
+// complex survey data, JASA 83, 1988, 231–241).
 func redrawn(list, others []float64, rng *rand.Rand) (mean, spread float64) {
 	n, squares := max(1, len(list)-1), 0.0
 	extra := others[rng.IntN(len(others))]

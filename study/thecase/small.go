@@ -85,7 +85,8 @@ func (s *Examiner) small(ctx context.Context, n niches.Niche, revision int64, st
 }
 
 // Small are the sites under the bar of standing, those with most visits first; in all is how many there are.
-func (s *Examiner) Small(ctx context.Context, n niches.Niche, bars niche.Bars, most int) (out []Small, all int, err error) {
+func (s *Examiner) Small(ctx context.Context, n niches.Niche, bars niche.Bars, most int) (out []Small, all int,
+	err error) {
 	b, err := s.ideas.Table(ctx, n)
 	if err != nil {
 		return nil, 0, err

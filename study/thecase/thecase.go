@@ -1,5 +1,5 @@
-// Package thecase asks whether a niche is worth entering: seven questions on bars that one moves, what it would earn for
-// the hours it takes, how sure that is, and who lives from it already. Several niches answer side by side.
+// Package thecase asks whether a niche is worth entering: seven questions on bars that one moves, what it would earn
+// for the hours it takes, how sure that is, and who lives from it already. Several niches answer side by side.
 package thecase
 
 import (
@@ -89,8 +89,8 @@ type Assumed struct {
 	LeadMonths float64 `json:"leadMonths"`
 }
 
-// Usual is what is assumed until somebody says otherwise (ours): six hours a week, an hour worth 10 units of the currency,
-// outcomes that have three tenths in common.
+// Usual is what is assumed until somebody says otherwise (ours): six hours a week, an hour worth 10 units of the
+// currency, outcomes that have three tenths in common.
 func usual(n niches.Niche) Settings {
 	a := Assumed{WeekHours: 6, Bar: 10, Tied: 0.3, LeadMonths: float64(n.LeadDays) / worth.DaysAMonth}
 	if n.WeekHours > 0 {
@@ -323,7 +323,8 @@ func (s *Examiner) visit(n niches.Niche, list []niche.Piece) (v Visit) {
 	return v
 }
 
-// spread is how far what a visit brings is taken to lie around what was said (ours): between half and half as much again.
+// spread is how far what a visit brings is taken to lie around what was said (ours): between half and half as much
+// again.
 const spread = 0.5
 
 // perVisit is what a visit brings of somebody who wants something.
@@ -408,7 +409,8 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 	out.niche = niche.Niche{Name: n.Name, Ideas: t.Ideas + t.Left}
 	for i, one := range t.List {
 		row := byID[ids[i]]
-		x := niche.Topic{Lead: one.Lead(), Ideas: len(one.Ideas), Searches: one.Searches, Lasting: lastingOf(row), CPC: cpcOf(row, n),
+		x := niche.Topic{Lead: one.Lead(), Ideas: len(one.Ideas), Searches: one.Searches,
+			Lasting: lastingOf(row), CPC: cpcOf(row, n),
 			Judged: row.LookedUp(), Results: tens[row.ID]}
 		for _, idea := range one.Ideas {
 			x.Drawn = x.Drawn || drawn[idea.ID]

@@ -141,8 +141,8 @@ func (c Case) report(small []Small, signed []Signed, made time.Time) briefs.Brie
 	}
 	add("Small sites that live from it", sites...)
 	a := c.Settings.Assumed
-	add("What this rests on", fmt.Sprintf("%d of %d topics are looked up, %d of them drawn at random", c.LookedUp, c.Topics,
-		c.Drawn), fmt.Sprintf("%.1f hours a week; %.1f months from publishing to the place; outcomes tied by %.2f",
+	add("What this rests on", fmt.Sprintf("%d of %d topics are looked up, %d of them drawn at random", c.LookedUp,
+		c.Topics, c.Drawn), fmt.Sprintf("%.1f hours a week; %.1f months from publishing to the place; outcomes tied by %.2f",
 		a.WeekHours, a.LeadMonths, a.Tied), fmt.Sprintf("A visit brings %s, %s", amount(c.Visit.Likely), c.Visit.Said))
 	for _, q := range HandQuestions {
 		if text := c.Settings.Hand[q.Key]; text != "" {

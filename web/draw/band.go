@@ -29,8 +29,8 @@ func Along(low, likely, high []float64, most, width, height float64) Band {
 // Ball is a point of a picture with a size.
 type Ball struct{ X, Y, R float64 }
 
-// Scattered is a point by two figures, x along even steps and y along powers of ten from 1 on; its area is as size is to
-// the largest.
+// Scattered is a point by two figures, x along even steps and y along powers of ten from 1 on; its area is as size is
+// to the largest.
 func Scattered(x, y, size, mostX, mostY, largest, width, height float64) Ball {
 	up := 0.0
 	if y > 1 && mostY > 1 {

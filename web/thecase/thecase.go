@@ -250,20 +250,24 @@ func number(name, label, unit string, q niche.Question, at *float64) moving {
 }
 
 func whole(name, label, unit string, q niche.Question, at *int) moving {
-	return moving{name, label, unit, q, func() float64 { return float64(*at) }, func(x float64) { *at = int(math.Round(x)) }}
+	return moving{name, label, unit, q, func() float64 { return float64(*at) },
+		func(x float64) { *at = int(math.Round(max(-1e6, min(x, 1e6)))) }}
 }
 
 // percentage is a share that is shown as a hundredfold.
 func percentage(name, label string, q niche.Question, at *float64) moving {
-	return moving{name, label, "%", q, func() float64 { return math.Round(1000**at) / 10 }, func(x float64) { *at = x / 100 }}
+	return moving{name, label, "%", q, func() float64 { return math.Round(1000**at) / 10 },
+		func(x float64) { *at = x / 100 }}
 }
 
 // fieldsOf are all numbers that can be moved.
 func fieldsOf(s *thecase.Settings) []moving {
 	b, a := &s.Bars, &s.Assumed
 	return []moving{
-		number("hours", "hours a week", "", "", &a.WeekHours), number("most", "hours in all, 0 no limit", "", "", &a.MostHours),
-		number("bar", "an hour must bring", "money", "", &a.Bar), number("lead", "months to the place", "", "", &a.LeadMonths),
+		number("hours", "hours a week", "", "", &a.WeekHours),
+		number("most", "hours in all, 0 no limit", "", "", &a.MostHours),
+		number("bar", "an hour must bring", "money", "", &a.Bar),
+		number("lead", "months to the place", "", "", &a.LeadMonths),
 		number("tied", "outcomes tied, 0 to 0.99", "", "", &a.Tied),
 		number("open-yes", "yes from", "topics", niche.GetIn, &b.Open.Yes),
 		number("open-partly", "partly from", "topics", niche.GetIn, &b.Open.Partly),
@@ -432,7 +436,8 @@ func (v *view) cell(c thecase.Case, a niche.Answer, r *frame.Request) cell {
 		}
 		return math.Round(10*trackWidth*min(1, max(0, x/(2*a.Bar.Yes)))) / 10
 	}
-	out := cell{Answer: a, Niche: c.Niche.ID, At: slices.Index(niche.Questions, a.Question), Turns: a.Turns(), Weakest: a.Question == c.Answers.Weakest()}
+	out := cell{Answer: a, Niche: c.Niche.ID, At: slices.Index(niche.Questions, a.Question),
+		Turns: a.Turns(), Weakest: a.Question == c.Answers.Weakest()}
 	write := func(x float64) string {
 		switch a.Question {
 		case niche.Pay:
