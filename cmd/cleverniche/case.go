@@ -25,8 +25,7 @@ func caseCommand() *cobra.Command {
 	var hours, bar float64
 	var report string
 	cmd := &cobra.Command{Use: "case", Short: "Say whether a niche is worth entering, and why", GroupID: "work",
-		Example: examples("cleverniche case", "cleverniche case --hours 10 --bar 15", "cleverniche case draw 40",
-			"cleverniche case --report case.docx"),
+		Example: examples("cleverniche case --hours 10 --bar 15", "cleverniche case --report case.docx"),
 		Args: args(cobra.NoArgs),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, _ []string) error {
 			set, err := s.Case.Settings(cmd.Context(), n)
@@ -130,7 +129,7 @@ func joinClose(err error, f io.Closer) error {
 func drawCommand() *cobra.Command {
 	var yes bool
 	cmd := &cobra.Command{Use: "draw N", Short: "Draw topics at random by searches and words, and look them up",
-		Example: examples("cleverniche case draw 40 --yes"), Args: args(cobra.ExactArgs(1)),
+		Example: examples("cleverniche case draw 40", "cleverniche case draw 40 --yes"), Args: args(cobra.ExactArgs(1)),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) error {
 			var many int
 			if _, err := fmt.Sscan(list[0], &many); err != nil {

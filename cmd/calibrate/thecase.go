@@ -1,0 +1,352 @@
+package main
+
+import (
+	"cmp"
+	"fmt"
+	"io"
+	"maps"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"time"
+
+	"cleverniche/core/difficulty"
+	"cleverniche/core/links"
+	"cleverniche/core/niche"
+	"cleverniche/core/serp"
+	"cleverniche/core/worth"
+	"cleverniche/standin"
+
+	"github.com/spf13/cobra"
+)
+
+// What the case is measured with.
+const (
+	caseTopics  = 120 // phrases of a niche at most, taken as topics
+	caseLeast   = 60  // fewer are no niche
+	caseDrawn   = 40
+	caseDraws   = 20 // samples of a niche
+	caseWritten = 20 // topics that are published
+)
+
+// caseNiche is a hobby of a world as one engine shows it to one site, wholly looked up, and what publishing brought.
+type caseNiche struct {
+	World  int
+	Engine string
+	Hobby  string
+	Topics []niche.Topic
+	Pieces []niche.Piece // the best first
+	Got    float64       // visits a month of the first pieces, settled
+}
+
+// caseCommand measures the case: ranges from samples, the order of candidates, the range of earnings.
+func caseCommand(p *plan) *cobra.Command {
+	var only bool
+	c := &cobra.Command{Use: "case", Short: "Measure what the case says: sampled ranges, the order of niches, earnings",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			out := cmd.OutOrStdout()
+			for name, worlds := range map[string][]int{"calibrated on": p.train[:min(8, len(p.train))], "unseen": p.test} {
+				var all []caseNiche
+				for _, number := range worlds {
+					list, err := caseNiches(number, p.day)
+					if err != nil {
+						return err
+					}
+					all = append(all, list...)
+				}
+				if only {
+					if err := tellStrays(out, worlds, p.day); err != nil {
+						return err
+					}
+					continue
+				}
+				fmt.Fprintf(out, "%s: %d niches of %d worlds\n", name, len(all), len(worlds))
+				if err := tellCase(out, all); err != nil {
+					return err
+				}
+			}
+			return nil
+		}}
+	c.Flags().BoolVar(&only, "strays", false, "strays only")
+	return c
+}
+
+// caseNiches are the hobbies of a world on each engine, for a new site of it.
+func caseNiches(number int, day time.Time) (out []caseNiche, err error) {
+	l, err := newLab(number, day)
+	if err != nil {
+		return nil, err
+	}
+	rng := rand.New(rand.NewPCG(uint64(number), 31))
+	_, _, newer := l.sites()
+	byHobby := map[string][]standin.QueryTruth{}
+	for _, q := range l.world.Truth().Queries {
+		if q.Intent != "find" && q.Searches >= 20 {
+			byHobby[q.Hobby] = append(byHobby[q.Hobby], q)
+		}
+	}
+	for _, hobby := range slices.Sorted(maps.Keys(byHobby)) {
+		list := byHobby[hobby]
+		rng.Shuffle(len(list), func(i, j int) { list[i], list[j] = list[j], list[i] })
+		if list = list[:min(caseTopics, len(list))]; len(list) < caseLeast {
+			continue
+		}
+		site := newer[rng.IntN(len(newer))]
+		for _, engine := range standin.EngineNames {
+			one, err := l.caseNiche(list, engine, site, day)
+			if err != nil {
+				return nil, err
+			}
+			one.World, one.Hobby = number, hobby
+			if err := l.publish(&one, site, day, rng); err != nil {
+				return nil, err
+			}
+			out = append(out, one)
+		}
+	}
+	return out, nil
+}
+
+// caseNiche looks all of a niche up.
+func (l *lab) caseNiche(list []standin.QueryTruth, engine, site string, day time.Time) (out caseNiche, err error) {
+	out.Engine = engine
+	fields := make([]difficulty.Field, len(list))
+	var pages [][]difficulty.Signals
+	for i, q := range list {
+		r, err := l.read(q.Text, engine, day.Format(time.DateOnly))
+		if err != nil {
+			return out, err
+		}
+		fields[i].Locked = r.Locked
+		for _, e := range r.Entries {
+			fields[i].Rivals = append(fields[i].Rivals, difficulty.SignalsOf(e))
+		}
+		pages = append(pages, fields[i].Rivals)
+	}
+	m := difficulty.Calibrated.Learn(pages[:min(usualPages, len(pages))])
+	mine := difficulty.Mine{SiteStanding: l.standing[site], LinkStanding: links.SolidStanding, Fit: difficulty.WellMade}
+	for i, q := range list {
+		v := m.Forecast(fields[i], mine)
+		clicks := worth.Searches.Share(m.Distribution(fields[i], m.Signals(mine))[:difficulty.Ranks], worth.Beside{})
+		out.Topics = append(out.Topics, niche.Topic{Lead: q.Text, Ideas: 1, Searches: q.Searches, Judged: true,
+			Difficulty: v.Difficulty, Reach: v.Reach, Locked: v.Locked != ""})
+		if v.Locked == "" {
+			out.Pieces = append(out.Pieces, niche.Piece{Lead: q.Text, Searches: q.Searches, PageOne: v.PageOne.Mean,
+				TopFive: min(v.TopFive.Mean, v.PageOne.Mean), Clicks: clicks, PerVisit: worth.Range{Low: 1, Likely: 1, High: 1},
+				Hours: 1})
+		}
+	}
+	slices.SortStableFunc(out.Pieces, func(a, b niche.Piece) int {
+		return cmp.Compare(b.Searches*b.Clicks, a.Searches*a.Clicks)
+	})
+	return out, nil
+}
+
+// publish publishes the first pieces and counts what they bring once they have settled.
+func (l *lab) publish(n *caseNiche, site string, day time.Time, rng *rand.Rand) error {
+	n.Pieces = n.Pieces[:min(caseWritten, len(n.Pieces))]
+	batch := standin.Batch{Weeks: []int{settled}, Engines: []string{n.Engine}}
+	for _, p := range n.Pieces {
+		batch.Trials = append(batch.Trials, standin.Experiment{Site: site, Phrase: p.Lead,
+			Fit: usersFit + rng.IntN(101-usersFit), Date: day.Format(time.DateOnly)})
+	}
+	if err := l.world.Prepare(&batch); err != nil {
+		return err
+	}
+	for i, o := range l.world.Try(batch) {
+		if o.Error != "" {
+			return fmt.Errorf("%s: %s", n.Pieces[i].Lead, o.Error)
+		}
+		for _, at := range o.Positions {
+			if at.Position > 0 && at.Position <= serp.FirstPage {
+				n.Got += n.Pieces[i].Searches * worth.Searches.At(at.Position)
+			}
+		}
+	}
+	return nil
+}
+
+func tellCase(out io.Writer, all []caseNiche) error {
+	// Ranges of forty drawn topics against all.
+	held := map[string]int{}
+	samples := 0
+	bars := niche.Default
+	values := map[string]func(niche.Topic) float64{
+		"topics under the bar": func(t niche.Topic) float64 { return counts(t, bars, 1) },
+		"their searches":       func(t niche.Topic) float64 { return counts(t, bars, t.Searches) }}
+	for k, n := range all {
+		for d := range caseDraws {
+			list := slices.Clone(n.Topics)
+			units := make([]niche.Unit, len(list))
+			for i := range list {
+				list[i].Judged = false
+				units[i].Stratum = list[i].Stratum()
+			}
+			for _, i := range niche.Draw(units, caseDrawn, uint64(1000*k+d)) {
+				list[i].Judged, list[i].Drawn = true, true
+			}
+			samples++
+			for name, value := range values {
+				truth := 0.0
+				for _, t := range n.Topics {
+					truth += value(t)
+				}
+				if r, told := niche.Whole(list, value); told && r.Low <= truth+1e-9 && truth <= r.High+1e-9 {
+					held[name]++
+				}
+			}
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(values)) {
+		fmt.Fprintf(out, "  %s: the range of %d drawn ones held the whole in %.0f %% of %d samples\n", name, caseDrawn,
+			100*float64(held[name])/float64(samples), samples)
+	}
+	tau, low, high, triples := orderOf(all)
+	fmt.Fprintf(out, "  order of the hobbies of a world by visits, forecast and got: Kendall's tau %.2f (95 %%: %.2f to "+
+		"%.2f) over %d orders\n", tau, low, high, triples)
+	for _, tied := range []float64{0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6} {
+		in, expected, got := 0, 0.0, 0.0
+		for _, n := range all {
+			e, err := niche.Earn(n.Pieces, niche.Assumed{Begin: time.January, WeekHours: 40, LeadMonths: 3, Months: 12,
+				Tied: tied, VisitFactor: 1})
+			if err != nil {
+				return err
+			}
+			r := e.Months[11].Income
+			if r.Low <= n.Got && n.Got <= r.High {
+				in++
+			}
+			for _, p := range n.Pieces {
+				expected += p.Searches * p.Clicks
+			}
+			got += n.Got
+		}
+		fmt.Fprintf(out, "  outcomes tied by %.1f: the range of earnings held what came in %.0f %%; got %.2f of what was "+
+			"expected\n", tied, 100*float64(in)/float64(len(all)), got/expected)
+	}
+	return nil
+}
+
+func counts(t niche.Topic, b niche.Bars, x float64) float64 {
+	if t.Locked || math.Round(t.Difficulty) > b.Difficulty {
+		return 0
+	}
+	return x
+}
+
+// orderOf is Kendall's tau between forecast and outcome, over all pairs of hobbies of a world and an engine, with the
+// interval of a bootstrap over these.
+func orderOf(all []caseNiche) (tau, low, high float64, groups int) {
+	by := map[string][]caseNiche{}
+	for _, n := range all {
+		key := fmt.Sprint(n.World, n.Engine)
+		by[key] = append(by[key], n)
+	}
+	expected := func(n caseNiche) (sum float64) {
+		for _, p := range n.Pieces {
+			sum += p.Searches * p.Clicks
+		}
+		return sum
+	}
+	var each [][2]float64 // agreeing less disagreeing pairs, and pairs
+	for _, key := range slices.Sorted(maps.Keys(by)) {
+		list := by[key]
+		if len(list) < 2 {
+			continue
+		}
+		var one [2]float64
+		for i := range list {
+			for j := range i {
+				x, y := expected(list[i])-expected(list[j]), list[i].Got-list[j].Got
+				switch {
+				case x*y > 0:
+					one[0]++
+				case x*y < 0:
+					one[0]--
+				}
+				one[1]++
+			}
+		}
+		each = append(each, one)
+	}
+	mean := func(pick func(i int) int) float64 {
+		a, b := 0.0, 0.0
+		for i := range each {
+			a, b = a+each[pick(i)][0], b+each[pick(i)][1]
+		}
+		return a / math.Max(1, b)
+	}
+	rng := rand.New(rand.NewPCG(7, 7))
+	var drawn []float64
+	for range 2000 {
+		drawn = append(drawn, mean(func(int) int { return rng.IntN(len(each)) }))
+	}
+	slices.Sort(drawn)
+	return mean(func(i int) int { return i }), drawn[50], drawn[1949], len(each)
+}
+
+// strayShare is how many phrases of other hobbies are mixed into one, of a hundred.
+const strayShare = 15
+
+// tellStrays mixes phrases of other hobbies into each and measures which are told.
+func tellStrays(out io.Writer, worlds []int, day time.Time) error {
+	right, told, all, wrong, own := 0, 0, 0, 0, 0
+	for _, number := range worlds {
+		l, err := newLab(number, day)
+		if err != nil {
+			return err
+		}
+		rng := rand.New(rand.NewPCG(uint64(number), 32))
+		byHobby := map[string][]standin.QueryTruth{}
+		for _, q := range l.world.Truth().Queries {
+			if q.Intent != "find" && q.Searches >= 20 {
+				byHobby[q.Hobby] = append(byHobby[q.Hobby], q)
+			}
+		}
+		hobbies := slices.Sorted(maps.Keys(byHobby))
+		for _, hobby := range hobbies {
+			mine := slices.Clone(byHobby[hobby])
+			rng.Shuffle(len(mine), func(i, j int) { mine[i], mine[j] = mine[j], mine[i] })
+			mine = mine[:min(100-strayShare, len(mine))]
+			for range strayShare {
+				other := hobbies[rng.IntN(len(hobbies))]
+				if other != hobby {
+					mine = append(mine, byHobby[other][rng.IntN(len(byHobby[other]))])
+				}
+			}
+			var kin []niche.Kin
+			for _, q := range mine {
+				hits, err := l.results(q.Text, standin.EngineNames[0], day.Format(time.DateOnly), serp.FirstPage)
+				if err != nil {
+					return err
+				}
+				k := niche.Kin{Lead: q.Text}
+				for _, o := range hits.Organic {
+					if s := l.suffixes.Site(links.Host(o.URL)); !slices.Contains(k.Sites, s) {
+						k.Sites = append(k.Sites, s)
+					}
+				}
+				kin = append(kin, k)
+			}
+			for i, s := range niche.Strays(kin) {
+				is := mine[i].Hobby != hobby
+				if is {
+					all++
+				} else {
+					own++
+				}
+				if s.Off {
+					told++
+					if is {
+						right++
+					} else {
+						wrong++
+					}
+				}
+			}
+		}
+	}
+	_, err := fmt.Fprintf(out, "  strays: %d of %d told (recall %.2f), %d told in all (precision %.2f), %d of %d own ones wrongly\n",
+		right, all, float64(right)/math.Max(1, float64(all)), told, float64(right)/math.Max(1, float64(told)), wrong, own)
+	return err
+}
