@@ -41,8 +41,7 @@ type caseNiche struct {
 
 // caseCommand measures the case: ranges from samples, the order of candidates, the range of earnings.
 func caseCommand(p *plan) *cobra.Command {
-	var only bool
-	c := &cobra.Command{Use: "case", Short: "Measure what the case says: sampled ranges, the order of niches, earnings",
+	return &cobra.Command{Use: "case", Short: "Measure what the case says: sampled ranges, the order of niches, earnings",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			out := cmd.OutOrStdout()
 			for name, worlds := range map[string][]int{"calibrated on": p.train[:min(8, len(p.train))], "unseen": p.test} {
@@ -54,12 +53,6 @@ func caseCommand(p *plan) *cobra.Command {
 					}
 					all = append(all, list...)
 				}
-				if only {
-					if err := tellStrays(out, worlds, p.day); err != nil {
-						return err
-					}
-					continue
-				}
 				fmt.Fprintf(out, "%s: %d niches of %d worlds\n", name, len(all), len(worlds))
 				if err := tellCase(out, all); err != nil {
 					return err
@@ -67,8 +60,6 @@ func caseCommand(p *plan) *cobra.Command {
 			}
 			return nil
 		}}
-	c.Flags().BoolVar(&only, "strays", false, "strays only")
-	return c
 }
 
 // caseNiches are the hobbies of a world on each engine, for a new site of it.
@@ -171,9 +162,10 @@ func tellCase(out io.Writer, all []caseNiche) error {
 	held := map[string]int{}
 	samples := 0
 	bars := niche.Default
-	values := map[string]func(niche.Topic) float64{
-		"topics under the bar": func(t niche.Topic) float64 { return counts(t, bars, 1) },
-		"their searches":       func(t niche.Topic) float64 { return counts(t, bars, t.Searches) }}
+	does := func(t niche.Topic) bool { return !t.Locked && math.Round(t.Difficulty) <= bars.Difficulty }
+	sizes := map[string]func(niche.Topic) float64{
+		"topics under the bar": func(niche.Topic) float64 { return 1 },
+		"their searches":       func(t niche.Topic) float64 { return t.Searches }}
 	for k, n := range all {
 		for d := range caseDraws {
 			list := slices.Clone(n.Topics)
@@ -186,18 +178,20 @@ func tellCase(out io.Writer, all []caseNiche) error {
 				list[i].Judged, list[i].Drawn = true, true
 			}
 			samples++
-			for name, value := range values {
+			for name, size := range sizes {
 				truth := 0.0
 				for _, t := range n.Topics {
-					truth += value(t)
+					if does(t) {
+						truth += size(t)
+					}
 				}
-				if r, told := niche.Whole(list, value); told && r.Low <= truth+1e-9 && truth <= r.High+1e-9 {
+				if r, told := niche.Whole(list, does, size); told && r.Low <= truth+1e-9 && truth <= r.High+1e-9 {
 					held[name]++
 				}
 			}
 		}
 	}
-	for _, name := range slices.Sorted(maps.Keys(values)) {
+	for _, name := range slices.Sorted(maps.Keys(sizes)) {
 		fmt.Fprintf(out, "  %s: the range of %d drawn ones held the whole in %.0f %% of %d samples\n", name, caseDrawn,
 			100*float64(held[name])/float64(samples), samples)
 	}
@@ -225,13 +219,6 @@ func tellCase(out io.Writer, all []caseNiche) error {
 			"expected\n", tied, 100*float64(in)/float64(len(all)), got/expected)
 	}
 	return nil
-}
-
-func counts(t niche.Topic, b niche.Bars, x float64) float64 {
-	if t.Locked || math.Round(t.Difficulty) > b.Difficulty {
-		return 0
-	}
-	return x
 }
 
 // orderOf is Kendall's tau between forecast and outcome, over all pairs of hobbies of a world and an engine, with the
@@ -283,70 +270,4 @@ func orderOf(all []caseNiche) (tau, low, high float64, groups int) {
 	}
 	slices.Sort(drawn)
 	return mean(func(i int) int { return i }), drawn[50], drawn[1949], len(each)
-}
-
-// strayShare is how many phrases of other hobbies are mixed into one, of a hundred.
-const strayShare = 15
-
-// tellStrays mixes phrases of other hobbies into each and measures which are told.
-func tellStrays(out io.Writer, worlds []int, day time.Time) error {
-	right, told, all, wrong, own := 0, 0, 0, 0, 0
-	for _, number := range worlds {
-		l, err := newLab(number, day)
-		if err != nil {
-			return err
-		}
-		rng := rand.New(rand.NewPCG(uint64(number), 32))
-		byHobby := map[string][]standin.QueryTruth{}
-		for _, q := range l.world.Truth().Queries {
-			if q.Intent != "find" && q.Searches >= 20 {
-				byHobby[q.Hobby] = append(byHobby[q.Hobby], q)
-			}
-		}
-		hobbies := slices.Sorted(maps.Keys(byHobby))
-		for _, hobby := range hobbies {
-			mine := slices.Clone(byHobby[hobby])
-			rng.Shuffle(len(mine), func(i, j int) { mine[i], mine[j] = mine[j], mine[i] })
-			mine = mine[:min(100-strayShare, len(mine))]
-			for range strayShare {
-				other := hobbies[rng.IntN(len(hobbies))]
-				if other != hobby {
-					mine = append(mine, byHobby[other][rng.IntN(len(byHobby[other]))])
-				}
-			}
-			var kin []niche.Kin
-			for _, q := range mine {
-				hits, err := l.results(q.Text, standin.EngineNames[0], day.Format(time.DateOnly), serp.FirstPage)
-				if err != nil {
-					return err
-				}
-				k := niche.Kin{Lead: q.Text}
-				for _, o := range hits.Organic {
-					if s := l.suffixes.Site(links.Host(o.URL)); !slices.Contains(k.Sites, s) {
-						k.Sites = append(k.Sites, s)
-					}
-				}
-				kin = append(kin, k)
-			}
-			for i, s := range niche.Strays(kin) {
-				is := mine[i].Hobby != hobby
-				if is {
-					all++
-				} else {
-					own++
-				}
-				if s.Off {
-					told++
-					if is {
-						right++
-					} else {
-						wrong++
-					}
-				}
-			}
-		}
-	}
-	_, err := fmt.Fprintf(out, "  strays: %d of %d told (recall %.2f), %d told in all (precision %.2f), %d of %d own ones wrongly\n",
-		right, all, float64(right)/math.Max(1, float64(all)), told, float64(right)/math.Max(1, float64(told)), wrong, own)
-	return err
 }

@@ -26,7 +26,7 @@ func caseCommand() *cobra.Command {
 	var report string
 	cmd := &cobra.Command{Use: "case", Short: "Say whether a niche is worth entering, and why", GroupID: "work",
 		Example: examples("cleverniche case --hours 10 --bar 15", "cleverniche case --report case.docx"),
-		Args: args(cobra.NoArgs),
+		Args:    args(cobra.NoArgs),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, _ []string) error {
 			set, err := s.Case.Settings(cmd.Context(), n)
 			if err != nil {

@@ -346,10 +346,11 @@ func answer(q Question, figure float64, bar Bar, known bool, because string, evi
 // EnoughDrawn is how many topics must be drawn and looked up before they tell something of the others (ours).
 const EnoughDrawn = 20
 
-// Whole is a sum over all topics of a niche, of which some are looked up: what these come to, and what the others do
-// by those that were drawn at random. What was looked up for its promise says nothing of the others. Told is false
-// where too few were drawn: then the range is what is known, and the whole may be more.
-func Whole(list []Topic, value func(Topic) float64) (r Range, told bool) {
+// Whole is a sum over all topics of a niche that count, each with its size, of which some are looked up: what these come
+// to, and what the others do by those that were drawn at random. What was looked up for its promise says nothing of the
+// others. Whether a topic counts is known of looked-up ones only, its size of all. Told is false where too few were
+// drawn: then the range is what is known, and the whole may be more.
+func Whole(list []Topic, does func(Topic) bool, size func(Topic) float64) (r Range, told bool) {
 	base, drawn, open := 0.0, 0, 0
 	strata := map[int]*Stratum{}
 	for _, t := range list {
@@ -357,40 +358,42 @@ func Whole(list []Topic, value func(Topic) float64) (r Range, told bool) {
 		if strata[k] == nil {
 			strata[k] = &Stratum{}
 		}
+		is := t.Judged && does(t)
+		if is {
+			base += size(t)
+		}
 		switch s := strata[k]; {
 		case t.Judged && t.Drawn:
-			s.All, s.Seen = s.All+1, append(s.Seen, value(t))
+			if s.Seen++; is {
+				s.Hits++
+			}
 			drawn++
-		case t.Judged:
-			base += value(t)
-		default:
-			s.All++
+		case !t.Judged:
+			s.Open = append(s.Open, size(t))
 			open++
 		}
 	}
+	if open == 0 {
+		return Range{base, base, base}, true
+	}
+	if drawn < EnoughDrawn {
+		return Range{base, base, base}, false
+	}
 	var parts []Stratum
 	for k := range 2*len(Strata) + 2 {
-		if s := strata[k]; s != nil && s.All > 0 {
+		if s := strata[k]; s != nil {
 			parts = append(parts, *s)
 		}
 	}
-	if open == 0 || drawn >= EnoughDrawn {
-		r, _ = Total(parts)
-		return Range{base + r.Low, base + r.Likely, base + r.High}, true
-	}
-	for _, s := range parts {
-		for _, x := range s.Seen {
-			base += x
-		}
-	}
-	return Range{base, base, base}, false
+	r, _ = Open(parts)
+	return Range{base + r.Low, base + r.Likely, base + r.High}, true
 }
 
 // counted is an answer that is a sum over topics. Where not all are looked up, those that were drawn tell the rest; too
 // few of them tell that it is so much at least.
-func (v view) counted(q Question, bar Bar, known bool, value func(Topic) float64, because string,
+func (v view) counted(q Question, bar Bar, known bool, size func(Topic) float64, because string,
 	evidence []Evidence) Answer {
-	r, told := Whole(v.Topics, value)
+	r, told := Whole(v.Topics, func(t Topic) bool { return !t.Locked && v.bars.winnable(t) }, size)
 	a := answer(q, r.Likely, bar, known, because, evidence)
 	if a.Verdict == Cannot {
 		return a
@@ -406,16 +409,6 @@ func (v view) counted(q Question, bar Bar, known bool, value func(Topic) float64
 	return a
 }
 
-// inReach is a value of topics that count as those that can be won.
-func (v view) inReach(value func(Topic) float64) func(Topic) float64 {
-	return func(t Topic) float64 {
-		if t.Locked || !v.bars.winnable(t) {
-			return 0
-		}
-		return value(t)
-	}
-}
-
 func topics(list []Topic, says func(Topic) string) []Evidence {
 	var out []Evidence
 	for _, t := range list[:min(mostEvidence, len(list))] {
@@ -429,7 +422,7 @@ func (v view) getIn() Answer {
 	for _, t := range v.open {
 		ideas += t.Ideas
 	}
-	return v.counted(GetIn, v.bars.Open, len(v.judged) > 0, v.inReach(func(Topic) float64 { return 1 }),
+	return v.counted(GetIn, v.bars.Open, len(v.judged) > 0, func(Topic) float64 { return 1 },
 		fmt.Sprintf("%d topics (%d ideas) are %s; %s", len(v.open), ideas, v.bars.within(), v.lookedUp()),
 		topics(v.open, func(t Topic) string {
 			return fmt.Sprintf("difficulty %.0f, my reach %.0f, %d footholds", t.Difficulty, t.Reach, t.Footholds)
@@ -449,7 +442,7 @@ func (v view) searched() Answer {
 		because += fmt.Sprintf("; of %d of them that is not known", unknown)
 	}
 	return v.counted(Searched, v.bars.Demand, len(v.judged) > 0 && (unknown < len(v.open) || len(v.open) == 0),
-		v.inReach(func(t Topic) float64 { return math.Max(0, t.Searches) }), because,
+		func(t Topic) float64 { return math.Max(0, t.Searches) }, because,
 		topics(v.open, func(t Topic) string { return fmt.Sprintf("%.0f searches a month", math.Max(0, t.Searches)) }))
 }
 
@@ -532,12 +525,12 @@ func (v view) pay() Answer {
 	slices.SortStableFunc(priced, func(x, y Topic) int {
 		return cmp.Compare(worth.Cautious(y.Searches, y.CPC), worth.Cautious(x.Searches, x.CPC))
 	})
-	cautious := v.inReach(func(t Topic) float64 {
+	cautious := func(t Topic) float64 {
 		if t.CPC < 0 || t.Searches < 0 {
 			return 0
 		}
 		return units(worth.Cautious(t.Searches, t.CPC))
-	})
+	}
 	return v.counted(Pay, v.bars.Pays, len(v.judged) > 0 && (len(costs) > 0 || len(v.open) == 0), cautious, because,
 		topics(priced, func(t Topic) string {
 			return fmt.Sprintf("%.2f a click, %.2f a month", units(t.CPC), units(worth.Cautious(t.Searches, t.CPC)))

@@ -29,95 +29,86 @@ func Wilson(k, n int) (low, high float64) {
 	return max(0, mid-half), min(1, mid+half)
 }
 
-// Stratum is a part of a whole, of which some were looked at: what each of these comes to, 0 for one that does not
-// count.
+// Stratum is a part of a whole, of which some were looked at.
 type Stratum struct {
-	All  int
-	Seen []float64
+	Seen, Hits int       // looked at, and those of them that count
+	Open       []float64 // what each of the others comes to if it counts: its searches, say, or 1
 }
 
 // Bounds of sampling (ours).
 const (
 	draws      = 1000
-	leastDrawn = 3 // of a stratum that is looked at alone; what has fewer goes with the next
+	leastDrawn = 3   // of a stratum that is looked at alone; what has fewer goes with the next
+	mostEach   = 500 // of more that are open, chance is taken for all of a stratum at once
+	likeness   = 10  // how many looked-at ones the whole sample counts for in each stratum
 )
 
-// Total is the sum over all of a whole. What was seen is known; what was not is drawn, within each stratum, from what
-// was seen there (the bootstrap of Efron, Bootstrap methods: another look at the jackknife, Annals of Statistics 7,
-// 1979, 1–26, for the mean; the scatter of those not seen comes on top, since it is their sum that is asked for,
-// and not its mean). Each stratum is drawn with one more value of the whole sample among its own, so that a stratum
-// in which nothing was found is not taken for empty. The draws are the same each time. Nothing seen: all zero, and
-// false.
-func Total(list []Stratum) (out Range, known bool) {
-	var seen []float64
-	sum, all := 0.0, 0
+// Open is what those come to that were not seen, by those that were: the posterior of the share in each stratum that
+// counts (Beta, around the whole sample's own share, which is Beta with Jeffreys' prior; Gelman et al., Bayesian Data
+// Analysis, chapter 5), and then of each open one whether it does, with its own size. The draws are the same each time.
+// Nothing seen: all zero, and false.
+func Open(list []Stratum) (out Range, known bool) {
+	seen, hits, open := 0, 0, 0
 	for _, s := range list {
-		seen = append(seen, s.Seen...)
-		all += s.All
-		for _, x := range s.Seen {
-			sum += x
-		}
+		seen, hits, open = seen+s.Seen, hits+s.Hits, open+len(s.Open)
 	}
-	if len(seen) == 0 {
+	if seen == 0 {
 		return Range{}, false
 	}
-	if len(seen) >= all {
-		return Range{sum, sum, sum}, true
-	}
-	rng := rand.New(rand.NewPCG(uint64(len(seen)), uint64(all)))
 	list = joined(list)
+	src := rand.NewPCG(uint64(seen), uint64(open))
+	rng := rand.New(src)
+	whole := distuv.Beta{Alpha: float64(hits) + 0.5, Beta: float64(seen-hits) + 0.5, Src: src}
+	sizes, squares := make([]float64, len(list)), make([]float64, len(list))
+	for i, s := range list {
+		for _, x := range s.Open {
+			sizes[i] += x
+			squares[i] += x * x
+		}
+	}
 	totals := make([]float64, draws)
 	for d := range totals {
-		totals[d] = sum
-		for _, s := range list {
-			rest := s.All - len(s.Seen)
-			if rest <= 0 {
+		share := min(1-1e-6, max(1e-6, whole.Rand()))
+		for i, s := range list {
+			if len(s.Open) == 0 {
 				continue
 			}
-			mean, spread := redrawn(s.Seen, seen, rng)
-			totals[d] += max(0, float64(rest)*mean+spread*math.Sqrt(float64(rest))*rng.NormFloat64())
+			p := distuv.Beta{Alpha: float64(s.Hits) + likeness*share, Beta: float64(s.Seen-s.Hits) + likeness*(1-share),
+				Src: src}.Rand()
+			if open > mostEach {
+				totals[d] += max(0, sizes[i]*p+math.Sqrt(p*(1-p)*squares[i])*rng.NormFloat64())
+				continue
+			}
+			for _, x := range s.Open {
+				if rng.Float64() < p {
+					totals[d] += x
+				}
+			}
 		}
 	}
 	slices.Sort(totals)
 	at := func(q float64) float64 { return totals[int(q*float64(draws-1)+0.5)] }
-	return Range{max(sum, at((1-Level)/2)), at(0.5), at((1 + Level) / 2)}, true
-}
-
-// redrawn are mean and spread of values drawn from a stratum's and one of the whole sample. One fewer is drawn than
-// there are, so that the spread of the mean is not taken for less than it is (Rao and Wu, Resampling inference with
-// complex survey data, JASA 83, 1988, 231–241).
-func redrawn(list, others []float64, rng *rand.Rand) (mean, spread float64) {
-	n, squares := max(1, len(list)-1), 0.0
-	extra := others[rng.IntN(len(others))]
-	for range n {
-		x := extra
-		if i := rng.IntN(len(list) + 1); i < len(list) {
-			x = list[i]
-		}
-		mean += x
-		squares += x * x
-	}
-	mean /= float64(n)
-	return mean, math.Sqrt(max(0, squares/float64(n)-mean*mean))
+	return Range{at((1 - Level) / 2), at(0.5), at((1 + Level) / 2)}, true
 }
 
 // joined puts strata of which too few were seen together with the next.
 func joined(list []Stratum) (out []Stratum) {
 	var open Stratum
 	for _, s := range list {
-		open.All += s.All
-		open.Seen = append(open.Seen, s.Seen...)
-		if len(open.Seen) >= leastDrawn {
+		open.Open = append(open.Open, s.Open...)
+		open.Seen, open.Hits = open.Seen+s.Seen, open.Hits+s.Hits
+		if open.Seen >= leastDrawn {
 			out = append(out, open)
 			open = Stratum{}
 		}
 	}
-	if open.All > 0 {
+	if len(open.Open)+open.Seen > 0 {
 		if len(out) == 0 {
 			return []Stratum{open}
 		}
 		last := &out[len(out)-1]
-		last.All, last.Seen = last.All+open.All, append(slices.Clone(last.Seen), open.Seen...)
+		last.Open = append(slices.Clone(last.Open), open.Open...)
+		last.Seen, last.Hits = last.Seen+open.Seen, last.Hits+open.Hits
 	}
 	return out
 }

@@ -248,12 +248,9 @@ func (s *Examiner) Of(ctx context.Context, n niches.Niche, set Settings) (out Ca
 			}
 		}
 	}
-	out.Within, out.Told = niche.Whole(c.niche.Topics, func(t niche.Topic) float64 {
-		if t.Locked || math.Round(t.Difficulty) > math.Round(t.Reach) {
-			return 0
-		}
-		return 1
-	})
+	out.Within, out.Told = niche.Whole(c.niche.Topics, func(t niche.Topic) bool {
+		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
+	}, func(niche.Topic) float64 { return 1 })
 	out.Visit = s.visit(n, c.pieces)
 	if out.Earn, err = niche.Earn(c.pieces, s.assume(n, set.Assumed, 1)); err != nil {
 		out.EarnWhy = input.Sentence(err.Error())
