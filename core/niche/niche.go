@@ -346,10 +346,10 @@ func answer(q Question, figure float64, bar Bar, known bool, because string, evi
 // EnoughDrawn is how many topics must be drawn and looked up before they tell something of the others (ours).
 const EnoughDrawn = 20
 
-// Whole is a sum over all topics of a niche that count, each with its size, of which some are looked up: what these come
-// to, and what the others do by those that were drawn at random. What was looked up for its promise says nothing of the
-// others. Whether a topic counts is known of looked-up ones only, its size of all. Told is false where too few were
-// drawn: then the range is what is known, and the whole may be more.
+// Whole is a sum over all topics of a niche that count, each with its size, of which some are looked up: what these
+// come to, and what the others do by those that were drawn at random. What was looked up for its promise says nothing
+// of the others. Whether a topic counts is known of looked-up ones only, its size of all. Told is false where too few
+// were drawn: then the range is what is known, and the whole may be more.
 func Whole(list []Topic, does func(Topic) bool, size func(Topic) float64) (r Range, told bool) {
 	base, drawn, open := 0.0, 0, 0
 	strata := map[int]*Stratum{}

@@ -52,8 +52,9 @@ func TestSharesOfSamples(t *testing.T) {
 	}
 }
 
-// TestRangesHold: of wholes that are known, forty drawn ones tell the sum within the range about eight times in ten; with
-// sizes as unlike as searches are, and where few count, somewhat less often. On worlds it is measured by cmd/calibrate.
+// TestRangesHold: of wholes that are known, forty drawn ones tell the sum within the range about eight times in ten;
+// with sizes as unlike as searches are, and where few count, somewhat less often. On worlds it is measured by
+// cmd/calibrate.
 func TestRangesHold(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 5))
 	for _, open := range []float64{0.05, 0.3, 0.7} {

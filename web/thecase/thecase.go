@@ -296,7 +296,7 @@ func fieldsOf(s *thecase.Settings) []moving {
 var means = map[niche.Question]string{niche.GetIn: "topics under the bar of difficulty",
 	niche.Searched: "their searches a month", niche.Write: "topics with enough searches",
 	niche.Small: "sites with low standing, young, few pages, many phrases",
-	niche.Pay:   "a cautious tenth of what ads cost, a month", niche.Last: "share of searches that do not fade",
+	niche.Pay:   "a tenth of what advertisers would pay, a month", niche.Last: "share of searches that do not fade",
 	niche.Hold: "share of results that are footholds"}
 
 // viewOf reckons what is shown, by what the address says.
