@@ -35,6 +35,7 @@ const views = {
   "a site": "/niches/1/sites/nightyard.example",
   rivals: "/niches/1/rivals",
   openings: "/niches/1/rivals/openings",
+  "the case": "/niches/1/case?with=2",
   "links of rivals": "/niches/1/rivals/links",
   "what a result ranks for": "/niches/1/ideas/2/ranks?place=1",
   sieves: "/niches/1/sieves",

@@ -2,11 +2,13 @@ package main
 
 import (
 	"cmp"
+	"encoding/json"
 	"fmt"
 	"io"
 	"maps"
 	"math"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"time"
 
@@ -18,6 +20,7 @@ import (
 	"cleverniche/standin"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/sync/errgroup"
 )
 
 // What the case is measured with.
@@ -41,25 +44,54 @@ type caseNiche struct {
 
 // caseCommand measures the case: ranges from samples, the order of candidates, the range of earnings.
 func caseCommand(p *plan) *cobra.Command {
-	return &cobra.Command{Use: "case", Short: "Measure what the case says: sampled ranges, the order of niches, earnings",
+	var keep string
+	c := &cobra.Command{Use: "case", Short: "Measure what the case says: sampled ranges, the order of niches, earnings",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			out := cmd.OutOrStdout()
-			for name, worlds := range map[string][]int{"calibrated on": p.train[:min(8, len(p.train))], "unseen": p.test} {
-				var all []caseNiche
-				for _, number := range worlds {
-					list, err := caseNiches(number, p.day)
-					if err != nil {
-						return err
-					}
-					all = append(all, list...)
-				}
-				fmt.Fprintf(out, "%s: %d niches of %d worlds\n", name, len(all), len(worlds))
-				if err := tellCase(out, all); err != nil {
+			known, unseen := p.train[:min(8, len(p.train))], p.test
+			all, err := keptNiches(keep, slices.Concat(known, unseen), p.day)
+			if err != nil {
+				return err
+			}
+			for i, worlds := range [][]int{known, unseen} {
+				list := slices.DeleteFunc(slices.Clone(all), func(n caseNiche) bool { return !slices.Contains(worlds, n.World) })
+				fmt.Fprintf(cmd.OutOrStdout(), "%s: %d niches of %d worlds\n", []string{"calibrated on", "unseen"}[i], len(list),
+					len(worlds))
+				if err := tellCase(cmd.OutOrStdout(), list); err != nil {
 					return err
 				}
 			}
 			return nil
 		}}
+	c.Flags().StringVar(&keep, "keep", "", "file to keep the niches in, and to take them from when it is there")
+	return c
+}
+
+// keptNiches looks the niches of worlds up, or reads those that were kept.
+func keptNiches(keep string, worlds []int, day time.Time) (all []caseNiche, err error) {
+	if data, err := os.ReadFile(keep); keep != "" && err == nil {
+		return all, json.Unmarshal(data, &all)
+	}
+	found := make([][]caseNiche, len(worlds))
+	var group errgroup.Group
+	group.SetLimit(2)
+	for i, number := range worlds {
+		group.Go(func() (err error) {
+			found[i], err = caseNiches(number, day)
+			return err
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return nil, err
+	}
+	all = slices.Concat(found...)
+	if keep == "" {
+		return all, nil
+	}
+	body, err := json.Marshal(all)
+	if err != nil {
+		return nil, err
+	}
+	return all, os.WriteFile(keep, body, 0o644)
 }
 
 // caseNiches are the hobbies of a world on each engine, for a new site of it.
@@ -198,25 +230,30 @@ func tellCase(out io.Writer, all []caseNiche) error {
 	tau, low, high, triples := orderOf(all)
 	fmt.Fprintf(out, "  order of the hobbies of a world by visits, forecast and got: Kendall's tau %.2f (95 %%: %.2f to "+
 		"%.2f) over %d orders\n", tau, low, high, triples)
-	for _, tied := range []float64{0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6} {
-		in, expected, got := 0, 0.0, 0.0
-		for _, n := range all {
-			e, err := niche.Earn(n.Pieces, niche.Assumed{Begin: time.January, WeekHours: 40, LeadMonths: 3, Months: 12,
-				Tied: tied, VisitFactor: 1})
-			if err != nil {
-				return err
-			}
-			r := e.Months[11].Income
-			if r.Low <= n.Got && n.Got <= r.High {
-				in++
-			}
-			for _, p := range n.Pieces {
-				expected += p.Searches * p.Clicks
-			}
-			got += n.Got
+	expected, got := 0.0, 0.0
+	for _, n := range all {
+		for _, p := range n.Pieces {
+			expected += p.Searches * p.Clicks
 		}
-		fmt.Fprintf(out, "  outcomes tied by %.1f: the range of earnings held what came in %.0f %%; got %.2f of what was "+
-			"expected\n", tied, 100*float64(in)/float64(len(all)), got/expected)
+		got += n.Got
+	}
+	fmt.Fprintf(out, "  what was chosen for its forecast brought %.2f of it\n", got/expected)
+	for _, chosen := range []float64{1, 0.8, 0.7, 0.6, 0.5, 0.4} {
+		for _, tied := range []float64{0.1, 0.3, 0.5, 0.7} {
+			in := 0
+			for _, n := range all {
+				e, err := niche.Earn(n.Pieces, niche.Assumed{Begin: time.January, WeekHours: 40, LeadMonths: 3, Months: 12,
+					Tied: tied, Chosen: chosen, VisitFactor: 1})
+				if err != nil {
+					return err
+				}
+				if r := e.Months[11].Income; r.Low <= n.Got && n.Got <= r.High {
+					in++
+				}
+			}
+			fmt.Fprintf(out, "  chosen brings %.1f, tied by %.1f: the range of earnings held what came in %.0f %%\n", chosen,
+				tied, 100*float64(in)/float64(len(all)))
+		}
 	}
 	return nil
 }

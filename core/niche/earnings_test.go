@@ -8,7 +8,8 @@ import (
 	"cleverniche/core/worth"
 )
 
-var usual = Assumed{Begin: 1, WeekHours: 6, LeadMonths: 3, Months: 24, Tied: 0.3, BarAnHour: 5, VisitFactor: 1}
+var usual = Assumed{Begin: 1, WeekHours: 6, LeadMonths: 3, Months: 24, Chosen: 1, Tied: 0.3, BarAnHour: 5,
+	VisitFactor: 1}
 
 func pieces(n int, chance float64) []Piece {
 	var out []Piece
@@ -84,6 +85,7 @@ func TestTiedOutcomes(t *testing.T) {
 func TestEarnRefuses(t *testing.T) {
 	for _, spoil := range []func(*Assumed){func(a *Assumed) { a.WeekHours = 0 }, func(a *Assumed) { a.MostHours = -1 },
 		func(a *Assumed) { a.LeadMonths = math.NaN() }, func(a *Assumed) { a.Months = 0 }, func(a *Assumed) { a.Tied = 1 },
+		func(a *Assumed) { a.Chosen = 0 },
 		func(a *Assumed) { a.BarAnHour = -1 }, func(a *Assumed) { a.VisitFactor = 0 }, func(a *Assumed) { a.MostHours = 3 }} {
 		a := usual
 		spoil(&a)

@@ -86,13 +86,15 @@ type Assumed struct {
 	MostHours  float64 `json:"mostHours"` // 0 as long as there is something to write
 	Bar        float64 `json:"bar"`       // units of the currency that an hour must bring
 	Tied       float64 `json:"tied"`
+	Chosen     float64 `json:"chosen"` // share of its forecast that what is chosen for it brings
 	LeadMonths float64 `json:"leadMonths"`
 }
 
-// Usual is what is assumed until somebody says otherwise (ours): six hours a week, an hour worth 10 units of the
-// currency, outcomes that have three tenths in common.
+// usual is what is assumed until somebody says otherwise: six hours a week and an hour worth 10 units of the currency
+// (ours), and what is measured of forecasts that were chosen.
 func usual(n niches.Niche) Settings {
-	a := Assumed{WeekHours: 6, Bar: 10, Tied: 0.3, LeadMonths: float64(n.LeadDays) / worth.DaysAMonth}
+	a := Assumed{WeekHours: 6, Bar: 10, Tied: niche.Together, Chosen: niche.Promised,
+		LeadMonths: float64(n.LeadDays) / worth.DaysAMonth}
 	if n.WeekHours > 0 {
 		a.WeekHours = float64(n.WeekHours)
 	}
@@ -176,7 +178,7 @@ func (s *Examiner) Answer(ctx context.Context, n niches.Niche, said map[string]s
 
 func (s *Examiner) assume(_ niches.Niche, a Assumed, factor float64) niche.Assumed {
 	return niche.Assumed{Begin: s.store.Now().Month(), WeekHours: a.WeekHours, MostHours: a.MostHours,
-		LeadMonths: a.LeadMonths, Months: Months, Tied: a.Tied, BarAnHour: a.Bar, VisitFactor: factor}
+		LeadMonths: a.LeadMonths, Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: factor}
 }
 
 // Months is how far earnings are looked at.

@@ -7,6 +7,7 @@ import (
 	"io"
 	"math"
 	"net/url"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -269,6 +270,7 @@ func fieldsOf(s *thecase.Settings) []moving {
 		number("bar", "an hour must bring", "money", "", &a.Bar),
 		number("lead", "months to the place", "", "", &a.LeadMonths),
 		number("tied", "outcomes tied, 0 to 0.99", "", "", &a.Tied),
+		number("chosen", "of its forecast comes, 0 to 1", "", "", &a.Chosen),
 		number("open-yes", "yes from", "topics", niche.GetIn, &b.Open.Yes),
 		number("open-partly", "partly from", "topics", niche.GetIn, &b.Open.Partly),
 		number("difficulty", "difficulty at most", "", niche.GetIn, &b.Difficulty),
@@ -436,8 +438,10 @@ func (v *view) cell(c thecase.Case, a niche.Answer, r *frame.Request) cell {
 		}
 		return math.Round(10*trackWidth*min(1, max(0, x/(2*a.Bar.Yes)))) / 10
 	}
+	sp := r.Speak()
+	a.Because = grouped(a.Because, sp)
 	out := cell{Answer: a, Niche: c.Niche.ID, At: slices.Index(niche.Questions, a.Question),
-		Turns: a.Turns(), Weakest: a.Question == c.Answers.Weakest()}
+		Turns: grouped(a.Turns(), sp), Weakest: a.Question == c.Answers.Weakest()}
 	write := func(x float64) string {
 		switch a.Question {
 		case niche.Pay:
@@ -445,14 +449,14 @@ func (v *view) cell(c thecase.Case, a niche.Answer, r *frame.Request) cell {
 		case niche.Last, niche.Hold:
 			return fmt.Sprintf("%.0f %%", 100*x)
 		}
-		return r.Speak().Count(int(math.Round(x)))
+		return sp.Count(int(math.Round(x)))
 	}
 	for _, e := range a.Evidence {
 		path := "sift?holds=" + url.QueryEscape(e.What)
 		if a.Question == niche.Small || a.Question == niche.Hold {
 			path = "sites/" + url.PathEscape(e.What)
 		}
-		out.Facts = append(out.Facts, fact{e.What, e.Says, frame.PathOf(c.Niche, path)})
+		out.Facts = append(out.Facts, fact{e.What, grouped(e.Says, sp), frame.PathOf(c.Niche, path)})
 	}
 	if a.Verdict == niche.Cannot {
 		if a.Range.Likely > 0 {
@@ -466,6 +470,19 @@ func (v *view) cell(c thecase.Case, a niche.Answer, r *frame.Request) cell {
 		out.From, out.Long = at(a.Range.Low), at(a.Range.High)-at(a.Range.Low)
 	}
 	return out
+}
+
+// large are whole numbers that are written in groups of three.
+var large = regexp.MustCompile(`\b\d{4,}\b`)
+
+func grouped(text string, sp frame.Speaker) string {
+	return large.ReplaceAllStringFunc(text, func(digits string) string {
+		n, err := strconv.Atoi(digits)
+		if err != nil {
+			return digits
+		}
+		return sp.Count(n)
+	})
 }
 
 // others are the niches that may stand beside this one.
