@@ -74,10 +74,10 @@ func New(st Store, asker *ask.Asker, n *niches.Keeper, list *ideas.Keeper, r *re
 
 // Settings are what a case is held against, and which ideas were drawn.
 type Settings struct {
-	Bars    niche.Bars        `json:"bars"`
-	Assumed Assumed           `json:"assumed"`
-	Drawn   []uint            `json:"drawn,omitempty"`
-	Hand    map[string]string `json:"hand,omitempty"` // questions that one answers by oneself
+	Bars    niche.Bars
+	Assumed Assumed
+	Drawn   []uint
+	Hand    map[string]string // questions that one answers by oneself
 }
 
 // Assumed is what earnings rest on, as somebody moves it; the rest is the niche's own.
@@ -111,11 +111,26 @@ func (s *Examiner) Settings(ctx context.Context, n niches.Niche) (Settings, erro
 	return settingsIn(row.Body, n), nil
 }
 
+// kept is what is kept of settings: only what somebody moved, so that the rest follows what is usual.
+type kept struct {
+	Bars    *niche.Bars       `json:"bars,omitempty"`
+	Assumed *Assumed          `json:"assumed,omitempty"`
+	Drawn   []uint            `json:"drawn,omitempty"`
+	Hand    map[string]string `json:"hand,omitempty"`
+}
+
 func settingsIn(body string, n niches.Niche) Settings {
 	out := usual(n)
-	read := out
-	if body != "" && json.Unmarshal([]byte(body), &read) == nil && read.Bars.Check() == nil {
-		out = read
+	var k kept
+	if body == "" || json.Unmarshal([]byte(body), &k) != nil {
+		return out
+	}
+	out.Drawn, out.Hand = k.Drawn, k.Hand
+	if k.Bars != nil && k.Bars.Check() == nil {
+		out.Bars = *k.Bars
+	}
+	if k.Assumed != nil {
+		out.Assumed = *k.Assumed
 	}
 	return out
 }
@@ -126,7 +141,14 @@ func (s *Examiner) change(ctx context.Context, n niches.Niche, do func(*Settings
 		if err := do(&now); err != nil {
 			return "", err
 		}
-		text, err := json.Marshal(now)
+		k, first := kept{Drawn: now.Drawn, Hand: now.Hand}, usual(n)
+		if now.Bars != first.Bars {
+			k.Bars = &now.Bars
+		}
+		if now.Assumed != first.Assumed {
+			k.Assumed = &now.Assumed
+		}
+		text, err := json.Marshal(k)
 		return string(text), err
 	})
 }

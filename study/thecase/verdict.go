@@ -131,8 +131,11 @@ func (c Case) report(small []Small, signed []Signed, made time.Time) briefs.Brie
 	add("What it would earn", earn...)
 	var answers []string
 	for _, a := range c.Answers.Answers {
-		answers = append(answers, fmt.Sprintf("%s %s %s", a.Question, input.Sentence(string(a.Verdict)),
-			input.Sentence(a.Because)))
+		said := fmt.Sprintf("%s %s %s", a.Question, input.Sentence(string(a.Verdict)), input.Sentence(a.Because))
+		if a.Sampled {
+			said += fmt.Sprintf(" In all likely %.0f (%.0f to %.0f).", a.Figure, a.Range.Low, a.Range.High)
+		}
+		answers = append(answers, said)
 	}
 	add("Seven questions", answers...)
 	var sites []string
@@ -156,16 +159,23 @@ func (c Case) report(small []Small, signed []Signed, made time.Time) briefs.Brie
 	return out
 }
 
+func many(n int, one, more string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, more)
+}
+
 // Says tells of a site what is known.
 func (s Small) Says(currency string) string {
 	said := []string{fmt.Sprintf("%s: standing %.0f", s.Name, s.Standing)}
 	if s.Months >= 0 {
-		said = append(said, fmt.Sprintf("%d months old", s.Months))
+		said = append(said, many(s.Months, "month", "months")+" old")
 	}
 	if s.Pages >= 0 {
-		said = append(said, fmt.Sprintf("%d pages", s.Pages))
+		said = append(said, many(s.Pages, "page", "pages"))
 	}
-	said = append(said, fmt.Sprintf("%d phrases, about %.0f visits a month worth %s", s.Phrases, s.Visits,
-		Money(s.Worth, currency)))
+	said = append(said, many(s.Phrases, "phrase", "phrases"), fmt.Sprintf("about %s a month worth %s",
+		many(int(math.Round(s.Visits)), "visit", "visits"), Money(s.Worth, currency)))
 	return strings.Join(said, ", ")
 }
