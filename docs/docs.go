@@ -29,6 +29,11 @@ var Sources []byte
 //go:embed unlinked.md
 var Unlinked []byte
 
+// Case is how far what the case says is to be trusted, as measured.
+//
+//go:embed case.md
+var Case []byte
+
 // SourceFiles are examples of files that describe services, and their schema.
 //
 //go:embed sources/*.yaml sources.schema.json

@@ -204,7 +204,7 @@ func tellCase(out io.Writer, all []caseNiche) error {
 			units := make([]niche.Unit, len(list))
 			for i := range list {
 				list[i].Judged = false
-				units[i].Stratum = list[i].Stratum()
+				units[i].Stratum, units[i].Weight = list[i].Stratum(), niche.WeightOf(list[i].Searches)
 			}
 			for _, i := range niche.Draw(units, caseDrawn, uint64(1000*k+d)) {
 				list[i].Judged, list[i].Drawn = true, true
@@ -238,8 +238,8 @@ func tellCase(out io.Writer, all []caseNiche) error {
 		got += n.Got
 	}
 	fmt.Fprintf(out, "  what was chosen for its forecast brought %.2f of it\n", got/expected)
-	for _, chosen := range []float64{1, 0.8, 0.7, 0.6, 0.5, 0.4} {
-		for _, tied := range []float64{0.1, 0.3, 0.5, 0.7} {
+	for _, chosen := range []float64{1, niche.Promised} {
+		for _, tied := range []float64{0, 0.1, niche.Together, 0.3, 0.5} {
 			in := 0
 			for _, n := range all {
 				e, err := niche.Earn(n.Pieces, niche.Assumed{Begin: time.January, WeekHours: 40, LeadMonths: 3, Months: 12,

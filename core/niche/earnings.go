@@ -74,7 +74,7 @@ type Assumed struct {
 // to hold eight times in ten.
 const (
 	Promised = 0.6
-	Together = 0.5
+	Together = 0.2
 )
 
 // Check returns why assumptions cannot be used, or nil.

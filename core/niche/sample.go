@@ -40,7 +40,15 @@ const (
 	draws      = 1000
 	leastDrawn = 3   // of a stratum that is looked at alone; what has fewer goes with the next
 	mostEach   = 500 // of more that are open, chance is taken for all of a stratum at once
-	likeness   = 10  // how many looked-at ones the whole sample counts for in each stratum
+)
+
+// Found on the worlds that difficulty is calibrated on (go run ./cmd/calibrate case; docs/case.md), so that ranges of
+// forty drawn topics hold the whole at Level: how much of the posterior a range holds, for how many looked-at ones
+// the whole sample counts in each stratum, and by which power of its searches a topic is drawn.
+const (
+	nominal  = 0.85
+	likeness = 4.0
+	drawnBy  = 0.5
 )
 
 // Open is what those come to that were not seen, by those that were: the posterior of the share in each stratum that
@@ -88,7 +96,7 @@ func Open(list []Stratum) (out Range, known bool) {
 	}
 	slices.Sort(totals)
 	at := func(q float64) float64 { return totals[int(q*float64(draws-1)+0.5)] }
-	return Range{at((1 - Level) / 2), at(0.5), at((1 + Level) / 2)}, true
+	return Range{at((1 - nominal) / 2), at(0.5), at((1 + nominal) / 2)}, true
 }
 
 // joined puts strata of which too few were seen together with the next.
@@ -113,24 +121,31 @@ func joined(list []Stratum) (out []Stratum) {
 	return out
 }
 
-// Unit is something that can be drawn: its stratum, and whether it was looked at already.
+// Unit is something that can be drawn: its stratum, how much it weighs there, and whether it was looked at already.
 type Unit struct {
 	Stratum int
+	Weight  float64
 	Seen    bool
 }
 
-// Draw draws so many of what was not looked at, from each stratum by how many it has, at random within it. Strata get
-// their shares by largest remainders. The same units and seed draw the same ones.
+// WeightOf is what a topic of so many searches weighs: what is searched more matters more to sums, and is drawn more
+// often, though less so than by its searches, since topics are counted as well (between proportional allocation and
+// Neyman's, On the two different aspects of the representative method, 1934).
+func WeightOf(searches float64) float64 { return math.Pow(max(searches, 0)+10, drawnBy) }
+
+// Draw draws so many of what was not looked at, from each stratum by what its units weigh, at random within it. Strata
+// get their shares by largest remainders. The same units and seed draw the same ones.
 func Draw(units []Unit, n int, seed uint64) []int {
 	byStratum := map[int][]int{}
-	size := map[int]int{}
+	size, all := map[int]float64{}, 0.0
 	var strata []int
 	open := 0
 	for i, u := range units {
-		if size[u.Stratum] == 0 {
+		if _, there := size[u.Stratum]; !there {
 			strata = append(strata, u.Stratum)
 		}
-		if size[u.Stratum]++; !u.Seen {
+		all += u.Weight
+		if size[u.Stratum] += u.Weight; !u.Seen {
 			byStratum[u.Stratum] = append(byStratum[u.Stratum], i)
 			open++
 		}
@@ -144,7 +159,7 @@ func Draw(units []Unit, n int, seed uint64) []int {
 	}
 	var rests []rest
 	for _, s := range strata {
-		share := float64(n) * float64(size[s]) / float64(max(1, len(units)))
+		share := float64(n) * size[s] / max(all, 1e-9)
 		take[s] = min(int(share), len(byStratum[s]))
 		left -= take[s]
 		rests = append(rests, rest{s, share - float64(take[s])})

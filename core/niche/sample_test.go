@@ -65,7 +65,7 @@ func TestRangesHold(t *testing.T) {
 			for i := range units {
 				searches := math.Exp(rng.NormFloat64()*1.2 + 4)
 				list[i] = Topic{Lead: "a b c" + strings.Repeat(" d", rng.IntN(2)), Searches: searches, Ideas: i}
-				units[i].Stratum = list[i].Stratum()
+				units[i].Stratum, units[i].Weight = list[i].Stratum(), WeightOf(searches)
 				if in[i] = rng.Float64() < open; in[i] {
 					truth += searches
 				}
@@ -92,7 +92,7 @@ func TestRangesHold(t *testing.T) {
 func TestDraw(t *testing.T) {
 	var units []Unit
 	for i := range 100 {
-		units = append(units, Unit{Stratum: i / 80, Seen: i%10 == 0})
+		units = append(units, Unit{Stratum: i / 80, Weight: 1, Seen: i%10 == 0})
 	}
 	got := Draw(units, 20, 7)
 	count := map[int]int{}

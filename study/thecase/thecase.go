@@ -582,7 +582,7 @@ func (s *Examiner) draw(ctx context.Context, n niches.Niche, many int) ([]uint, 
 	}
 	units := make([]niche.Unit, len(c.niche.Topics))
 	for i, t := range c.niche.Topics {
-		units[i] = niche.Unit{Stratum: t.Stratum(), Seen: t.Judged}
+		units[i] = niche.Unit{Stratum: t.Stratum(), Weight: niche.WeightOf(t.Searches), Seen: t.Judged}
 	}
 	var ids []uint
 	for _, at := range niche.Draw(units, many, uint64(n.ID)<<20+uint64(len(set.Drawn))) {

@@ -79,12 +79,19 @@ type view struct {
 	Visit   string
 	Turn    string // what a visit must bring
 	Back    string
+	Heads   []head
 	Rows    []row
 	Weakest niche.Question
 	Moved   bool // other bars than those that are kept
 	Wrong   string
 	Set     thecase.Settings
 	Fields  []field
+}
+
+// head is a niche at the head of its answers.
+type head struct {
+	Name, Hour, Spread string
+	Decision           thecase.Decision
 }
 
 type amounts struct{ Low, Likely, High string }
@@ -393,6 +400,14 @@ func (v *view) earnings() {
 
 func (v *view) rows(r *frame.Request) {
 	v.Weakest = v.Case.Answers.Weakest()
+	for _, c := range v.Cases {
+		one := head{Name: c.Niche.Name, Decision: c.Decision}
+		if c.EarnWhy == "" {
+			h, in := c.Earn.Hour, c.Niche.Currency
+			one.Hour, one.Spread = thecase.Money(h.Likely, in), thecase.Money(h.Low, in)+" to "+thecase.Money(h.High, in)
+		}
+		v.Heads = append(v.Heads, one)
+	}
 	moving := fieldsOf(&v.Set)
 	for i, q := range niche.Questions {
 		one := row{Question: q, Means: means[q]}
