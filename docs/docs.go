@@ -31,7 +31,7 @@ var Unlinked []byte
 
 // Case is how far what the case says is to be trusted, as measured.
 //
-//go:embed case.md
+//go:embed case-measured.md
 var Case []byte
 
 // SourceFiles are examples of files that describe services, and their schema.

@@ -69,9 +69,9 @@ type Assumed struct {
 	VisitFactor float64 // by which what a visit brings is taken; 1 as it is
 }
 
-// What is measured in simulated worlds (go run ./cmd/calibrate case; docs/case.md): of the best by their forecast among
-// some hundred topics, Promised is the share of it that came, and Together how much outcomes have in common for ranges
-// to hold eight times in ten.
+// What is measured in simulated worlds (go run ./cmd/calibrate case; docs/case-measured.md): of the best by their
+// forecast among some hundred topics, Promised is the share of it that came, and Together how much outcomes have in
+// common for ranges to hold eight times in ten.
 const (
 	Promised = 0.6
 	Together = 0.2

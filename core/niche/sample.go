@@ -42,9 +42,9 @@ const (
 	mostEach   = 500 // of more that are open, chance is taken for all of a stratum at once
 )
 
-// Found on the worlds that difficulty is calibrated on (go run ./cmd/calibrate case; docs/case.md), so that ranges of
-// forty drawn topics hold the whole at Level: how much of the posterior a range holds, for how many looked-at ones
-// the whole sample counts in each stratum, and by which power of its searches a topic is drawn.
+// Found on the worlds that difficulty is calibrated on (go run ./cmd/calibrate case; docs/case-measured.md), so that
+// ranges of forty drawn topics hold the whole at Level: how much of the posterior a range holds, for how many
+// looked-at ones the whole sample counts in each stratum, and by which power of its searches a topic is drawn.
 const (
 	nominal  = 0.85
 	likeness = 4.0

@@ -22,7 +22,7 @@ var documents = []struct {
 	markdown    []byte
 }{{"scale", "What the numbers mean", docs.Scale}, {"glossary", "Glossary", docs.Glossary},
 	{"sources", "Ask any service", docs.Sources},
-	{"unlinked", "Forecasts without links", docs.Unlinked}, {"case", "The case, measured", docs.Case}}
+	{"unlinked", "Forecasts without links", docs.Unlinked}, {"case-measured", "The case, measured", docs.Case}}
 
 // guide are the pages of the guide, by their names, with their titles; each stage opens the page of its path.
 var guide = []struct{ name, title string }{{"start", "Three minutes to a first topic"},
