@@ -13,7 +13,7 @@ import (
 // TestLinksOfDocuments: what a page of the guide, or a document that it names, links to is there.
 func TestLinksOfDocuments(t *testing.T) {
 	s := webtest.Open(t)
-	pages := []string{"/sources", "/unlinked"}
+	pages := []string{"/sources", "/unlinked", "/case-measured"}
 	entries, err := os.ReadDir("../docs/guide")
 	if err != nil || len(entries) < 9 {
 		t.Fatal(len(entries), err)

@@ -102,7 +102,7 @@ func sourceFile(c fiber.Ctx, name string) error {
 }
 
 // upLinks are links from a page of the guide to a document beside it.
-var upLinks = regexp.MustCompile(`\]\(\.\./([a-z]+)\.md\)`)
+var upLinks = regexp.MustCompile(`\]\(\.\./([a-z-]+)\.md\)`)
 
 // fileLinks are links from one document to another.
 var fileLinks = regexp.MustCompile(`\]\(([a-z]+)\.md\)`)
