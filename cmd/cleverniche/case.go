@@ -90,6 +90,8 @@ func tellCase(w io.Writer, c thecase.Case) {
 			thecase.Money(c.Earn.Hour.Likely, c.Niche.Currency), thecase.Money(c.Earn.Hour.Low, c.Niche.Currency),
 			thecase.Money(c.Earn.Hour.High, c.Niche.Currency), thecase.Money(c.Settings.Assumed.Bar, c.Niche.Currency),
 			100*c.Earn.Never)
+		fmt.Fprintf(w, "%d of %d articles are expected to bring your bar: %.0f hours, %s a month once they are settled.\n",
+			c.Earn.Above, len(c.Pieces), c.Earn.AboveHours, thecase.Money(c.Earn.AboveIncome, c.Niche.Currency))
 	} else if c.EarnWhy != c.Why {
 		fmt.Fprintln(w, c.EarnWhy)
 	}

@@ -117,6 +117,8 @@ type Earnings struct {
 	Never  float64 // chance that they do not within the months
 	Turn   float64 // factor on what a visit brings from which the likely hour is the bar; 0 nothing can
 	Above  int     // of all pieces, those whose own expected hour is the bar or more
+	// AboveHours is what these take, AboveIncome what they are expected to bring a month once they are settled.
+	AboveHours, AboveIncome float64
 }
 
 // runs is how many courses are drawn.
@@ -149,6 +151,8 @@ func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 		}
 		if p.expected()*a.VisitFactor*max(0, months-a.LeadMonths) >= a.BarAnHour*p.Hours {
 			out.Above++
+			out.AboveHours += p.Hours
+			out.AboveIncome += p.expected() * a.VisitFactor
 		}
 	}
 	perMonth := a.WeekHours * 52 / 12

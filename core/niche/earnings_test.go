@@ -49,8 +49,9 @@ func TestCertainEarnings(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 	rich := usual
-	rich.VisitFactor = e.Turn * 1.01
-	if e, _ := Earn(list, rich); e.Never != 0 || e.Back.Likely > 24 || e.Hour.Likely < 5 {
+	rich.VisitFactor = e.Turn * 1.1
+	if e, _ := Earn(list, rich); e.Never != 0 || e.Back.Likely > 24 || e.Hour.Likely < 5 || e.Above != 10 ||
+		e.AboveHours != 60 || math.Abs(e.AboveIncome-10*rich.VisitFactor) > 1e-9 {
 		t.Errorf("from the turn on it pays: %+v", e)
 	}
 }

@@ -60,6 +60,34 @@ type counted struct {
 	niche  niche.Niche
 	pieces []niche.Piece
 	lead   []uint // of each topic
+	within niche.Range
+	told   bool
+	earned *earned
+}
+
+// earned are earnings that were reckoned, by what was assumed: moving a bar does not change them.
+type earned struct {
+	mu sync.Mutex
+	of map[niche.Assumed]niche.Earnings
+}
+
+// mostEarned is for how many assumptions they are held.
+const mostEarned = 16
+
+func (c counted) earn(a niche.Assumed) (out niche.Earnings, err error) {
+	c.earned.mu.Lock()
+	defer c.earned.mu.Unlock()
+	if held, is := c.earned.of[a]; is {
+		return held, nil
+	}
+	if out, err = niche.Earn(c.pieces, a); err != nil {
+		return out, err
+	}
+	if len(c.earned.of) >= mostEarned {
+		clear(c.earned.of)
+	}
+	c.earned.of[a] = out
+	return out, nil
 }
 
 // mostHeld is of how many niches that is held.
@@ -272,11 +300,9 @@ func (s *Examiner) Of(ctx context.Context, n niches.Niche, set Settings) (out Ca
 			}
 		}
 	}
-	out.Within, out.Told = niche.Whole(c.niche.Topics, func(t niche.Topic) bool {
-		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
-	}, func(niche.Topic) float64 { return 1 })
+	out.Within, out.Told = c.within, c.told
 	out.Visit = s.visit(n, c.pieces)
-	if out.Earn, err = niche.Earn(c.pieces, s.assume(n, set.Assumed, 1)); err != nil {
+	if out.Earn, err = c.earn(s.assume(n, set.Assumed, 1)); err != nil {
 		out.EarnWhy = input.Sentence(err.Error())
 		if out.LookedUp == 0 {
 			out.EarnWhy = "Nothing is looked up yet."
@@ -306,7 +332,10 @@ func (c *Case) decide() {
 	case c.EarnWhy != "":
 		c.Decision, c.Why = NotYet, c.EarnWhy
 	case e.Hour.High < bar && (c.Told || c.LookedUp == c.Topics):
-		c.Decision, c.Why = Stop, "Even at its best an hour brings less than your bar."
+		c.Decision, c.Why = Stop, "Even at its best an hour of these two years brings less than your bar."
+		if e.Above > 0 {
+			c.Why += fmt.Sprintf(" Only the first %.0f hours are expected to clear it.", e.AboveHours)
+		}
 	case len(fails) > 0:
 		c.Decision, c.Why = Stop, fmt.Sprintf("One answer is no: %s", fails[0])
 		if len(fails) > 1 {
@@ -472,6 +501,10 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 		}
 		return 0
 	})
+	out.within, out.told = niche.Whole(out.niche.Topics, func(t niche.Topic) bool {
+		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
+	}, func(niche.Topic) float64 { return 1 })
+	out.earned = &earned{of: map[niche.Assumed]niche.Earnings{}}
 	small, err := s.small(ctx, n, revision, standers, byID)
 	for _, site := range small {
 		out.niche.Sites = append(out.niche.Sites, site.Site)

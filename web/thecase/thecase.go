@@ -68,24 +68,26 @@ type page struct {
 
 // view is what moves with the bars.
 type view struct {
-	ID      uint
-	Case    thecase.Case
-	Cases   []thecase.Case
-	Months  []month
-	Band    draw.Band
-	Most    string
-	Hour    amounts
-	Bar     string
-	Visit   string
-	Turn    string // what a visit must bring
-	Back    string
-	Heads   []head
-	Rows    []row
-	Weakest niche.Question
-	Moved   bool // other bars than those that are kept
-	Wrong   string
-	Set     thecase.Settings
-	Fields  []field
+	ID     uint
+	Case   thecase.Case
+	Cases  []thecase.Case
+	Months []month
+	Band   draw.Band
+	Most   string
+	Hour   amounts
+	Bar    string
+	Visit  string
+	Turn   string // what a visit must bring
+	Back   string
+	// Clearing is what the articles that bring the bar are expected to bring a month.
+	Clearing string
+	Heads    []head
+	Rows     []row
+	Weakest  niche.Question
+	Moved    bool // other bars than those that are kept
+	Wrong    string
+	Set      thecase.Settings
+	Fields   []field
 }
 
 // head is a niche at the head of its answers.
@@ -377,7 +379,7 @@ func (v *view) earnings() {
 	if v.Case.EarnWhy != "" {
 		return
 	}
-	v.Hour = v.amounts(e.Hour)
+	v.Hour, v.Clearing = v.amounts(e.Hour), thecase.Money(e.AboveIncome, c)
 	for _, m := range thecase.Marks {
 		one := e.Months[m-1]
 		v.Months = append(v.Months, month{m, v.amounts(one.Income), thecase.Money(one.Sum.Likely, c),
