@@ -81,6 +81,7 @@ type site struct {
 	rivals.Neighbour
 	Age, Href, Worth string
 	All              string // phrases
+	Seen             int    // pages in its sitemap; 0 it was not read
 }
 
 type missed struct {
@@ -150,7 +151,7 @@ func show(r *frame.Request, typed string, wrong *input.Error) error {
 	for i, s := range v.Who.Sites {
 		if i < shownSites || s.Rival.Followed {
 			v.Rows = append(v.Rows, site{s, frame.Age(s.Since, r.Now()), pathOf(r, s.Site),
-				worthOf(r, s.Visits), allOf(r, s)})
+				worthOf(r, s.Visits), allOf(r, s), rivals.RecentOf(s.Rival).Pages})
 		}
 	}
 	v.More = len(v.Who.Sites) - len(v.Rows)
