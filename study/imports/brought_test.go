@@ -244,4 +244,25 @@ func TestTablesOfASite(t *testing.T) {
 	if p, err := s.Imports.Preview(ctx, n, u.Token); err != nil || !strings.Contains(p.Why, "cannot be told") {
 		t.Errorf("%q, %v", p.Why, err)
 	}
+	u, err = s.Imports.ReceiveOf(ctx, n, "a.example", "long.csv",
+		strings.NewReader("month,visits\n"+strings.Repeat("2026-01,5\n", 10_001)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if p, err := s.Imports.Preview(ctx, n, u.Token); err != nil || !strings.Contains(p.Why, "more than 10000 rows") {
+		t.Errorf("%q, %v", p.Why, err)
+	}
+	if _, err := s.Imports.Confirm(ctx, n, u.Token); err == nil {
+		t.Error("what cannot be read is imported")
+	}
+	for name, text := range map[string]string{"negative": "month,visits\n2026-01,-5\n2026-02,7\n",
+		"too much": "month,visits\n2026-01,1e30\n2026-02,7\n", "formula": "month,visits\n\"=1+1\",5\n2026-02,7\n"} {
+		u, err := s.Imports.ReceiveOf(ctx, n, "a.example", name, strings.NewReader(text))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p, err := s.Imports.Preview(ctx, n, u.Token); err != nil || p.Usable != 1 || p.Bad != 1 {
+			t.Errorf("%s: %d usable, %d bad, %q, %v", name, p.Usable, p.Bad, p.Why, err)
+		}
+	}
 }

@@ -32,18 +32,19 @@ var siteSays = map[files.About]string{files.AboutSharers: "sites that share its 
 // countSite counts what a table about a site says.
 func (s *Importer) countSite(ctx context.Context, n niches.Niche, f *files.File, p Preview) (Preview, error) {
 	p.Site = p.Upload.Of
+	p.Shape = headed(f, p.Shape)
 	about, rows, err := f.SiteRows(ctx, p.Shape, n.Currency, func(bad files.LineProblem) error {
 		if p.Bad++; len(p.Problems) < ShownBad {
 			p.Problems = append(p.Problems, bad)
 		}
 		return nil
 	})
-	if about == files.AboutNothing && err != nil {
+	if err != nil && ctx.Err() == nil { // what is wrong with it is said where it is shown, as of other files
 		p.Why = sentence(err) + "."
 		return p, nil
 	}
 	if err != nil {
-		return p, wrong(err)
+		return p, err
 	}
 	p.Says = siteSays[about]
 	if p.Usable, p.About = len(rows), len(rows); p.Usable == 0 {
@@ -54,6 +55,25 @@ func (s *Importer) countSite(ctx context.Context, n niches.Niche, f *files.File,
 	}
 	p.Upload, err = s.counted(p)
 	return p, err
+}
+
+// headed is a table with its first row for headings, where these tell what it lists: a short one does not show by its
+// numbers that it is a table at all.
+func headed(f *files.File, s files.Shape) files.Shape {
+	if about, _ := files.SiteTable(s); about != files.AboutNothing || s.Form != files.Plain && s.Form != files.Separated {
+		return s
+	}
+	for _, comma := range files.Separators {
+		one := s
+		one.Form, one.Comma, one.Header = files.Separated, comma, true
+		if err := f.Columns(&one); err != nil {
+			continue
+		}
+		if about, _ := files.SiteTable(one); about != files.AboutNothing {
+			return one
+		}
+	}
+	return s
 }
 
 // siteNote is what a row says beside its name.
