@@ -186,7 +186,7 @@ func (s *Examiner) Move(ctx context.Context, n niches.Niche, bars niche.Bars, a 
 	if err := bars.Check(); err != nil {
 		return input.Bad("bars", "%s", input.Sentence(err.Error()))
 	}
-	if err := s.assume(n, a, 1).Check(); err != nil {
+	if err := a.Check(); err != nil {
 		return input.Bad("assumed", "%s", input.Sentence(err.Error()))
 	}
 	return s.change(ctx, n, func(now *Settings) error {
@@ -226,10 +226,14 @@ func (s *Examiner) Answer(ctx context.Context, n niches.Niche, said map[string]s
 	})
 }
 
-func (s *Examiner) assume(_ niches.Niche, a Assumed, factor float64) niche.Assumed {
-	return niche.Assumed{Begin: s.store.Now().Month(), WeekHours: a.WeekHours, MostHours: a.MostHours,
-		LeadMonths: a.LeadMonths, Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: factor}
+// assumed is what earnings rest on, begun in a month.
+func (a Assumed) assumed(begin time.Month) niche.Assumed {
+	return niche.Assumed{Begin: begin, WeekHours: a.WeekHours, MostHours: a.MostHours, LeadMonths: a.LeadMonths,
+		Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1}
 }
+
+// Check returns why assumptions cannot be used, or nil.
+func (a Assumed) Check() error { return a.assumed(time.January).Check() }
 
 // Months is how far earnings are looked at.
 const Months = 24
@@ -302,7 +306,7 @@ func (s *Examiner) Of(ctx context.Context, n niches.Niche, set Settings) (out Ca
 	}
 	out.Within, out.Told = c.within, c.told
 	out.Visit = s.visit(n, c.pieces)
-	if out.Earn, err = c.earn(s.assume(n, set.Assumed, 1)); err != nil {
+	if out.Earn, err = c.earn(set.Assumed.assumed(s.store.Now().Month())); err != nil {
 		out.EarnWhy = input.Sentence(err.Error())
 		if out.LookedUp == 0 {
 			out.EarnWhy = "Nothing is looked up yet."

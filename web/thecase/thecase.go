@@ -3,6 +3,7 @@
 package thecase
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"math"
@@ -244,7 +245,7 @@ func settingsIn(r *frame.Request, set thecase.Settings) (out thecase.Settings, m
 			f.set(x)
 		}
 	}
-	return out, moved, out.Bars.Check()
+	return out, moved, cmp.Or(out.Bars.Check(), out.Assumed.Check())
 }
 
 // moving is a number of the settings, by its name in forms.
@@ -322,13 +323,13 @@ func viewOf(r *frame.Request) (v view, err error) {
 	if bad == nil {
 		v.Case, bad = r.Study.Case.Of(ctx, r.Niche, set)
 	}
-	if bad != nil { // what was typed cannot be: the kept bars, and why
-		v.Wrong, set, moved = bad.Error(), kept, false
+	v.Set, v.Moved = set, moved
+	if bad != nil { // what was typed cannot be: the answers by the kept bars, and why; what was typed stays
+		v.Wrong, set = bad.Error(), kept
 		if v.Case, err = r.Study.Case.Of(ctx, r.Niche, kept); err != nil {
 			return v, err
 		}
 	}
-	v.Set, v.Moved = set, moved
 	v.Cases = []thecase.Case{v.Case}
 	for _, id := range chosen(r) {
 		n, err := r.Study.Niches.Get(ctx, id)
@@ -606,14 +607,14 @@ func keepBars(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	switch r.FormValue("do") {
-	case "show":
+	switch {
+	case r.FormValue("keep") == "" && r.FormValue("reset") == "":
 		q := url.Values{"with": r.Posted("with")}
 		for _, f := range fieldsOf(&kept) {
 			q.Set(f.name, r.FormValue(f.name))
 		}
 		return r.To(r.Path("case") + "?" + q.Encode())
-	case "reset":
+	case r.FormValue("reset") != "":
 		if err := r.Study.Case.Reset(r.Context(), r.Niche); err != nil {
 			return err
 		}
