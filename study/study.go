@@ -86,7 +86,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Articles = articles.New(st, s.Ask, s.Niches, s.Jobs, s.Ideas, s.Results, s.Topics)
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
 	s.Rivals = rivals.New(st, s.Ask, s.Jobs, s.Ideas, s.Results, s.Gathering, o.Suffixes)
-	s.Case = thecase.New(st, s.Ask, s.Niches, s.Ideas, s.Results, s.Rivals, s.Jobs,
+	s.Case = thecase.New(st, s.Ask, s.Ideas, s.Results, s.Rivals, s.Jobs,
 		topics.New(st, s.Niches, s.Ideas, o.Grouped))
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.Gathering.Kinds()...)

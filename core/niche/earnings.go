@@ -60,10 +60,11 @@ func Suppose(open []Piece, strata []int, drawn []*Piece, of []int) (out []Piece)
 type Assumed struct {
 	Begin       time.Month // of writing
 	WeekHours   float64
-	MostHours   float64 // in all; 0 as many as there are pieces
+	MostHours   float64 // in all; 0 as long as a piece is expected to bring the bar, or, where none is, all there are
+	EnoughHours float64 // that must clear the bar for Turn
 	LeadMonths  float64 // from publishing to the place
 	Months      int     // that are looked at
-	Chosen      float64 // share of its forecast that what is chosen for it brings, 0 to 1; see Chosen
+	Chosen      float64 // share of its forecast that what is chosen for it brings, 0 to 1; see Promised
 	Tied        float64 // how much the outcomes of pieces have in common, 0 to 1
 	BarAnHour   float64 // units of the currency that an hour must bring, over the months
 	VisitFactor float64 // by which what a visit brings is taken; 1 as it is
@@ -115,7 +116,7 @@ type Earnings struct {
 	Hour   Range   // what an hour brings by the last month, in units of the currency
 	Back   Range   // months until the hours have earned the bar; past the last month where they do not
 	Never  float64 // chance that they do not within the months
-	Turn   float64 // factor on what a visit brings from which the likely hour is the bar; 0 nothing can
+	Turn   float64 // factor on what a visit brings from which EnoughHours are expected to bring the bar; 0 nothing can
 	Above  int     // of all pieces, those whose own expected hour is the bar or more
 	// AboveHours is what these take, AboveIncome what they are expected to bring a month once they are settled.
 	AboveHours, AboveIncome float64
@@ -126,7 +127,7 @@ const runs = 1000
 
 var errNoPieces = errors.New("there is nothing to write")
 
-// Earn is what pieces bring that are written in their order, at so many hours a week. Each has a place on page one,
+// Earn is what pieces bring that are written in their order, the best for an hour first, at so many hours a week. Each has a place on page one,
 // among the first five or below, by its chances; that an engine is kind or unkind is common to all of them, so
 // outcomes are tied: a one-factor Gaussian copula, as for loans of one portfolio (Vasicek, Probability of loss on
 // loan portfolio, 1987; Li, On default correlation: a copula function approach, 2000). What a visit brings is one
@@ -144,22 +145,29 @@ func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 		list[i].PageOne, list[i].TopFive = list[i].PageOne*a.Chosen, list[i].TopFive*a.Chosen
 		list[i].Clicks *= a.Chosen
 	}
+	clears := func(p Piece) bool {
+		return p.expected()*a.VisitFactor*max(0, months-a.LeadMonths) >= a.BarAnHour*p.Hours
+	}
 	for _, p := range list {
 		if !(p.Hours > 0) || p.Searches < 0 || p.PageOne < p.TopFive || !(p.PageOne <= 1 && p.TopFive >= 0) {
 			return out, fmt.Errorf("“%s” cannot be reckoned: %g hours, %g searches, chances of %g and %g", p.Lead, p.Hours,
 				p.Searches, p.PageOne, p.TopFive)
 		}
-		if p.expected()*a.VisitFactor*max(0, months-a.LeadMonths) >= a.BarAnHour*p.Hours {
+		if clears(p) {
 			out.Above++
 			out.AboveHours += p.Hours
 			out.AboveIncome += p.expected() * a.VisitFactor
 		}
 	}
+	out.Turn = turn(list, a)
 	perMonth := a.WeekHours * 52 / 12
 	var bring [][]float64 // a month, of each piece that is written, at one click for each search and 1 a visit
 	begun := 0.0
 	for _, p := range list {
 		if a.MostHours > 0 && begun+p.Hours > a.MostHours || begun+p.Hours > perMonth*months {
+			break
+		}
+		if a.MostHours == 0 && out.Above > 0 && !clears(p) {
 			break
 		}
 		begun += p.Hours
@@ -171,6 +179,22 @@ func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 	list = list[:len(bring)]
 	out.draw(list, bring, perMonth, a)
 	return out, nil
+}
+
+// turn is the factor on what a visit brings from which pieces of enough hours are expected to bring the bar.
+func turn(list []Piece, a Assumed) float64 {
+	hours, factor := 0.0, 0.0
+	for _, p := range list {
+		got := p.expected() * max(0, float64(a.Months)-a.LeadMonths)
+		if got <= 0 {
+			break
+		}
+		factor = max(factor, a.BarAnHour*p.Hours/got)
+		if hours += p.Hours; hours >= a.EnoughHours {
+			break
+		}
+	}
+	return factor
 }
 
 // course is what a piece that is ready after some months could bring in each month.
@@ -273,9 +297,6 @@ func (e *Earnings) draw(list []Piece, bring [][]float64, perMonth float64, a Ass
 	}
 	e.Never = float64(never) / runs
 	e.Hour, e.Back = quantiles(hour), quantiles(back)
-	if e.Hour.Likely > 0 {
-		e.Turn = a.BarAnHour / e.Hour.Likely
-	}
 }
 
 // between is a value of a range by a share of 0 to 1: the likely one in the middle, even steps to the ends.

@@ -45,7 +45,7 @@ func TestCertainEarnings(t *testing.T) {
 		t.Errorf("%+v, not %.4f in all and 10 a month", last, sum)
 	}
 	if math.Abs(e.Hour.Likely-sum/60) > 1e-9 || e.Never != 1 || e.Back.Likely != 25 ||
-		math.Abs(e.Turn-5/e.Hour.Likely) > 1e-9 || e.Above != 0 {
+		math.Abs(e.Turn-30.0/21) > 1e-9 || e.Above != 0 {
 		t.Errorf("%+v", e)
 	}
 	rich := usual
@@ -53,6 +53,28 @@ func TestCertainEarnings(t *testing.T) {
 	if e, _ := Earn(list, rich); e.Never != 0 || e.Back.Likely > 24 || e.Hour.Likely < 5 || e.Above != 10 ||
 		e.AboveHours != 60 || math.Abs(e.AboveIncome-10*rich.VisitFactor) > 1e-9 {
 		t.Errorf("from the turn on it pays: %+v", e)
+	}
+}
+
+// TestUntilTheBar: what is not expected to bring the bar is not written, unless somebody says how many hours; where
+// nothing does, all is reckoned, to show how little that is.
+func TestUntilTheBar(t *testing.T) {
+	list := pieces(8, 0.5)
+	for i := range list[:3] {
+		list[i].Searches = 10_000
+	}
+	long := usual
+	long.MostHours, long.EnoughHours = 48, 48
+	e, err := Earn(list, usual)
+	more, err2 := Earn(list, long)
+	if err != nil || err2 != nil || e.Above != 3 || e.Pieces != 3 || e.Hours != 18 || more.Pieces != 8 {
+		t.Errorf("%d and %d pieces, %v, %v", e.Pieces, more.Pieces, err, err2)
+	}
+	if e.Turn >= 1 || math.Abs(more.Turn-30.0/21) > 1e-9 {
+		t.Errorf("it turns at %g, and for all hours at %g", e.Turn, more.Turn)
+	}
+	if none, _ := Earn(list[3:], usual); none.Above != 0 || none.Pieces != 5 {
+		t.Errorf("%d of none that bring the bar are written", none.Pieces)
 	}
 }
 

@@ -4,7 +4,9 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"sort"
+	"strings"
 
 	"cleverniche/market"
 	"cleverniche/store"
@@ -116,6 +118,20 @@ func (s *Scout) Who(ctx context.Context, n niches.Niche, revision int64) (out Wh
 		return a.Shared > b.Shared
 	})
 	return out, nil
+}
+
+// Seen tells two moments apart between which something became known of a niche's rivals.
+func (s *Scout) Seen(ctx context.Context, n niches.Niche) (string, error) {
+	rows, err := s.store.Rivals(ctx, n.ID)
+	var out strings.Builder
+	for _, r := range rows {
+		fmt.Fprint(&out, r.ID, r.AskedAt.UnixNano(), r.Total, RecentOf(r).At.UnixNano(), " ")
+	}
+	if n.OwnSite == "" || err != nil {
+		return out.String(), err
+	}
+	shared, _, err := ask.PartAtHand[market.Sharers](ctx, s.asker, ask.Sharers, site(n.OwnSite), n.Locale())
+	return out.String() + shared.At.String(), err
 }
 
 // AskSharers asks who shares my site's places.

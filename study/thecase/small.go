@@ -15,7 +15,6 @@ import (
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
-	"cleverniche/study/results"
 	"cleverniche/study/rivals"
 )
 
@@ -32,8 +31,26 @@ const mostSmall = 40
 
 // small are the sites that stand in the tens, with how old they are and how many pages they have, as far as that is
 // known. Visits of a service count before those reckoned by places.
-func (s *Examiner) small(ctx context.Context, n niches.Niche, revision int64, standers []results.Stander,
-	byID map[uint]ideas.Idea) (out []Small, err error) {
+func (s *Examiner) small(ctx context.Context, n niches.Niche, revision int64) (out []Small, err error) {
+	standers, err := s.results.InTheWay(ctx, n, revision)
+	if err != nil {
+		return nil, err
+	}
+	var ids []uint
+	for _, st := range standers {
+		for _, at := range st.Stands {
+			ids = append(ids, at.Idea)
+		}
+	}
+	slices.Sort(ids)
+	rows, err := s.ideas.Ideas(ctx, n.ID, slices.Compact(ids))
+	if err != nil {
+		return nil, err
+	}
+	byID := map[uint]ideas.Idea{}
+	for _, r := range rows {
+		byID[r.ID] = r
+	}
 	who, err := s.rivals.Who(ctx, n, revision)
 	if err != nil {
 		return nil, err
@@ -91,26 +108,7 @@ func (s *Examiner) Small(ctx context.Context, n niches.Niche, bars niche.Bars, m
 	if err != nil {
 		return nil, 0, err
 	}
-	standers, err := s.results.InTheWay(ctx, n, b.Revision)
-	if err != nil {
-		return nil, 0, err
-	}
-	var ids []uint
-	for _, st := range standers {
-		for _, at := range st.Stands {
-			ids = append(ids, at.Idea)
-		}
-	}
-	slices.Sort(ids)
-	rows, err := s.ideas.Ideas(ctx, n.ID, slices.Compact(ids))
-	if err != nil {
-		return nil, 0, err
-	}
-	byID := map[uint]ideas.Idea{}
-	for _, r := range rows {
-		byID[r.ID] = r
-	}
-	list, err := s.small(ctx, n, b.Revision, standers, byID)
+	list, err := s.small(ctx, n, b.Revision)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -188,10 +186,10 @@ func (s *Examiner) lookAt(ctx context.Context, n niches.Niche, payload string) (
 			return 0, failed
 		}
 	}
+	defer s.forget(n.ID) // what one of the two said counts
 	if _, err := s.rivals.ReadSitemap(ctx, n, name); err != nil {
 		return 0, errors.Join(failed, err)
 	}
-	s.forget(n.ID)
 	return 1, failed
 }
 

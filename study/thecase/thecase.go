@@ -44,7 +44,6 @@ type Store interface {
 type Examiner struct {
 	store   Store
 	asker   *ask.Asker
-	niches  *niches.Keeper
 	ideas   *ideas.Keeper
 	results *results.Researcher
 	rivals  *rivals.Scout
@@ -94,9 +93,9 @@ func (c counted) earn(a niche.Assumed) (out niche.Earnings, err error) {
 const mostHeld = 8
 
 // New returns an examiner.
-func New(st Store, asker *ask.Asker, n *niches.Keeper, list *ideas.Keeper, r *results.Researcher, scout *rivals.Scout,
+func New(st Store, asker *ask.Asker, list *ideas.Keeper, r *results.Researcher, scout *rivals.Scout,
 	runner *jobs.Runner, all *topics.Grouper) *Examiner {
-	return &Examiner{store: st, asker: asker, niches: n, ideas: list, results: r, rivals: scout, runner: runner,
+	return &Examiner{store: st, asker: asker, ideas: list, results: r, rivals: scout, runner: runner,
 		topics: all, held: map[uint]counted{}}
 }
 
@@ -229,7 +228,7 @@ func (s *Examiner) Answer(ctx context.Context, n niches.Niche, said map[string]s
 // assumed is what earnings rest on, begun in a month.
 func (a Assumed) assumed(begin time.Month) niche.Assumed {
 	return niche.Assumed{Begin: begin, WeekHours: a.WeekHours, MostHours: a.MostHours, LeadMonths: a.LeadMonths,
-		Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1}
+		EnoughHours: leastWeeks * a.WeekHours, Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1}
 }
 
 // Check returns why assumptions cannot be used, or nil.
@@ -322,38 +321,39 @@ func (s *Examiner) Of(ctx context.Context, n niches.Niche, set Settings) (out Ca
 	return out, nil
 }
 
-// leastLookedUp is under how many looked-up topics nothing is decided (ours).
-const leastLookedUp = 10
+// Bounds of decisions (ours).
+const (
+	leastLookedUp = 10 // topics; under that nothing is decided
+	leastWeeks    = 8  // of evenings that must be worth it, for a subject to be one to start
+)
 
-// decide is yes where an hour likely brings the bar and no question is answered no; no where it does not even by the
-// upper end of its range, or a question is answered no; not yet otherwise.
+// decide goes by the hours that are expected to bring the bar, and by the questions. It is yes where these hours are many
+// and likely bring it; no where they are few, or a question is answered no; not yet where that cannot be told.
 func (c *Case) decide() {
 	fails := c.Answers.Fails()
-	e, bar := c.Earn, c.Settings.Assumed.Bar
+	e, a := c.Earn, c.Settings.Assumed
+	whole := c.Told || c.LookedUp == c.Topics // what is not looked up is told, too
+	hours := fmt.Sprintf("%.0f hours", e.AboveHours)
 	switch {
 	case c.LookedUp < leastLookedUp:
 		c.Decision, c.Why = NotYet, fmt.Sprintf("Too little is looked up to tell: %d of %d topics.", c.LookedUp, c.Topics)
 	case c.EarnWhy != "":
 		c.Decision, c.Why = NotYet, c.EarnWhy
-	case e.Hour.High < bar && (c.Told || c.LookedUp == c.Topics):
-		c.Decision, c.Why = Stop, "Even at its best an hour of these two years brings less than your bar."
-		if e.Above > 0 {
-			c.Why += fmt.Sprintf(" Only the first %.0f hours are expected to clear it.", e.AboveHours)
-		}
-	case len(fails) > 0:
+	case e.Above == 0 && whole:
+		c.Decision, c.Why = Stop, "No article is expected to bring your bar."
+	case e.AboveHours < leastWeeks*a.WeekHours && whole:
+		c.Decision, c.Why = Stop, "Only "+hours+" are expected to bring your bar. That is not a year of evenings."
+	case e.AboveHours < leastWeeks*a.WeekHours:
+		c.Decision, c.Why = NotYet, "Of what is looked up, "+hours+" are expected to bring your bar. The rest is not known."
+	case len(fails) == 1:
 		c.Decision, c.Why = Stop, fmt.Sprintf("One answer is no: %s", fails[0])
-		if len(fails) > 1 {
-			c.Why = fmt.Sprintf("%d answers are no. The first: %s", len(fails), fails[0])
-		}
-	case e.Hour.Likely >= bar && e.Hour.Low >= bar:
-		c.Decision, c.Why = Start, "Even by the low figure an hour brings your bar, and no answer is no."
-	case e.Hour.Likely >= bar:
-		c.Decision, c.Why = Start, fmt.Sprintf("An hour likely brings your bar, and no answer is no. It may bring less: the "+
-			"chance that the hours are never earned back within two years is %.0f %%.", 100*e.Never)
-	case e.Hour.High < bar:
-		c.Decision, c.Why = NotYet, "What is looked up brings less than your bar. The rest is not known."
+	case len(fails) > 1:
+		c.Decision, c.Why = Stop, fmt.Sprintf("%d answers are no. The first: %s", len(fails), fails[0])
+	case e.Hour.Likely < a.Bar:
+		c.Decision, c.Why = NotYet, "For "+hours+" it is close: an hour likely brings less than your bar, and may bring more."
 	default:
-		c.Decision, c.Why = NotYet, "An hour likely brings less than your bar, but it may bring more."
+		c.Decision, c.Why = Start, fmt.Sprintf("For %s, and no answer is no. The chance that they are never earned back "+
+			"within two years is %.0f %%.", hours, 100*e.Never)
 	}
 }
 
@@ -404,7 +404,11 @@ func (s *Examiner) count(ctx context.Context, n niches.Niche, set Settings) (cou
 	if err != nil {
 		return counted{}, err
 	}
-	key := fmt.Sprint(b.Revision, t.Revision, n, set.Drawn)
+	seen, err := s.rivals.Seen(ctx, n)
+	if err != nil {
+		return counted{}, err
+	}
+	key := fmt.Sprint(b.Revision, t.Revision, n, set.Drawn, seen)
 	s.mu.Lock()
 	held, is := s.held[n.ID]
 	s.mu.Unlock()
@@ -509,7 +513,7 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
 	}, func(niche.Topic) float64 { return 1 })
 	out.earned = &earned{of: map[niche.Assumed]niche.Earnings{}}
-	small, err := s.small(ctx, n, revision, standers, byID)
+	small, err := s.small(ctx, n, revision)
 	for _, site := range small {
 		out.niche.Sites = append(out.niche.Sites, site.Site)
 	}
@@ -617,13 +621,21 @@ func (s *Examiner) draw(ctx context.Context, n niches.Niche, many int) ([]uint, 
 	if err != nil {
 		return nil, err
 	}
+	// What was drawn and not looked up yet comes first: a button that is pressed twice, or a program that was killed,
+	// draws nothing else, and what failed is tried again.
+	var ids []uint
 	units := make([]niche.Unit, len(c.niche.Topics))
 	for i, t := range c.niche.Topics {
-		units[i] = niche.Unit{Stratum: t.Stratum(), Weight: niche.WeightOf(t.Searches), Seen: t.Judged}
+		pending := t.Drawn && !t.Judged
+		if pending && len(ids) < many {
+			ids = append(ids, c.lead[i])
+		}
+		units[i] = niche.Unit{Stratum: t.Stratum(), Weight: niche.WeightOf(t.Searches), Seen: t.Judged || pending}
 	}
-	var ids []uint
-	for _, at := range niche.Draw(units, many, uint64(n.ID)<<20+uint64(len(set.Drawn))) {
-		ids = append(ids, c.lead[at])
+	if rest := many - len(ids); rest > 0 {
+		for _, at := range niche.Draw(units, rest, uint64(n.ID)<<20+uint64(len(set.Drawn))) {
+			ids = append(ids, c.lead[at])
+		}
 	}
 	if len(ids) == 0 {
 		return nil, errNothingLeft

@@ -70,11 +70,16 @@ func TestCase(t *testing.T) {
 		t.Fatalf("%d drawn, %+v, %v", drawn, cost, err)
 	}
 	j, err = s.Case.Draw(ctx, n, 25)
+	again, twice := s.Case.Draw(ctx, n, 25) // a button that is pressed twice
+	studytest.Finish(t, s, again, twice)
 	studytest.Finish(t, s, j, err)
 	c = of(t, s, n)
 	// The fake's tens are those of one site each: after look-ups topics are told by them.
 	if c.Drawn < niche.EnoughDrawn || !c.Told || c.Supposed == 0 || c.Within.Low > c.Within.High {
 		t.Errorf("%d drawn, told %v, %d supposed, %+v", c.Drawn, c.Told, c.Supposed, c.Within)
+	}
+	if len(c.Settings.Drawn) != 25 {
+		t.Errorf("%d are drawn by pressing twice", len(c.Settings.Drawn))
 	}
 	if again := of(t, s, n); fmt.Sprint(again.Earn) != fmt.Sprint(c.Earn) || again.Why != c.Why {
 		t.Error("another figure the second time")

@@ -228,6 +228,9 @@ func answers(r *frame.Request) error {
 	return r.Render("thecase/answers", v)
 }
 
+// thousands is a number whose commas stand between groups of three; any other comma stands before decimals.
+var thousands = regexp.MustCompile(`^\d{1,3}(,\d{3})+(\.\d+)?$`)
+
 // settingsIn are the niche's bars and assumptions, with what the address or a form says otherwise.
 func settingsIn(r *frame.Request, set thecase.Settings) (out thecase.Settings, moved bool, err error) {
 	out = set
@@ -236,7 +239,10 @@ func settingsIn(r *frame.Request, set thecase.Settings) (out thecase.Settings, m
 		if text == "" {
 			continue
 		}
-		x, bad := strconv.ParseFloat(strings.ReplaceAll(text, ",", ""), 64)
+		if thousands.MatchString(text) {
+			text = strings.ReplaceAll(text, ",", "")
+		}
+		x, bad := strconv.ParseFloat(strings.ReplaceAll(text, ",", "."), 64)
 		if bad != nil || math.IsNaN(x) || math.IsInf(x, 0) {
 			return set, false, input.Bad("bars", "“%s” is no number.", input.Clip(text, 20))
 		}
