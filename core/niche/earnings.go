@@ -127,11 +127,12 @@ const runs = 1000
 
 var errNoPieces = errors.New("there is nothing to write")
 
-// Earn is what pieces bring that are written in their order, the best for an hour first, at so many hours a week. Each has a place on page one,
-// among the first five or below, by its chances; that an engine is kind or unkind is common to all of them, so
-// outcomes are tied: a one-factor Gaussian copula, as for loans of one portfolio (Vasicek, Probability of loss on
-// loan portfolio, 1987; Li, On default correlation: a copula function approach, 2000). What a visit brings is one
-// unknown for all, too. A page comes to its place in even steps over LeadMonths. The draws are the same each time.
+// Earn is what pieces bring that are written in their order, the best for an hour first, at so many hours a week.
+// Each has a place on page one, among the first five or below, by its chances; that an engine is kind or unkind is
+// common to all of them, so outcomes are tied: a one-factor Gaussian copula, as for loans of one portfolio (Vasicek,
+// Probability of loss on loan portfolio, 1987; Li, On default correlation: a copula function approach, 2000). What a
+// visit brings is one unknown for all, too. A page comes to its place in even steps over LeadMonths. The draws are
+// the same each time.
 func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 	if err := a.Check(); err != nil {
 		return out, err

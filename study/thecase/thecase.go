@@ -228,8 +228,14 @@ func (s *Examiner) Answer(ctx context.Context, n niches.Niche, said map[string]s
 // assumed is what earnings rest on, begun in a month.
 func (a Assumed) assumed(begin time.Month) niche.Assumed {
 	return niche.Assumed{Begin: begin, WeekHours: a.WeekHours, MostHours: a.MostHours, LeadMonths: a.LeadMonths,
-		EnoughHours: leastWeeks * a.WeekHours, Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1}
+		EnoughHours: a.enough(), Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1}
 }
+
+// enough are the hours that must be worth it.
+func (a Assumed) enough() float64 { return leastWeeks * a.WeekHours }
+
+// Enough are the hours that must be worth it for a yes.
+func (c Case) Enough() float64 { return c.Settings.Assumed.enough() }
 
 // Check returns why assumptions cannot be used, or nil.
 func (a Assumed) Check() error { return a.assumed(time.January).Check() }
@@ -327,8 +333,8 @@ const (
 	leastWeeks    = 8  // of evenings that must be worth it, for a subject to be one to start
 )
 
-// decide goes by the hours that are expected to bring the bar, and by the questions. It is yes where these hours are many
-// and likely bring it; no where they are few, or a question is answered no; not yet where that cannot be told.
+// decide goes by the hours that are expected to bring the bar, and by the questions. It is yes where these hours are
+// many and likely bring it; no where they are few, or a question is answered no; not yet where that cannot be told.
 func (c *Case) decide() {
 	fails := c.Answers.Fails()
 	e, a := c.Earn, c.Settings.Assumed
@@ -341,10 +347,11 @@ func (c *Case) decide() {
 		c.Decision, c.Why = NotYet, c.EarnWhy
 	case e.Above == 0 && whole:
 		c.Decision, c.Why = Stop, "No article is expected to bring your bar."
-	case e.AboveHours < leastWeeks*a.WeekHours && whole:
+	case e.AboveHours < a.enough() && whole:
 		c.Decision, c.Why = Stop, "Only "+hours+" are expected to bring your bar. That is not a year of evenings."
-	case e.AboveHours < leastWeeks*a.WeekHours:
-		c.Decision, c.Why = NotYet, "Of what is looked up, "+hours+" are expected to bring your bar. The rest is not known."
+	case e.AboveHours < a.enough():
+		c.Decision, c.Why = NotYet, "Of what is looked up, "+hours+" are expected to bring your bar. The rest is not "+
+			"known."
 	case len(fails) == 1:
 		c.Decision, c.Why = Stop, fmt.Sprintf("One answer is no: %s", fails[0])
 	case len(fails) > 1:

@@ -64,7 +64,6 @@ type page struct {
 	Papers   []briefs.Paper
 	Wrong    string
 	Field    string
-	Query    string // of what is compared
 }
 
 // view is what moves with the bars.
@@ -78,14 +77,13 @@ type view struct {
 	Hour   amounts
 	Bar    string
 	Visit  string
-	Turn   string // what a visit must bring
+	Turn   string // what a visit must bring for so many hours to be worth it; "" they are
+	Enough string
 	Back   string
 	// Clearing is what the articles that bring the bar are expected to bring a month.
 	Clearing string
 	Heads    []head
 	Rows     []row
-	Weakest  niche.Question
-	Moved    bool // other bars than those that are kept
 	Wrong    string
 	Set      thecase.Settings
 	Fields   []field
@@ -102,7 +100,6 @@ type amounts struct{ Low, Likely, High string }
 type month struct {
 	At    int
 	Money amounts
-	Sum   string
 	Hours string
 	Out   int
 }
@@ -232,7 +229,7 @@ func answers(r *frame.Request) error {
 var thousands = regexp.MustCompile(`^\d{1,3}(,\d{3})+(\.\d+)?$`)
 
 // settingsIn are the niche's bars and assumptions, with what the address or a form says otherwise.
-func settingsIn(r *frame.Request, set thecase.Settings) (out thecase.Settings, moved bool, err error) {
+func settingsIn(r *frame.Request, set thecase.Settings) (out thecase.Settings, err error) {
 	out = set
 	for _, f := range fieldsOf(&out) {
 		text := strings.TrimSpace(r.FormValue(f.name))
@@ -244,14 +241,13 @@ func settingsIn(r *frame.Request, set thecase.Settings) (out thecase.Settings, m
 		}
 		x, bad := strconv.ParseFloat(strings.ReplaceAll(text, ",", "."), 64)
 		if bad != nil || math.IsNaN(x) || math.IsInf(x, 0) {
-			return set, false, input.Bad("bars", "“%s” is no number.", input.Clip(text, 20))
+			return set, input.Bad("bars", "“%s” is no number.", input.Clip(text, 20))
 		}
-		if got := f.get(); got != x {
-			moved = true
+		if f.get() != x { // what is shown rounded stays as it is
 			f.set(x)
 		}
 	}
-	return out, moved, cmp.Or(out.Bars.Check(), out.Assumed.Check())
+	return out, cmp.Or(out.Bars.Check(), out.Assumed.Check())
 }
 
 // moving is a number of the settings, by its name in forms.
@@ -282,7 +278,7 @@ func fieldsOf(s *thecase.Settings) []moving {
 	b, a := &s.Bars, &s.Assumed
 	return []moving{
 		number("hours", "hours a week", "", "", &a.WeekHours),
-		number("most", "hours in all, 0 no limit", "", "", &a.MostHours),
+		number("most", "hours in all, 0 until it runs dry", "", "", &a.MostHours),
 		number("bar", "an hour must bring", "money", "", &a.Bar),
 		number("lead", "months to the place", "", "", &a.LeadMonths),
 		number("tied", "outcomes tied, 0 to 0.99", "", "", &a.Tied),
@@ -325,11 +321,11 @@ func viewOf(r *frame.Request) (v view, err error) {
 	if err != nil {
 		return v, err
 	}
-	set, moved, bad := settingsIn(r, kept)
+	set, bad := settingsIn(r, kept)
 	if bad == nil {
 		v.Case, bad = r.Study.Case.Of(ctx, r.Niche, set)
 	}
-	v.Set, v.Moved = set, moved
+	v.Set = set
 	if bad != nil { // what was typed cannot be: the answers by the kept bars, and why; what was typed stays
 		v.Wrong, set = bad.Error(), kept
 		if v.Case, err = r.Study.Case.Of(ctx, r.Niche, kept); err != nil {
@@ -389,11 +385,10 @@ func (v *view) earnings() {
 	v.Hour, v.Clearing = v.amounts(e.Hour), thecase.Money(e.AboveIncome, c)
 	for _, m := range thecase.Marks {
 		one := e.Months[m-1]
-		v.Months = append(v.Months, month{m, v.amounts(one.Income), thecase.Money(one.Sum.Likely, c),
-			fmt.Sprintf("%.0f", one.Hours), one.Out})
+		v.Months = append(v.Months, month{m, v.amounts(one.Income), fmt.Sprintf("%.0f", one.Hours), one.Out})
 	}
-	if e.Turn > 0 {
-		v.Turn = thecase.Money(v.Case.Visit.Likely*e.Turn, c)
+	if e.Turn > 1 {
+		v.Turn, v.Enough = thecase.Money(v.Case.Visit.Likely*e.Turn, c), fmt.Sprintf("%.0f", v.Case.Enough())
 	}
 	var low, likely, high []float64
 	most := 0.0
@@ -408,7 +403,6 @@ func (v *view) earnings() {
 }
 
 func (v *view) rows(r *frame.Request) {
-	v.Weakest = v.Case.Answers.Weakest()
 	for _, c := range v.Cases {
 		one := head{Name: c.Niche.Name, Decision: c.Decision}
 		if c.EarnWhy == "" {
@@ -516,18 +510,12 @@ func (v *page) others(r *frame.Request) error {
 		return err
 	}
 	beside := chosen(r)
-	q := url.Values{}
 	for _, n := range list {
 		if n.ID == r.Niche.ID || n.ListOf != 0 || n.Archived {
 			continue
 		}
-		is := slices.Contains(beside, n.ID)
-		v.Others = append(v.Others, other{n.ID, n.Name, is})
-		if is {
-			q.Add("with", fmt.Sprint(n.ID))
-		}
+		v.Others = append(v.Others, other{n.ID, n.Name, slices.Contains(beside, n.ID)})
 	}
-	v.Query = q.Encode()
 	return nil
 }
 
@@ -626,7 +614,7 @@ func keepBars(r *frame.Request) error {
 		}
 		return back(r, "")
 	}
-	set, _, err := settingsIn(r, kept)
+	set, err := settingsIn(r, kept)
 	if err != nil {
 		return err
 	}
