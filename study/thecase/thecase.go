@@ -349,6 +349,8 @@ func (c *Case) decide() {
 		c.Decision, c.Why = Stop, "No article is expected to bring your bar."
 	case e.AboveHours < a.enough() && whole:
 		c.Decision, c.Why = Stop, "Only "+hours+" are expected to bring your bar. That is not a year of evenings."
+	case e.Above == 0:
+		c.Decision, c.Why = NotYet, "Nothing that is looked up is expected to bring your bar. The rest is not known."
 	case e.AboveHours < a.enough():
 		c.Decision, c.Why = NotYet, "Of what is looked up, "+hours+" are expected to bring your bar. The rest is not "+
 			"known."

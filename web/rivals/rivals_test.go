@@ -69,9 +69,9 @@ func TestRivals(t *testing.T) {
 	webtest.Holds(t, s.Get("/niches/1/rivals/links"), "Where rivals get their links")
 	post("sites/s0.example/forget", nil)
 	webtest.Holds(t, s.Get("/niches/1/sites/s0.example"), "Ask what it ranks for", "Unfollow")
-	for want, v := range map[string]url.Values{"/gather?seed=moon+map%0Asun": {"do": {"gather"},
-		"subject": {"moon map", "sun"}}, "/gather/cross?list1=moon+map&list2=": {"do": {"cross"}, "phrase": {"moon map"}},
-		"/niches/new?country=US&language=en&name=Moon+map&seed=moon+map": {"do": {"niche"}, "subject": {"moon map"}}} {
+	for want, v := range map[string]url.Values{"/gather?seed=moon+map%0Asun": {"gather": {"yes"},
+		"subject": {"moon map", "sun"}}, "/gather/cross?list1=moon+map&list2=": {"cross": {"yes"}, "phrase": {"moon map"}},
+		"/niches/new?country=US&language=en&name=Moon+map&seed=moon+map": {"niche": {"yes"}, "subject": {"moon map"}}} {
 		_, head, _ := s.Post("/niches/1/sites/s0.example/take", v, false)
 		if !strings.Contains(head.Get("Location"), want) {
 			t.Errorf("%s is not where one is led: %s", want, head.Get("Location"))

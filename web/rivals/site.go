@@ -426,17 +426,17 @@ func askRecent(r *frame.Request) error {
 
 // take makes ideas of the phrases that were ticked, or seeds of their subjects.
 func take(r *frame.Request) error {
-	if r.FormValue("do") == "gather" {
+	if r.FormValue("gather") != "" {
 		q := url.Values{"seed": {strings.Join(r.Posted("subject"), "\n")}}
 		if len(q["seed"][0]) == 0 {
 			return input.Bad("phrases", "Tick at least one phrase.")
 		}
 		return r.To(r.Path("gather") + "?" + q.Encode())
 	}
-	if r.FormValue("do") == "cross" {
+	if r.FormValue("cross") != "" {
 		return cross(r)
 	}
-	if r.FormValue("do") == "niche" {
+	if r.FormValue("niche") != "" {
 		subjects := r.Posted("subject")
 		if len(subjects) == 0 {
 			return input.Bad("phrases", "Tick a subject.")
