@@ -28,8 +28,8 @@ const (
 type SiteRow struct {
 	Line    int
 	Name    string // a site, an address, a month as 2026-10, a country as DE, or a phrase that is advertised on
-	Shared  *float64
-	Phrases *float64
+	Shared  *int
+	Phrases *int
 	Visits  *float64
 	Phrase  string // of a page: the one that brings most
 	Title   string // of an advertisement
@@ -78,8 +78,14 @@ const (
 		"trafic|visits a month|monthly visits"
 )
 
-// SiteTable tells by its headings what a table about a site lists, and where; AboutNothing where that cannot be told.
-func SiteTable(s Shape) (About, map[aboutColumn]int) {
+// AboutOf tells by its headings what a table about a site lists; AboutNothing where that cannot be told.
+func AboutOf(s Shape) About {
+	about, _ := siteTable(s)
+	return about
+}
+
+// siteTable tells also where its columns stand.
+func siteTable(s Shape) (About, map[aboutColumn]int) {
 	for _, h := range aboutHeadings {
 		at := map[aboutColumn]int{}
 		for column, names := range h.names {
@@ -105,7 +111,7 @@ const mostSiteRows = 10_000
 // SiteRows reads a table about a site. How its numbers are written is told by all of a column.
 func (f *File) SiteRows(ctx context.Context, s Shape, currency string, bad func(LineProblem) error) (About, []SiteRow,
 	error) {
-	about, at := SiteTable(s)
+	about, at := siteTable(s)
 	if about == AboutNothing {
 		return about, nil, errors.New("which columns it has cannot be told. Name them as the guide says, such as month " +
 			"and visits")
@@ -157,8 +163,8 @@ func (f *File) SiteRows(ctx context.Context, s Shape, currency string, bad func(
 			x := n.Middle()
 			return &x
 		}
-		row.Shared, row.Phrases, row.Visits, row.Share = number(colShared), number(colPhrases), number(colVisits),
-			number(colShare)
+		row.Shared, row.Phrases = counted(number(colShared)), counted(number(colPhrases))
+		row.Visits, row.Share = number(colVisits), number(colShare)
 		if row.Share != nil && (*row.Share > 1 || strings.HasSuffix(cell(l.cells, colShare), "%")) {
 			*row.Share /= 100
 		}
@@ -179,6 +185,15 @@ func (f *File) SiteRows(ctx context.Context, s Shape, currency string, bad func(
 		out = append(out, row)
 	}
 	return about, out, nil
+}
+
+// counted is a whole number of one that may be unknown.
+func counted(x *float64) *int {
+	if x == nil {
+		return nil
+	}
+	n := int(math.Round(*x))
+	return &n
 }
 
 // named checks what a row is about, and writes it as all are written.
@@ -206,7 +221,7 @@ func (r *SiteRow) named(about About) error {
 		if r.Name == "" || !strings.Contains(r.Name, ".") || strings.ContainsAny(r.Name, " /\"<>") {
 			return none("site")
 		}
-		if r.Shared == nil || math.Round(*r.Shared) < 1 {
+		if r.Shared == nil || *r.Shared < 1 {
 			return errors.New("it does not say how many phrases are shared")
 		}
 	case AboutAds:

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"math"
 	"strings"
 
 	"cleverniche/market"
@@ -60,7 +59,7 @@ func (s *Importer) countSite(ctx context.Context, n niches.Niche, f *files.File,
 // headed is a table with its first row for headings, where these tell what it lists: a short one does not show by its
 // numbers that it is a table at all.
 func headed(f *files.File, s files.Shape) files.Shape {
-	if about, _ := files.SiteTable(s); about != files.AboutNothing || s.Form != files.Plain && s.Form != files.Separated {
+	if files.AboutOf(s) != files.AboutNothing || s.Form != files.Plain && s.Form != files.Separated {
 		return s
 	}
 	for _, comma := range files.Separators {
@@ -69,7 +68,7 @@ func headed(f *files.File, s files.Shape) files.Shape {
 		if err := f.Columns(&one); err != nil {
 			continue
 		}
-		if about, _ := files.SiteTable(one); about != files.AboutNothing {
+		if files.AboutOf(one) != files.AboutNothing {
 			return one
 		}
 	}
@@ -79,13 +78,14 @@ func headed(f *files.File, s files.Shape) files.Shape {
 // siteNote is what a row says beside its name.
 func siteNote(r files.SiteRow) string {
 	var said []string
-	for _, n := range []struct {
-		of   *float64
-		says string
-	}{{r.Shared, "shared"}, {r.Phrases, "phrases"}, {r.Visits, "visits"}} {
-		if n.of != nil {
-			said = append(said, fmt.Sprintf("%.0f %s", *n.of, n.says))
-		}
+	if r.Shared != nil {
+		said = append(said, fmt.Sprintf("%d shared", *r.Shared))
+	}
+	if r.Phrases != nil {
+		said = append(said, fmt.Sprintf("%d phrases", *r.Phrases))
+	}
+	if r.Visits != nil {
+		said = append(said, fmt.Sprintf("%.0f visits", *r.Visits))
 	}
 	for _, text := range []string{r.Phrase, r.Title, r.URL} {
 		if text != "" {
@@ -124,16 +124,9 @@ func (s *Importer) putSite(ctx context.Context, n niches.Niche, p part) error {
 
 // partOfSite is what rows say, in the shape in which a service says it.
 func partOfSite(about files.About, rows []files.SiteRow) any {
-	whole := func(x *float64) *int {
-		if x == nil {
-			return nil
-		}
-		n := int(math.Round(*x))
-		return &n
-	}
-	orZero := func(x *float64) int {
-		if n := whole(x); n != nil {
-			return *n
+	orZero := func(x *int) int {
+		if x != nil {
+			return *x
 		}
 		return 0
 	}
@@ -141,7 +134,7 @@ func partOfSite(about files.About, rows []files.SiteRow) any {
 	case files.AboutSharers:
 		out := market.Sharers{Total: len(rows)}
 		for _, r := range rows {
-			out.List = append(out.List, market.Sharer{Site: r.Name, Shared: orZero(r.Shared), Phrases: whole(r.Phrases),
+			out.List = append(out.List, market.Sharer{Site: r.Name, Shared: orZero(r.Shared), Phrases: r.Phrases,
 				Visits: r.Visits})
 		}
 		return out
@@ -155,14 +148,14 @@ func partOfSite(about files.About, rows []files.SiteRow) any {
 	case files.AboutMonths:
 		var out market.SiteMonths
 		for _, r := range rows {
-			out.List = append(out.List, market.SiteMonth{Month: r.Name, Phrases: whole(r.Phrases), Visits: r.Visits})
+			out.List = append(out.List, market.SiteMonth{Month: r.Name, Phrases: r.Phrases, Visits: r.Visits})
 		}
 		market.SortMonths(out.List)
 		return out
 	case files.AboutCountries:
 		var out market.SiteCountries
 		for _, r := range rows {
-			out.List = append(out.List, market.SiteCountry{Country: r.Name, Phrases: whole(r.Phrases), Visits: r.Visits})
+			out.List = append(out.List, market.SiteCountry{Country: r.Name, Phrases: r.Phrases, Visits: r.Visits})
 		}
 		return out
 	}
