@@ -128,21 +128,30 @@ type Asked[T any] struct {
 // was begun for somebody else, perhaps before what was wrong was mended, is asked again.
 func put[C, T any](ctx context.Context, s *Asker, q Question, key string,
 	fetch func(context.Context, C) (T, error)) (Asked[T], error) {
+	return putAmong(ctx, s, s.sources[q], q, key, fetch)
+}
+
+// putAmong is put to some of the sources of a question.
+func putAmong[C, T any](ctx context.Context, s *Asker, list []*Source, q Question, key string,
+	fetch func(context.Context, C) (T, error)) (Asked[T], error) {
 	if kept, ok, err := Recall[T](ctx, s, q, key); err != nil || ok {
 		return kept, err
 	}
 	if !s.Has(q) {
 		return Asked[T]{}, &MissingSourceError{q}
 	}
-	out, own, err := join(ctx, s, q, key, fetch)
+	if len(list) == 0 {
+		return Asked[T]{}, unable("it knows something else of sites")
+	}
+	out, own, err := join(ctx, s, list, q, key, fetch)
 	if err != nil && !own && ctx.Err() == nil {
-		out, _, err = join(ctx, s, q, key, fetch)
+		out, _, err = join(ctx, s, list, q, key, fetch)
 	}
 	return out, err
 }
 
 // join joins the asking that is under way, or begins an own one.
-func join[C, T any](ctx context.Context, s *Asker, q Question, key string,
+func join[C, T any](ctx context.Context, s *Asker, list []*Source, q Question, key string,
 	fetch func(context.Context, C) (T, error)) (Asked[T], bool, error) {
 	own := false // to be read once the flight has ended
 	done := s.inFlight.DoChan(string(q)+"\x00"+key, func() (any, error) {
@@ -152,7 +161,7 @@ func join[C, T any](ctx context.Context, s *Asker, q Question, key string,
 			return kept, err
 		}
 		var out Asked[T]
-		err := inOrder(s.sources[q], func(src *Source) (err error) {
+		err := inOrder(list, func(src *Source) (err error) {
 			out, err = putTo(ctx, s, src, key, fetch)
 			return err
 		})

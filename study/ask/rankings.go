@@ -28,12 +28,8 @@ func RanksKey(q market.RanksAsked, in market.Locale) string {
 
 // Ranks asks what a page or a site ranks for.
 func (s *Asker) Ranks(ctx context.Context, q market.RanksAsked, in market.Locale) (Asked[market.Ranks], error) {
-	return put(ctx, s, Rankings, RanksKey(q, in), func(ctx context.Context, c market.PhraseRanker) (market.Ranks, error) {
-		if !knows(c, market.PhrasesPart) {
-			return market.Ranks{}, errOtherPart
-		}
-		return c.Ranks(ctx, q, in)
-	})
+	return part(ctx, s, market.PhrasesPart, RanksKey(q, in),
+		func(ctx context.Context, c market.PhraseRanker) (market.Ranks, error) { return c.Ranks(ctx, q, in) })
 }
 
 // knows reports whether a source is asked for a part.
@@ -67,18 +63,11 @@ func partKey(p Part, of market.Target, in market.Locale) string {
 	return LocaleKey(in, string(p), string(of.Scope), of.Engine, of.Name)
 }
 
-// errOtherPart is why a source is not asked for a part.
-var errOtherPart = unable("it knows something else of sites")
-
 // part asks those who know a part.
-func part[T any](ctx context.Context, s *Asker, p Part, of market.Target, in market.Locale,
-	fetch func(context.Context, market.SiteRanker) (T, error)) (Asked[T], error) {
-	return put(ctx, s, Rankings, partKey(p, of, in), func(ctx context.Context, c market.PhraseRanker) (out T, err error) {
-		if knows(c, p) {
-			return fetch(ctx, c.(market.SiteRanker))
-		}
-		return out, errOtherPart
-	})
+func part[C, T any](ctx context.Context, s *Asker, p Part, key string,
+	fetch func(context.Context, C) (T, error)) (Asked[T], error) {
+	list := slices.DeleteFunc(slices.Clone(s.sources[Rankings]), func(src *Source) bool { return !knows(src.Client, p) })
+	return putAmong(ctx, s, list, Rankings, key, fetch)
 }
 
 // Knows reports whether somebody can be asked for a part.
@@ -88,38 +77,43 @@ func (s *Asker) Knows(p Part) bool {
 
 // Sharers asks who stands beside a site.
 func (s *Asker) Sharers(ctx context.Context, of market.Target, in market.Locale) (Asked[market.Sharers], error) {
-	return part(ctx, s, Sharers, of, in, func(ctx context.Context, c market.SiteRanker) (market.Sharers, error) {
-		return c.Sharers(ctx, of, in, mostOfPart)
-	})
+	return part(ctx, s, Sharers, partKey(Sharers, of, in),
+		func(ctx context.Context, c market.SiteRanker) (market.Sharers, error) {
+			return c.Sharers(ctx, of, in, mostOfPart)
+		})
 }
 
 // TopPages asks which pages bring a site most.
 func (s *Asker) TopPages(ctx context.Context, of market.Target, in market.Locale) (Asked[market.TopPages], error) {
-	return part(ctx, s, TopPages, of, in, func(ctx context.Context, c market.SiteRanker) (market.TopPages, error) {
-		return c.TopPages(ctx, of, in, mostOfPart)
-	})
+	return part(ctx, s, TopPages, partKey(TopPages, of, in),
+		func(ctx context.Context, c market.SiteRanker) (market.TopPages, error) {
+			return c.TopPages(ctx, of, in, mostOfPart)
+		})
 }
 
 // SiteMonths asks how it went for a site.
 func (s *Asker) SiteMonths(ctx context.Context, of market.Target, in market.Locale) (Asked[market.SiteMonths], error) {
-	return part(ctx, s, SiteMonths, of, in, func(ctx context.Context, c market.SiteRanker) (market.SiteMonths, error) {
-		return c.Months(ctx, of, in)
-	})
+	return part(ctx, s, SiteMonths, partKey(SiteMonths, of, in),
+		func(ctx context.Context, c market.SiteRanker) (market.SiteMonths, error) {
+			return c.Months(ctx, of, in)
+		})
 }
 
 // Countries asks where a site's visits come from.
 func (s *Asker) Countries(ctx context.Context, of market.Target,
 	in market.Locale) (Asked[market.SiteCountries], error) {
-	return part(ctx, s, Countries, of, in, func(ctx context.Context, c market.SiteRanker) (market.SiteCountries, error) {
-		return c.Countries(ctx, of, in)
-	})
+	return part(ctx, s, Countries, partKey(Countries, of, in),
+		func(ctx context.Context, c market.SiteRanker) (market.SiteCountries, error) {
+			return c.Countries(ctx, of, in)
+		})
 }
 
 // Advertised asks on which phrases a site advertises.
 func (s *Asker) Advertised(ctx context.Context, of market.Target, in market.Locale) (Asked[market.Advertised], error) {
-	return part(ctx, s, Advertised, of, in, func(ctx context.Context, c market.SiteRanker) (market.Advertised, error) {
-		return c.Advertised(ctx, of, in, mostOfPart)
-	})
+	return part(ctx, s, Advertised, partKey(Advertised, of, in),
+		func(ctx context.Context, c market.SiteRanker) (market.Advertised, error) {
+			return c.Advertised(ctx, of, in, mostOfPart)
+		})
 }
 
 // PartAtHand is a part that was asked for the last time, however long ago; ok is false where it never was.

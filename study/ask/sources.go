@@ -204,12 +204,6 @@ func inOrder(list []*Source, ask func(*Source) error) error {
 		}
 		failed = append(failed, err)
 	}
-	// Who knows something else was not asked.
-	if asked := slices.DeleteFunc(slices.Clone(failed), func(err error) bool {
-		return errors.Is(err, errOtherPart)
-	}); len(asked) > 0 {
-		failed = asked
-	}
 	// While one of them can be reached at all, going on is of use.
 	if reached := slices.DeleteFunc(slices.Clone(failed), market.IsUnreachable); len(reached) > 0 {
 		failed = reached

@@ -151,3 +151,49 @@ func TestTry(t *testing.T) {
 		t.Errorf("beyond the budget: %v", err)
 	}
 }
+
+// monthly knows the months of sites and nothing else of rankings; phrasing the phrases alone, and it is out of order.
+type (
+	monthly  struct{ market.SiteRanker }
+	phrasing struct{ market.SiteRanker }
+)
+
+func (monthly) Knows(p market.Part) bool { return p == market.MonthsPart }
+
+func (monthly) Months(context.Context, market.Target, market.Locale) (market.SiteMonths, error) {
+	return market.SiteMonths{List: []market.SiteMonth{{Month: "2026-10"}}}, nil
+}
+
+func (phrasing) Knows(p market.Part) bool { return p == market.PhrasesPart }
+
+func (phrasing) Ranks(context.Context, market.RanksAsked, market.Locale) (market.Ranks, error) {
+	return market.Ranks{}, &market.Error{Source: "phrasing", Trouble: market.Malformed, Err: errors.New("no JSON")}
+}
+
+// TestPartsOfRankings: of several sources each is asked for what it knows, and who knows something else is no reason.
+func TestPartsOfRankings(t *testing.T) {
+	s, n := studytest.Begin(t, &studytest.Fake{}, func(o *studytest.Setup) {
+		o.Market.More = []ask.Source{{Question: ask.Rankings, Name: "monthly", Client: monthly{}},
+			{Question: ask.Rankings, Name: "phrasing", Client: phrasing{}}}
+	})
+	of := market.Target{Name: "a.example", Scope: market.AllHosts}
+	got, err := s.Ask.SiteMonths(ctx, of, n.Locale())
+	if err != nil || got.Source != "monthly" || len(got.Value.List) != 1 {
+		t.Errorf("%+v, %v", got, err)
+	}
+	_, err = s.Ask.Ranks(ctx, market.RanksAsked{Target: of}, n.Locale())
+	if err == nil || !strings.Contains(err.Error(), "no JSON") || strings.Contains(err.Error(), "something else") {
+		t.Errorf("it fails with %v", err)
+	}
+	for _, st := range studytest.Must(s.Ask.States(ctx, ask.Rankings)) {
+		if st.Name == "monthly" && st.Last.Outcome == "refused" {
+			t.Errorf("who was not asked refused: %+v", st.Last)
+		}
+	}
+	if _, err := s.Ask.Advertised(ctx, of, n.Locale()); err == nil {
+		t.Error("nobody knows ads, and somebody answers")
+	}
+	if !s.Ask.Knows(ask.SiteMonths) || s.Ask.Knows(ask.Advertised) {
+		t.Error("it says that it knows what nobody knows, or not what somebody does")
+	}
+}
