@@ -181,6 +181,9 @@ func Compare(niches []Niche, b Bars) ([]Case, error) {
 // EnoughDrawn is how many topics must be drawn and looked up before they tell something of the others (ours).
 const EnoughDrawn = 20
 
+// fewDrawn are enough where they are a third of all.
+const fewDrawn = 8
+
 // Whole is a sum over all topics of a niche that count, each with its size, of which some are looked up: what these
 // come to, and what the others do by those that were drawn at random. What was looked up for its promise says nothing
 // of the others. Whether a topic counts is known of looked-up ones only, its size of all. Told is false where too few
@@ -211,7 +214,7 @@ func Whole(list []Topic, does func(Topic) bool, size func(Topic) float64) (r Ran
 	if open == 0 {
 		return Range{base, base, base}, true
 	}
-	if drawn < EnoughDrawn {
+	if drawn < EnoughDrawn && (drawn < fewDrawn || 3*drawn < len(list)) {
 		return Range{base, base, base}, false
 	}
 	var parts []Stratum

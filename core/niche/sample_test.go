@@ -88,6 +88,26 @@ func TestRangesHold(t *testing.T) {
 	}
 }
 
+// TestEnoughDrawn: twenty drawn ones tell of any whole, eight of one of which they are a third; fewer, or what one
+// chose oneself, of none.
+func TestEnoughDrawn(t *testing.T) {
+	for _, c := range []struct {
+		all, drawn, chosen int
+		told               bool
+	}{{500, 20, 0, true}, {500, 19, 0, false}, {24, 8, 0, true}, {25, 8, 0, false}, {20, 7, 0, false}, {60, 0, 59, false},
+		{60, 0, 60, true}} {
+		list := make([]Topic, c.all)
+		for i := range list {
+			list[i].Judged = i < c.drawn+c.chosen
+			list[i].Drawn = i < c.drawn
+		}
+		_, told := Whole(list, func(Topic) bool { return true }, func(Topic) float64 { return 1 })
+		if told != c.told {
+			t.Errorf("%+v: told is %v", c, told)
+		}
+	}
+}
+
 // TestDraw: shares by strata, nothing twice, nothing that was seen, the same each time; no more than there are.
 func TestDraw(t *testing.T) {
 	var units []Unit

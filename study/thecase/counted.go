@@ -178,7 +178,10 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 			drawnOnes, drawnIn = append(drawnOnes, nil), append(drawnIn, x.Stratum())
 		}
 	}
-	if len(drawnOnes) >= niche.EnoughDrawn {
+	out.within, out.told = niche.Whole(out.niche.Topics, func(t niche.Topic) bool {
+		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
+	}, func(niche.Topic) float64 { return 1 })
+	if out.told {
 		out.pieces = append(out.pieces, niche.Suppose(open, openIn, drawnOnes, drawnIn)...)
 	}
 	slices.SortStableFunc(out.pieces, func(a, b niche.Piece) int {
@@ -191,9 +194,6 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 		}
 		return 0
 	})
-	out.within, out.told = niche.Whole(out.niche.Topics, func(t niche.Topic) bool {
-		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
-	}, func(niche.Topic) float64 { return 1 })
 	out.earned = &earned{of: map[niche.Assumed]niche.Earnings{}}
 	small, err := s.small(ctx, n, revision)
 	for _, site := range small {
