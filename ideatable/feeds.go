@@ -83,6 +83,16 @@ func freeFeeds() map[*sieve.Figure]feed {
 			h.Write([]byte(key))
 			return sieve.Of(float64(h.Sum64() >> 12)) // as much as a float64 holds
 		}},
+		sieve.Subject: {[]string{"side", "side_hand"}, func(of cells) sieve.Value {
+			side, hand := plain(sieve.Subject, of[0]).Number, plain(sieve.Subject, of[1]).Number
+			if hand != 0 {
+				side = hand
+			}
+			if side == 0 {
+				return sieve.Value{}
+			}
+			return sieve.Subject.Named(sieve.Subject.Names[int(side)-1])
+		}},
 		sieve.Branch: {[]string{"branch_id"}, func(of cells) sieve.Value { // whose path the reader knows
 			v := plain(sieve.Branch, of[0])
 			v.Known = v.Number > 0

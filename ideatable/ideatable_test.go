@@ -49,7 +49,7 @@ func whole(phrase string) store.Idea {
 		Footholds: 4, Weakest: 12, LinksNeeded: 3, Locked: false, Intent: 2, Mixed: true,
 		ExactPages: &exact, TitlePages: &titles, NameFree: &free, Labels: "to write", Lists: "a list",
 		MyPlace: &ads, MyClicks: &titles, MyShown: &exact, Youngest: &ads, Steadiness: &ads, Alike: &ads,
-		Range: "10-90", Note: "ask the club",
+		Range: "10-90", Note: "ask the club", Side: 1, SideWhy: "by its words",
 		VariantKey: "map moon", ClickShare: 0.1, ClickShareLow: 0.05, ClickShareHigh: 0.2, Article: "how-to"}
 }
 

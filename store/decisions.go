@@ -100,6 +100,12 @@ func (s *Store) SaveNote(ctx context.Context, niche uint, idea Idea, was *string
 	})
 }
 
+// SaveSides writes what somebody says of the subject of ideas, and remembers what was said.
+func (s *Store) SaveSides(ctx context.Context, niche uint, ideas []Idea, batchName string) error {
+	return s.remark(ctx, niche, ideas, batchName, "SideHand",
+		func(was Idea) (Decision, error) { return Decision{Side: &was.SideHand}, nil })
+}
+
 func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName, column string,
 	kept func(was Idea) (Decision, error)) error {
 	if len(ideas) == 0 {
@@ -113,7 +119,8 @@ func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName,
 				ids[i] = part[i].ID
 			}
 			var before []Idea
-			if err := tx.Select("id", "labels", "note", "decision").Where(byIDs, niche, ids).Find(&before).Error; err != nil {
+			err := tx.Select("id", "labels", "note", "side_hand", "decision").Where(byIDs, niche, ids).Find(&before).Error
+			if err != nil {
 				return err
 			}
 			for _, was := range before {
@@ -173,6 +180,8 @@ func (s *Store) undoSome(tx *gorm.DB, niche uint, batchName string) (undone []De
 			marked = append(marked, Idea{ID: d.IdeaID, Labels: *d.Labels})
 		case d.Note != nil:
 			marked = append(marked, Idea{ID: d.IdeaID, Note: *d.Note})
+		case d.Side != nil:
+			marked = append(marked, Idea{ID: d.IdeaID, SideHand: *d.Side})
 		default:
 			back[d.Was] = append(back[d.Was], d)
 		}
@@ -180,8 +189,11 @@ func (s *Store) undoSome(tx *gorm.DB, niche uint, batchName string) (undone []De
 	switch {
 	case len(marked) > 0:
 		column := "Note"
-		if undone[0].Labels != nil {
+		switch {
+		case undone[0].Labels != nil:
 			column = "Labels"
+		case undone[0].Side != nil:
+			column = "SideHand"
 		}
 		err = saveIdeas(tx, niche, marked, func(Idea) []string { return []string{column, "Revision"} })
 	case undone[0].Moved != 0 || undone[0].Filled != nil:

@@ -164,6 +164,17 @@ func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error
 	return s.update(ctx, niche, ideas, func(Idea) []string { return columns(byMonths) })
 }
 
+// Sides are the ideas of a niche, with what tells whether they are about its subject.
+func (s *Store) Sides(ctx context.Context, niche uint) (out []Idea, err error) {
+	return out, s.read(ctx).Select("id", "phrase", "decision", "judged_at", "searches", "side", "part", "side_why",
+		"side_hand").Where("niche_id = ? AND "+present, niche).Order("id").Find(&out).Error
+}
+
+// SaveTold writes what is told of the subjects of ideas.
+func (s *Store) SaveTold(ctx context.Context, niche uint, ideas []Idea) error {
+	return s.update(ctx, niche, ideas, func(Idea) []string { return columns(bySubject) })
+}
+
 // MarkSets are the sets of marks that ideas of a niche have in a column, labels or lists.
 func (s *Store) MarkSets(ctx context.Context, niche uint, column string) ([]string, error) {
 	var out []string

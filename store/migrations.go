@@ -264,6 +264,13 @@ var steps = []struct {
 			at DATETIME NOT NULL)`,
 		`CREATE INDEX verdicts_niche ON verdicts (niche_id, id)`,
 	}},
+	{"31-strays", []string{
+		`ALTER TABLE ideas ADD COLUMN side INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN part INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE ideas ADD COLUMN side_why TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE ideas ADD COLUMN side_hand INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE decisions ADD COLUMN side INTEGER`,
+	}},
 }
 
 // topicSteps are what topics brought.

@@ -152,6 +152,13 @@ type Idea struct {
 	Intent int8 `gorm:"column:want" figure:"wants" fills:"ten" holds:"0..4"`
 	Mixed  bool `figure:"mixed" fills:"ten"`
 
+	// Whether it is about the niche's subject, as core/subject tells it, which other strays it hangs together with, and
+	// why; and what somebody said of it.
+	Side     int8   `fills:"subject" holds:"0..2"`
+	Part     int    `fills:"subject" holds:"-1..1e6"`
+	SideWhy  string `figure:"subject-why" fills:"subject" holds:"t400"`
+	SideHand int8   `holds:"0..2"`
+
 	// What I could put there for this idea, where it differs from the niche.
 	MyStanding *float64 `fills:"supposed" holds:"0..100"`
 	MyLinks    *int     `fills:"supposed" holds:"0..200"`
@@ -168,6 +175,7 @@ const (
 	byWeeks    = "weeks"    // the snapshots of its results
 	byMonths   = "lasting"  // what is reckoned from monthly searches
 	bySupposed = "supposed" // what a user supposes for one idea
+	bySubject  = "subject"  // what tells strays
 	byFind     = "found"    // being found again
 )
 
@@ -317,8 +325,8 @@ type Answer struct {
 	CostMicros int64
 }
 
-// Decision is one keep, drop or neither, for undoing, or a change of labels or of a note:
-// Labels or Note are then what was there. Those of one Batch were made at once.
+// Decision is one keep, drop or neither, for undoing, or a change of labels, of a note or of what was said of its
+// subject: Labels, Note or Side are then what was there. Those of one Batch were made at once.
 type Decision struct {
 	ID        uint
 	NicheID   uint
@@ -328,6 +336,7 @@ type Decision struct {
 	Became    int8
 	Labels    *string
 	Note      *string
+	Side      *int8   // what was said of its subject before
 	Moved     int8    // whether the idea left or came, too: see MovedOut and MovedIn
 	Filled    *string // what an import filled was before, as JSON
 	Person    string  // whose it is

@@ -6,6 +6,7 @@ package study
 import (
 	"context"
 	"log/slog"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -26,6 +27,7 @@ import (
 	"cleverniche/study/results"
 	"cleverniche/study/rivals"
 	"cleverniche/study/sieves"
+	"cleverniche/study/subjects"
 	"cleverniche/study/thecase"
 	"cleverniche/study/topics"
 )
@@ -50,6 +52,7 @@ type Study struct {
 	Imports   *imports.Importer
 	Checks    *checks.Checker
 	Results   *results.Researcher
+	Subjects  *subjects.Teller
 	Gathering *gather.Gatherer
 	Topics    *topics.Grouper
 	Articles  *articles.Planner
@@ -79,6 +82,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Sieves = sieves.New(st)
 	s.Ideas = ideas.New(st, ideatable.New(st, 0), s.Ask)
 	s.Results = results.New(st, s.Ask, s.Niches, s.Jobs, o.Suffixes, o.Log)
+	s.Subjects = subjects.New(st, s.Ideas, s.Results)
 	s.Gathering = gather.New(st, s.Ask, s.Jobs, s.Ideas, s.Niches, o.Thesauri)
 	s.Imports = imports.New(st, s.Ask, s.Ideas, s.Jobs, o.Suffixes)
 	s.Checks = checks.New(st, s.Ask, s.Niches, s.Ideas, s.Imports, s.Gathering, s.Jobs)
@@ -87,16 +91,56 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Briefs = briefs.New(st, s.Results, s.Topics, s.Articles)
 	s.Rivals = rivals.New(st, s.Ask, s.Jobs, s.Ideas, s.Results, s.Gathering, o.Suffixes)
 	s.Case = thecase.New(st, s.Ask, s.Ideas, s.Results, s.Rivals, s.Jobs,
-		topics.New(st, s.Niches, s.Ideas, o.Grouped))
+		topics.New(st, s.Niches, s.Ideas, o.Grouped), s.Niches, s.Gathering)
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
-	s.Jobs.Add(s.Gathering.Kinds()...)
-	s.Jobs.Add(s.Results.Kinds()...)
+	s.Jobs.Add(s.telling(s.drawing(s.Gathering.Kinds()))...)
+	s.Jobs.Add(s.telling(s.Results.Kinds())...)
 	s.Jobs.Add(s.Articles.Kinds()...)
-	s.Jobs.Add(s.Imports.Kinds()...)
+	s.Jobs.Add(s.telling(s.Imports.Kinds())...)
 	s.Jobs.Add(s.Checks.Kinds()...)
 	s.Jobs.Add(s.Rivals.Kinds()...)
 	s.Jobs.Add(s.Case.Kinds()...)
 	return s
+}
+
+// drawing are kinds of jobs once whose items are done what waits for ideas is drawn.
+func (s *Study) drawing(kinds []jobs.Kind) []jobs.Kind {
+	for i := range kinds {
+		ended := kinds[i].Ended
+		kinds[i].Ended = func(ctx context.Context, n niches.Niche, params string) error {
+			if ended != nil {
+				if err := ended(ctx, n, params); err != nil {
+					return err
+				}
+			}
+			return s.Case.DrawPending(ctx, n)
+		}
+	}
+	return kinds
+}
+
+// telling are kinds of jobs after which it is told what is off the subject: they bring ideas or results.
+func (s *Study) telling(kinds []jobs.Kind) []jobs.Kind {
+	for i := range kinds {
+		after := kinds[i].After
+		kinds[i].After = func(ctx context.Context, n niches.Niche) (string, error) {
+			var says []string
+			for _, do := range []func(context.Context, niches.Niche) (string, error){after, s.Subjects.Tell} {
+				if do == nil {
+					continue
+				}
+				said, err := do(ctx, n)
+				if err != nil {
+					return strings.Join(says, " "), err
+				}
+				if said != "" {
+					says = append(says, said)
+				}
+			}
+			return strings.Join(says, " "), nil
+		}
+	}
+	return kinds
 }
 
 // Close stops the jobs that run here; they go on when the program is started again.

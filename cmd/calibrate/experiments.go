@@ -88,6 +88,11 @@ func newLab(number int, day time.Time) (*lab, error) {
 	if err != nil {
 		return nil, err
 	}
+	return newLabOver(scenarios, number, day)
+}
+
+// newLabOver is one of a world of other hobbies than those that ship.
+func newLabOver(scenarios []*standin.Scenario, number int, day time.Time) (*lab, error) {
 	w := standin.Grow(number, scenarios, day)
 	handler := w.Handler(standin.Options{})
 	l := &lab{number: number, world: w, suffixes: links.NewSuffixes("inkwellpages.example", "plainpost.example"),

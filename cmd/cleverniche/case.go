@@ -66,7 +66,7 @@ func caseCommand() *cobra.Command {
 	cmd.Flags().StringVar(&report, "report", "", "write the case to this file: .md, .html or .docx")
 	jsonFlag(cmd)
 	nicheFlag(cmd)
-	cmd.AddCommand(drawCommand())
+	cmd.AddCommand(drawCommand(), straysCommand())
 	return cmd
 }
 

@@ -119,7 +119,7 @@ func undoCommand() *cobra.Command {
 		Example: examples("cleverniche undo", "cleverniche undo --niche \"Backyard astronomy\""), GroupID: "keep",
 		Args: args(cobra.NoArgs),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, _ []string) error {
-			undone, err := s.Ideas.Undo(cmd.Context(), n.ID)
+			undone, err := s.Subjects.Undo(cmd.Context(), n)
 			if err != nil {
 				return err
 			}

@@ -23,7 +23,48 @@ type Piece struct {
 	Hours            float64
 	Season           [12]float64 // a month's share of the year by twelve, January first; all zero is even
 	Supposed         bool        // it is not looked up, and taken to be like one that was drawn
+	Later            *Chances    // once my site has grown for GrowMonths; nil as now
 }
+
+// Chances are those of a piece at another time.
+type Chances struct{ PageOne, TopFive, Clicks float64 }
+
+// GrowMonths is after how many months the later chances of pieces hold.
+const GrowMonths = 24
+
+// grown is the piece once part of that growth is done, 0 to 1 and beyond.
+func (p Piece) grown(part float64) Piece {
+	if p.Later == nil || part == 0 {
+		return p
+	}
+	to := func(now, later float64) float64 { return min(1, max(0, now+part*(later-now))) }
+	p.PageOne, p.Clicks = to(p.PageOne, p.Later.PageOne), to(p.Clicks, p.Later.Clicks)
+	p.TopFive = min(p.PageOne, to(p.TopFive, p.Later.TopFive))
+	return p
+}
+
+// Grows is how much standing a young site gains in GrowMonths: the middle over sites of which standing and age are
+// known, each taken to have gained evenly since its name was registered. It is not told by fewer than FewestDated.
+func Grows(sites []Site) (gain float64, dated int) {
+	var list []float64
+	for _, s := range sites {
+		if s.Months >= youngest && s.Months <= oldest {
+			list = append(list, s.Standing/float64(s.Months)*GrowMonths)
+		}
+	}
+	if len(list) < FewestDated {
+		return 0, len(list)
+	}
+	slices.Sort(list)
+	return list[(len(list)-1)/2], len(list)
+}
+
+// Sites that tell how a young site grows (ours).
+const (
+	FewestDated = 5
+	youngest    = 6  // months
+	oldest      = 72 // months
+)
 
 // expected is what it brings in a month, in units of the currency.
 func (p Piece) expected() float64 { return p.Searches * p.Clicks * p.PerVisit.Likely }
@@ -68,6 +109,7 @@ type Assumed struct {
 	Tied        float64 // how much the outcomes of pieces have in common, 0 to 1
 	BarAnHour   float64 // units of the currency that an hour must bring, over the months
 	VisitFactor float64 // by which what a visit brings is taken; 1 as it is
+	Growth      float64 // by which the growth of my site is taken; 1 as such sites grew, 0 it stays as it is
 }
 
 // What is measured in simulated worlds (go run ./cmd/calibrate case; docs/case-measured.md): of the best by their
@@ -97,6 +139,8 @@ func (a Assumed) Check() error {
 		return fmt.Errorf("%g an hour is no bar: between 0 and 10,000", a.BarAnHour)
 	case !(a.VisitFactor > 0 && a.VisitFactor <= 1000):
 		return fmt.Errorf("a visit brings %g times as much: above 0, at most 1000", a.VisitFactor)
+	case !(a.Growth >= 0 && a.Growth <= 5):
+		return fmt.Errorf("a site cannot gain %g times what such sites gain: between 0 and 5", a.Growth)
 	}
 	return nil
 }
@@ -145,9 +189,13 @@ func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 	for i := range list {
 		list[i].PageOne, list[i].TopFive = list[i].PageOne*a.Chosen, list[i].TopFive*a.Chosen
 		list[i].Clicks *= a.Chosen
+		if l := list[i].Later; l != nil {
+			list[i].Later = &Chances{l.PageOne * a.Chosen, l.TopFive * a.Chosen, l.Clicks * a.Chosen}
+		}
 	}
+	middle := a.Growth * months / 2 / GrowMonths // of the growth, in the mean over the months
 	clears := func(p Piece) bool {
-		return p.expected()*a.VisitFactor*max(0, months-a.LeadMonths) >= a.BarAnHour*p.Hours
+		return p.grown(middle).expected()*a.VisitFactor*max(0, months-a.LeadMonths) >= a.BarAnHour*p.Hours
 	}
 	for _, p := range list {
 		if !(p.Hours > 0) || p.Searches < 0 || p.PageOne < p.TopFive || !(p.PageOne <= 1 && p.TopFive >= 0) {
@@ -157,7 +205,7 @@ func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 		if clears(p) {
 			out.Above++
 			out.AboveHours += p.Hours
-			out.AboveIncome += p.expected() * a.VisitFactor
+			out.AboveIncome += p.grown(middle).expected() * a.VisitFactor
 		}
 	}
 	out.Turn = turn(list, a)
@@ -186,7 +234,7 @@ func Earn(list []Piece, a Assumed) (out Earnings, err error) {
 func turn(list []Piece, a Assumed) float64 {
 	hours, factor := 0.0, 0.0
 	for _, p := range list {
-		got := p.expected() * max(0, float64(a.Months)-a.LeadMonths)
+		got := p.grown(a.Growth*float64(a.Months)/2/GrowMonths).expected() * max(0, float64(a.Months)-a.LeadMonths)
 		if got <= 0 {
 			break
 		}
@@ -236,14 +284,27 @@ func (p Piece) shares() (five, ten, below float64) {
 	return five * p.Clicks / all, ten * p.Clicks / all, 0
 }
 
+// quarter is how many months chances are taken to stay as they are while a site grows.
+const quarter = 3
+
 func (e *Earnings) draw(list []Piece, bring [][]float64, perMonth float64, a Assumed) {
 	rng := rand.New(rand.NewPCG(uint64(len(list)), 31))
 	quantile := func(p float64) float64 { return distuv.UnitNormal.Quantile(min(1-1e-12, max(1e-12, p))) }
 	type bounds struct{ five, ten, s5, s10, below float64 }
-	of := make([]bounds, len(list))
+	of := make([][]bounds, len(list)) // by quarter, where my site grows
 	for i, p := range list {
-		s5, s10, below := p.shares()
-		of[i] = bounds{quantile(p.TopFive), quantile(p.PageOne), s5, s10, below}
+		quarters := 1
+		if p.Later != nil && a.Growth > 0 {
+			quarters = (a.Months + quarter - 1) / quarter
+		}
+		for q := range quarters {
+			at := p
+			if quarters > 1 {
+				at = p.grown(a.Growth * (float64(q) + 0.5) * quarter / GrowMonths)
+			}
+			s5, s10, below := at.shares()
+			of[i] = append(of[i], bounds{quantile(at.TopFive), quantile(at.PageOne), s5, s10, below})
+		}
 	}
 	common, own := math.Sqrt(a.Tied), math.Sqrt(1-a.Tied)
 	income, sums := make([][]float64, a.Months), make([][]float64, a.Months)
@@ -257,19 +318,25 @@ func (e *Earnings) draw(list []Piece, bring [][]float64, perMonth float64, a Ass
 		engine, value := rng.NormFloat64(), rng.Float64()
 		for i, p := range list {
 			x := common*engine + own*rng.NormFloat64()
-			share := of[i].below
-			switch {
-			case x < of[i].five:
-				share = of[i].s5
-			case x < of[i].ten:
-				share = of[i].s10
-			}
-			if share == 0 {
-				continue
-			}
-			share *= between(p.PerVisit, value) * a.VisitFactor
-			for m, n := range bring[i] {
-				row[m] += n * share
+			brings := between(p.PerVisit, value) * a.VisitFactor
+			for q, b := range of[i] {
+				share := b.below
+				switch {
+				case x < b.five:
+					share = b.s5
+				case x < b.ten:
+					share = b.s10
+				}
+				if share == 0 {
+					continue
+				}
+				from, to := q*quarter, min(len(row), (q+1)*quarter)
+				if len(of[i]) == 1 {
+					to = len(row)
+				}
+				for m, n := range bring[i][from:to] {
+					row[from+m] += n * share * brings
+				}
 			}
 		}
 		sum := 0.0

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"testing"
+	"time"
 
 	"cleverniche/core/worth"
 )
@@ -147,5 +148,66 @@ func BenchmarkEarn(b *testing.B) {
 		if _, err := Earn(list, a); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+// TestAGrowingSite: later chances count step by step, half of the growth counts half, and without any nothing changes.
+func TestAGrowingSite(t *testing.T) {
+	var list []Piece
+	for i := range 30 {
+		list = append(list, Piece{Lead: fmt.Sprint(i), Searches: 1000, PageOne: 0.3, TopFive: 0.1, Clicks: 0.02,
+			PerVisit: worth.Range{Low: 0.1, Likely: 0.1, High: 0.1}, Hours: 4})
+	}
+	a := Assumed{Begin: time.January, WeekHours: 10, LeadMonths: 3, Months: 24, Chosen: 1, Tied: 0.2, VisitFactor: 1}
+	still, err := Earn(list, a)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range list {
+		list[i].Later = &Chances{PageOne: 0.9, TopFive: 0.6, Clicks: 0.1}
+	}
+	last := func(growth float64) float64 {
+		a.Growth = growth
+		e, err := Earn(list, a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return e.Months[23].Income.Likely
+	}
+	if got := last(0); got != still.Months[23].Income.Likely {
+		t.Errorf("%g without growth, and %g where later chances are not known", got, still.Months[23].Income.Likely)
+	}
+	if none, half, all := last(0), last(0.5), last(1); !(none < half && half < all) {
+		t.Errorf("%g, %g with half the growth, %g with all", none, half, all)
+	}
+	a.Growth = -1
+	if _, err := Earn(list, a); err == nil {
+		t.Error("a site that gains −1 times as much")
+	}
+}
+
+// TestGrows: the middle of evenly grown sites; too few tell nothing, nor do old ones.
+func TestGrows(t *testing.T) {
+	sites := []Site{{Months: 12, Standing: 6}, {Months: 24, Standing: 6}, {Months: 36, Standing: 6}, {Months: 12, Standing: 1},
+		{Months: 200, Standing: 90}, {Months: -1, Standing: 40}}
+	if gain, dated := Grows(sites); gain != 0 || dated != 4 {
+		t.Errorf("%g by %d", gain, dated)
+	}
+	if gain, dated := Grows(append(sites, Site{Months: 48, Standing: 4})); gain != 4 || dated != 5 {
+		t.Errorf("%g by %d; 2, 2, 4, 6 and 12 are what they gain", gain, dated)
+	}
+}
+
+// TestNarrows: four times as many of very many halve a range; all of them leave none.
+func TestNarrows(t *testing.T) {
+	r := Range{40, 60, 100}
+	if got := r.Narrows(40, 120, 1_000_000); math.Abs(got.Low-50) > 0.01 || math.Abs(got.High-80) > 0.01 {
+		t.Errorf("%+v", got)
+	}
+	if got := r.Narrows(40, 50, 30); got != (Range{60, 60, 60}) {
+		t.Errorf("%+v once all are looked up", got)
+	}
+	if got := r.Narrows(0, 40, 100); got != r {
+		t.Errorf("%+v of nothing drawn", got)
 	}
 }

@@ -84,6 +84,9 @@ func (b Bar) of(x float64) Verdict {
 	return No
 }
 
+// Same reports whether both ends of a range give the same verdict.
+func (b Bar) Same(r Range) bool { return b.of(r.Low) == b.of(r.High) }
+
 // Check returns why a bar cannot be used, or nil.
 func (b Bar) Check() error {
 	if math.IsNaN(b.Yes) || math.IsNaN(b.Partly) || b.Yes < 0 || b.Partly < 0 {

@@ -85,7 +85,7 @@ func (v view) counted(q Question, bar Bar, known bool, size func(Topic) float64,
 		a.Verdict, a.Sure = Cannot, false
 		a.Because += "; that is so much at least, and too few were drawn at random to tell the rest"
 	case told && len(v.judged) < len(v.Topics):
-		a.Sampled, a.Sure = true, bar.of(r.Low) == bar.of(r.High)
+		a.Sampled, a.Sure = true, bar.Same(r)
 	}
 	return a
 }

@@ -209,3 +209,15 @@ func StratumOf(searches float64, words int) int {
 	}
 	return at
 }
+
+// Narrows is what a range would be about once more topics were drawn, of open ones that are not looked up: its width
+// goes with the root of how many were drawn, and to nothing as all are looked up (Cochran, Sampling Techniques, 1977,
+// 2.6: the finite population correction).
+func (r Range) Narrows(drawn, more, open int) Range {
+	if drawn <= 0 || open <= 0 {
+		return r
+	}
+	more = min(more, open)
+	by := math.Sqrt(float64(drawn) / float64(drawn+more) * float64(open-more) / float64(open))
+	return Range{r.Likely - by*(r.Likely-r.Low), r.Likely, r.Likely + by*(r.High-r.Likely)}
+}

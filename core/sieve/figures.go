@@ -350,6 +350,24 @@ var (
 		Figure: Worth, ranked: true})
 )
 
+// What an idea is about.
+var (
+	Subject = figure(Figure{Key: "subject", Name: "subject", Form: Name, Names: []string{"on the subject",
+		"off the subject"}, Export: true,
+		Means: "Whether it is about this niche's subject, or only shares its words: told by who stands for it, by its " +
+			"words, or by you.",
+		Says: func(of Known) string { return of("subject-why").Text }})
+	SubjectWhy = figure(Figure{Key: "subject-why", Name: "subject because", Unheld: true, Export: true,
+		Means: "Why it counts as on or off the subject."})
+
+	BySubject = criterion(Criterion{Key: "subject", Name: "subject", Control: OneOf, Figure: Subject,
+		always: true, Choices: []Choice{{choiceNotOff, "not off the subject"}, {choiceOff, "off the subject"}},
+		passes: func(m Filter) func(int64) bool {
+			off := Subject.raw(Subject.Named("off the subject"))
+			return func(v int64) bool { return (v == off) == (m.Choice == choiceOff) }
+		}})
+)
+
 // What is known of topics alone, and the kind of article that an idea asks for.
 var (
 	Members = figure(Figure{Key: "wordings", Name: "phrases", Heading: "", Form: Count, OfTopics: true,
@@ -400,6 +418,8 @@ const (
 	choiceKept      = "kept"
 	choiceDropped   = "dropped"
 	choiceNotFading = "not fading"
+	choiceOff       = "off"
+	choiceNotOff    = "on"
 )
 
 var lastings = []demand.Lasting{demand.Evergreen, demand.Seasonal, demand.Rise, demand.Fade, demand.Flash}

@@ -56,6 +56,7 @@ func (f facts) idea() Idea {
 	i.Put(Decided, Of(float64(f.Decision)))
 	i.Put(Trend, Trend.Named(string(f.Lasting)))
 	number(Coming, float64(f.Season))
+	number(Subject, float64(f.Season))
 	i.Put(Labels, Value{Known: f.Labels != "", Text: f.Labels})
 	i.Put(Lists, Value{Known: f.Labels != "", Text: f.Labels})
 	i.Put(Branch, Value{Known: f.Labels != "", Text: f.Labels})
@@ -174,6 +175,8 @@ func slowly(m Filter, i facts, all []facts) bool {
 		return phrase.Has(phrase.Shapes(i.Phrase, "en"), phrase.Shape(m.Choice))
 	case BySeason:
 		return known(i.Season >= 0, (m.Choice == "seasonal") == (i.Season == 1))
+	case BySubject:
+		return (i.Season == 1) == (m.Choice == choiceOff)
 	case ByTrend:
 		is := i.Lasting != "" && i.Lasting != demand.TooFew
 		if m.Choice == choiceNotFading {

@@ -6,9 +6,6 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"io"
-	"os"
-	"os/exec"
-	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
@@ -133,38 +130,10 @@ func TestPlanTables(t *testing.T) {
 	if f, _ := book.GetCellFormula("Sheet", "A2"); f != "" {
 		t.Errorf("the cell is a formula: %q", f)
 	}
-	if got := opened(t, file.Bytes(), "plan.xlsx", "csv"); !strings.Contains(got, "other phrases") ||
+	if got := studytest.Opened(t, file.Bytes(), "plan.xlsx", "csv"); !strings.Contains(got, "other phrases") ||
 		!strings.Contains(got, "map of the moon") {
 		t.Errorf("LibreOffice reads %q", got)
 	}
-}
-
-// opened is what LibreOffice makes of a file, as text; "" where it is not here. It is required where
-// references are.
-func opened(t *testing.T, file []byte, name, to string) string {
-	t.Helper()
-	program, err := exec.LookPath("soffice")
-	if err != nil {
-		if os.Getenv("CLEVERNICHE_REFERENCES") == "required" {
-			t.Fatal("LibreOffice is not here: scripts/need soffice …")
-		}
-		t.Skip("LibreOffice is not here")
-	}
-	dir := t.TempDir()
-	path := filepath.Join(dir, name)
-	if err := os.WriteFile(path, file, 0o600); err != nil {
-		t.Fatal(err)
-	}
-	out, err := exec.Command(program, "-env:UserInstallation=file://"+dir+"/profile", "--headless", "--convert-to", to,
-		"--outdir", dir, path).CombinedOutput()
-	if err != nil {
-		t.Fatalf("%v: %s", err, out)
-	}
-	text, err := os.ReadFile(strings.TrimSuffix(path, filepath.Ext(path)) + "." + to)
-	if err != nil {
-		t.Fatalf("it does not open the file: %s", out)
-	}
-	return string(text)
 }
 
 func TestPapers(t *testing.T) {
@@ -195,7 +164,7 @@ func TestPapers(t *testing.T) {
 			}
 		}
 		if p.Name == "docx" {
-			got := opened(t, out.Bytes(), "brief.docx", "txt")
+			got := studytest.Opened(t, out.Bytes(), "brief.docx", "txt")
 			for _, want := range []string{"Moon Map", "<b>bold</b> & *stars*", "=SUM(A1)", "🔭 ירח", "map of the moon"} {
 				if !strings.Contains(got, want) {
 					t.Errorf("LibreOffice reads no %q in %q", want, got)

@@ -35,6 +35,8 @@ type Undone struct {
 	Ideas []uint
 	// Topics says that it was a change to topics.
 	Topics bool
+	// Subject says that it was what somebody said of the subject: others may follow from it.
+	Subject bool
 }
 
 // Undo takes back the latest of the decisions, labels, notes and changes to topics of a niche.
@@ -68,6 +70,8 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 		verb = "Labelling"
 	case rows[0].Note != nil:
 		verb = "The note on"
+	case rows[0].Side != nil:
+		verb, out.Subject = "What you said of the subject of", true
 	case rows[0].Moved == store.MovedOut:
 		verb = "Deleting"
 	case verb == "":

@@ -7,6 +7,7 @@ import (
 
 	"cleverniche/core/demand"
 	"cleverniche/core/sieve"
+	"cleverniche/core/subject"
 	"cleverniche/ideatable"
 	"cleverniche/store"
 )
@@ -62,6 +63,15 @@ func (i Idea) LookedUp() bool { return !i.LookedUpAt.IsZero() }
 
 // Locked reports whether the idea is looked up, and nobody else's to win.
 func (i Idea) Locked() bool { return i.LookedUp() && i.Row.Locked }
+
+// Off reports whether the idea is off the niche's subject, by what somebody said or else by what is told.
+func (i Idea) Off() bool {
+	side := i.Row.SideHand
+	if side == 0 {
+		side = i.Row.Side
+	}
+	return side == int8(subject.Off)
+}
 
 // Value is what is known of a figure.
 func (i Idea) Value(f *sieve.Figure) sieve.Value {

@@ -3,6 +3,7 @@ package thecase
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"sync"
@@ -29,6 +30,8 @@ type counted struct {
 	within niche.Range
 	told   bool
 	earned *earned
+	gain   float64 // points of standing that such sites gain in two years; 0 not known
+	dated  int     // sites that tell it, or too few
 }
 
 // earned are earnings that were reckoned, by what was assumed: moving a bar does not change them.
@@ -143,12 +146,24 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 	for _, r := range rows {
 		byID[r.ID] = r
 	}
+	small, err := s.small(ctx, n, revision)
+	if err != nil {
+		return out, err
+	}
 	var open []niche.Piece
+	pieceIdeas := map[string]uint{}
 	var drawnOnes []*niche.Piece
 	var openIn, drawnIn []int
 	out.niche = niche.Niche{Name: n.Name, Ideas: t.Ideas + t.Left}
+	for _, site := range small {
+		out.niche.Sites = append(out.niche.Sites, site.Site)
+	}
 	for i, one := range t.List {
 		row := byID[ids[i]]
+		if row.Off() {
+			out.niche.Ideas -= len(one.Ideas)
+			continue
+		}
 		x := niche.Topic{Lead: one.Lead(), Ideas: len(one.Ideas), Searches: one.Searches,
 			Lasting: lastingOf(row), CPC: cpcOf(row, n),
 			Judged: row.LookedUp(), Results: tens[row.ID]}
@@ -167,6 +182,7 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 		p, is := pieceOf(n, one, row)
 		if is {
 			out.pieces = append(out.pieces, p)
+			pieceIdeas[p.Lead] = row.ID
 		}
 		switch {
 		case !x.Judged:
@@ -181,6 +197,9 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 	out.within, out.told = niche.Whole(out.niche.Topics, func(t niche.Topic) bool {
 		return !t.Locked && math.Round(t.Difficulty) <= math.Round(t.Reach)
 	}, func(niche.Topic) float64 { return 1 })
+	if err := s.grow(ctx, n, &out, pieceIdeas, drawnOnes); err != nil {
+		return out, err
+	}
 	if out.told {
 		out.pieces = append(out.pieces, niche.Suppose(open, openIn, drawnOnes, drawnIn)...)
 	}
@@ -195,11 +214,35 @@ func (s *Examiner) counting(ctx context.Context, n niches.Niche, t *topics.Topic
 		return 0
 	})
 	out.earned = &earned{of: map[niche.Assumed]niche.Earnings{}}
-	small, err := s.small(ctx, n, revision)
-	for _, site := range small {
-		out.niche.Sites = append(out.niche.Sites, site.Site)
+	return out, nil
+}
+
+// grow says what chances the pieces, and those that were drawn, have once my site has gained what such sites gain.
+func (s *Examiner) grow(ctx context.Context, n niches.Niche, out *counted, ideas map[string]uint,
+	drawn []*niche.Piece) error {
+	if out.gain, out.dated = niche.Grows(out.niche.Sites); out.gain <= 0 || len(ideas) == 0 {
+		return nil
 	}
-	return out, err
+	own, _ := s.asker.KnownStanding(ctx, n.OwnSite)
+	later, err := s.results.AtStanding(ctx, n, slices.Sorted(maps.Values(ideas)), min(100, own+out.gain))
+	if err != nil {
+		return err
+	}
+	grown := func(p *niche.Piece) {
+		if c, is := later[ideas[p.Lead]]; is {
+			p.Later = &niche.Chances{PageOne: max(p.PageOne, c.PageOne), TopFive: max(p.TopFive, min(c.TopFive, c.PageOne)),
+				Clicks: max(p.Clicks, c.Clicks)}
+		}
+	}
+	for i := range out.pieces {
+		grown(&out.pieces[i])
+	}
+	for _, p := range drawn {
+		if p != nil {
+			grown(p)
+		}
+	}
+	return nil
 }
 
 // hourOf is what an article brings a month for an hour of writing.

@@ -22,7 +22,7 @@ func (s *Examiner) Draw(ctx context.Context, n niches.Niche, many int) (jobs.Job
 	err = s.change(ctx, n, func(now *Settings) error {
 		now.Drawn = append(now.Drawn, ids...)
 		slices.Sort(now.Drawn)
-		now.Drawn = slices.Compact(now.Drawn)
+		now.Drawn, now.Pending = slices.Compact(now.Drawn), 0
 		return nil
 	})
 	if err != nil {

@@ -17,6 +17,7 @@ type Settings struct {
 	Bars    niche.Bars
 	Assumed Assumed
 	Drawn   []uint
+	Pending int               // topics that are drawn once ideas are gathered
 	Hand    map[string]string // questions that one answers by oneself
 }
 
@@ -28,12 +29,13 @@ type Assumed struct {
 	Tied       float64 `json:"tied"`
 	Chosen     float64 `json:"chosen"` // share of its forecast that what is chosen for it brings
 	LeadMonths float64 `json:"leadMonths"`
+	Growth     float64 `json:"growth"` // of what such sites gain in standing
 }
 
 // usual is what is assumed until somebody says otherwise: six hours a week and an hour worth 10 units of the currency
 // (ours), and what is measured of forecasts that were chosen.
 func usual(n niches.Niche) Settings {
-	a := Assumed{WeekHours: 6, Bar: 10, Tied: niche.Together, Chosen: niche.Promised,
+	a := Assumed{WeekHours: 6, Bar: 10, Tied: niche.Together, Chosen: niche.Promised, Growth: 1,
 		LeadMonths: float64(n.LeadDays) / worth.DaysAMonth}
 	if n.WeekHours > 0 {
 		a.WeekHours = float64(n.WeekHours)
@@ -56,6 +58,7 @@ type kept struct {
 	Bars    *niche.Bars       `json:"bars,omitempty"`
 	Assumed *Assumed          `json:"assumed,omitempty"`
 	Drawn   []uint            `json:"drawn,omitempty"`
+	Pending int               `json:"pending,omitempty"`
 	Hand    map[string]string `json:"hand,omitempty"`
 }
 
@@ -65,7 +68,7 @@ func settingsIn(body string, n niches.Niche) Settings {
 	if body == "" || json.Unmarshal([]byte(body), &k) != nil {
 		return out
 	}
-	out.Drawn, out.Hand = k.Drawn, k.Hand
+	out.Drawn, out.Pending, out.Hand = k.Drawn, k.Pending, k.Hand
 	if k.Bars != nil && k.Bars.Check() == nil {
 		out.Bars = *k.Bars
 	}
@@ -81,7 +84,7 @@ func (s *Examiner) change(ctx context.Context, n niches.Niche, do func(*Settings
 		if err := do(&now); err != nil {
 			return "", err
 		}
-		k, first := kept{Drawn: now.Drawn, Hand: now.Hand}, usual(n)
+		k, first := kept{Drawn: now.Drawn, Pending: now.Pending, Hand: now.Hand}, usual(n)
 		if now.Bars != first.Bars {
 			k.Bars = &now.Bars
 		}
@@ -141,11 +144,15 @@ func (s *Examiner) Answer(ctx context.Context, n niches.Niche, said map[string]s
 // assumed is what earnings rest on, begun in a month.
 func (a Assumed) assumed(begin time.Month) niche.Assumed {
 	return niche.Assumed{Begin: begin, WeekHours: a.WeekHours, MostHours: a.MostHours, LeadMonths: a.LeadMonths,
-		EnoughHours: a.enough(), Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1}
+		EnoughHours: a.enough(), Months: Months, Tied: a.Tied, Chosen: a.Chosen, BarAnHour: a.Bar, VisitFactor: 1,
+		Growth: a.Growth}
 }
 
 // enough are the hours that must be worth it.
 func (a Assumed) enough() float64 { return leastWeeks * a.WeekHours }
+
+// Fewest is how many sites must be dated for growth to be told.
+func (c Case) Fewest() int { return niche.FewestDated }
 
 // Enough are the hours that must be worth it for a yes.
 func (c Case) Enough() float64 { return c.Settings.Assumed.enough() }

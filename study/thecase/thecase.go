@@ -11,6 +11,7 @@ import (
 	"cleverniche/core/niche"
 	"cleverniche/store"
 	"cleverniche/study/ask"
+	"cleverniche/study/gather"
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
@@ -32,21 +33,23 @@ type Store interface {
 
 // Examiner puts the questions.
 type Examiner struct {
-	store   Store
-	asker   *ask.Asker
-	ideas   *ideas.Keeper
-	results *results.Researcher
-	rivals  *rivals.Scout
-	runner  *jobs.Runner
-	topics  *topics.Grouper // of all ideas of a niche, whatever its list of topics holds
-	mu      sync.Mutex
-	held    map[uint]counted
+	store    Store
+	asker    *ask.Asker
+	ideas    *ideas.Keeper
+	results  *results.Researcher
+	rivals   *rivals.Scout
+	niches   *niches.Keeper
+	gatherer *gather.Gatherer
+	runner   *jobs.Runner
+	topics   *topics.Grouper // of all ideas of a niche, whatever its list of topics holds
+	mu       sync.Mutex
+	held     map[uint]counted
 }
 
 // New returns an examiner.
 func New(st Store, asker *ask.Asker, list *ideas.Keeper, r *results.Researcher, scout *rivals.Scout,
-	runner *jobs.Runner, all *topics.Grouper) *Examiner {
-	return &Examiner{store: st, asker: asker, ideas: list, results: r, rivals: scout, runner: runner,
+	runner *jobs.Runner, all *topics.Grouper, known *niches.Keeper, g *gather.Gatherer) *Examiner {
+	return &Examiner{store: st, asker: asker, ideas: list, results: r, rivals: scout, niches: known, gatherer: g, runner: runner,
 		topics: all, held: map[uint]counted{}}
 }
 
@@ -67,7 +70,9 @@ type Case struct {
 	Why      string
 	Rests    Rests
 	Pieces   []niche.Piece
-	Supposed int // of the pieces, those that are taken to be like drawn ones
+	Gain     float64 // points of standing that young sites here gain in two years; 0 not told
+	Dated    int     // sites that tell it, or too few
+	Supposed int     // of the pieces, those that are taken to be like drawn ones
 }
 
 // Visit is what a visit is taken to bring.
@@ -116,7 +121,7 @@ func (s *Examiner) Of(ctx context.Context, n niches.Niche, set Settings) (out Ca
 			}
 		}
 	}
-	out.Within, out.Told = c.within, c.told
+	out.Within, out.Told, out.Gain, out.Dated = c.within, c.told, c.gain, c.dated
 	out.Visit = s.visit(n, c.pieces)
 	if out.Earn, err = c.earn(set.Assumed.assumed(s.store.Now().Month())); err != nil {
 		out.EarnWhy = input.Sentence(err.Error())

@@ -31,6 +31,7 @@ type View struct {
 	If         bool // as it would be, not as it is
 	Niche      niches.Niche
 	Row        frame.Row
+	Subject    *about   // where it is off the niche's subject, or somebody said that it is on it
 	ReadAs     string   // what the results took it for, when that is something else
 	Places     []place  // of the first page
 	Covers     string   // which of them my reach covers, in words
@@ -86,6 +87,7 @@ func ofIf(r *frame.Request, id uint, what *ideas.Suppose) (View, error) {
 	}
 	sp := r.Speak()
 	v := View{Story: story, sp: sp, Niche: r.Niche, Row: sp.Row(story.Idea), Found: foundWords(story.Origins)}
+	v.Subject = aboutOf(story.Idea)
 	series := story.Idea.Series()
 	v.Counts = countsOf(story.Idea, sp)
 	v.Season = seasonOf(series, r.Now())
@@ -114,6 +116,22 @@ func ofIf(r *frame.Request, id uint, what *ideas.Suppose) (View, error) {
 	}
 	v.drawEvidence(*story.Evidence)
 	return v, nil
+}
+
+// about is what is told of an idea's subject.
+type about struct {
+	Is, Why string
+	Hand    bool
+}
+
+// aboutOf tells it where there is something to say; nil where it is on the subject as most are.
+func aboutOf(i ideas.Idea) *about {
+	v := i.Value(sieve.Subject)
+	hand := i.Row.SideHand != 0
+	if !i.Off() && !hand {
+		return nil
+	}
+	return &about{sieve.Subject.NameOf(v), sieve.Subject.Explain(i), hand}
 }
 
 // published reports whether a page of mine answers an idea already: one ranks, or its article is out.

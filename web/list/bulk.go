@@ -55,6 +55,28 @@ func aside(r *frame.Request) error {
 	return r.Render("frame/notice", map[string]any{"Said": said})
 }
 
+// subjectBulk says of the chosen ideas whether they are about the niche's subject.
+func subjectBulk(r *frame.Request) error {
+	side, ok := frame.Sides[r.FormValue("side")]
+	if !ok {
+		return &input.Error{Field: "side", Reason: "That option is not available. Reload the page."}
+	}
+	ids, err := several(r)
+	if err != nil {
+		return err
+	}
+	n, err := r.Study.Subjects.Say(r.Context(), r.Niche, ids, side.Is)
+	if err != nil {
+		return err
+	}
+	said := "No change needed."
+	if n > 0 {
+		said = fmt.Sprintf(side.Says, r.Speak().Counted(n, "idea", "ideas"))
+	}
+	r.Set("HX-Trigger", "ideas-changed")
+	return r.Render("frame/notice", map[string]any{"Said": said})
+}
+
 // deleteBulk takes the chosen ideas out of the niche.
 func deleteBulk(r *frame.Request) error {
 	ids, err := several(r)

@@ -186,6 +186,15 @@ async function bulk(button) {
   reload();
 }
 
+// subject says of what is chosen whether it is about the niche's subject.
+async function subject(side) {
+  const asked = values();
+  asked.set("side", side);
+  if (!(await send(`${base}/bulk/subject`, asked, "#notice"))) return;
+  none();
+  reload();
+}
+
 async function copy() {
   const answer = await fetch(`${base}/bulk/copy`, { method: "POST", body: values(), headers }).catch(() => null);
   const text = answer ? await answer.text() : "";
@@ -233,6 +242,8 @@ Object.assign(actions, {
   bulk,
   compare,
   "bulk-dig": () => estimate(undefined, "dig"),
+  "off-subject": () => subject("off"),
+  "on-subject": () => subject("on"),
   "bulk-copy": copy,
   "bulk-delete": async () => {
     if (!(await send(`${base}/bulk/delete`, values(), "#notice"))) return;

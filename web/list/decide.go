@@ -67,7 +67,7 @@ func decide(r *frame.Request) error {
 }
 
 func undo(r *frame.Request) error {
-	undone, err := r.Study.Ideas.Undo(r.Context(), r.Niche.ID)
+	undone, err := r.Study.Subjects.Undo(r.Context(), r.Niche)
 	if err != nil {
 		return err
 	}

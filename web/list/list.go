@@ -34,6 +34,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Post("/aside", s.In(aside))
 	niche.Post("/bulk/label", s.In(labelBulk))
 	niche.Post("/bulk/delete", s.In(deleteBulk))
+	niche.Post("/bulk/subject", s.In(subjectBulk))
 	niche.Post("/lookup/estimate", s.In(estimateLookup))
 	niche.Post("/lookup", s.In(startLookup))
 }}

@@ -34,6 +34,7 @@ var Screen = frame.Screen{Stages: stages, Routes: func(s *frame.Server, niche, _
 
 func add(r *frame.Request, v *list.Page) error {
 	v.Buttons = []list.Button{{Do: "compare", Name: "Compare"}, {Do: "label", Name: "Label"},
+		{Do: "off-subject", Name: "Off the subject"}, {Do: "on-subject", Name: "On the subject"},
 		{Do: "bulk-delete", Name: "Delete"}}
 	v.Nothing = list.Nothing{Bold: "No ideas yet.", Says: "Type a few seeds to see what people search for.",
 		Href: r.Path("gather"), Do: "Gather ideas"}

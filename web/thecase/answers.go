@@ -41,6 +41,7 @@ type view struct {
 // head is a niche at the head of its answers.
 type head struct {
 	Name, Hour, Spread string
+	Apart              string // its currency, where that is another: its money stands on its own bars
 	Decision           thecase.Decision
 }
 
@@ -118,8 +119,11 @@ func viewOf(r *frame.Request) (v view, err error) {
 		if err != nil {
 			return v, err
 		}
-		theirs.Bars = set.Bars // the same for all
-		theirs.Assumed = set.Assumed
+		money, hour := theirs.Bars.Pays, theirs.Assumed.Bar
+		theirs.Bars, theirs.Assumed = set.Bars, set.Assumed // the same for all
+		if n.Currency != r.Niche.Currency {                 // but money of another currency stands on its own bars
+			theirs.Bars.Pays, theirs.Assumed.Bar = money, hour
+		}
 		c, err := r.Study.Case.Of(ctx, n, theirs)
 		if err != nil {
 			return v, err
@@ -184,6 +188,9 @@ func (v *view) rows(r *frame.Request) {
 			h, in := c.Earn.Hour, c.Niche.Currency
 			one.Hour, one.Spread = thecase.Money(h.Likely, in), thecase.Money(h.Low, in)+" to "+thecase.Money(h.High, in)
 		}
+		if c.Niche.Currency != v.Case.Niche.Currency {
+			one.Apart = c.Niche.Currency
+		}
 		v.Heads = append(v.Heads, one)
 	}
 	moving := fieldsOf(&v.Set)
@@ -231,15 +238,7 @@ func (v *view) cell(c thecase.Case, a niche.Answer, r *frame.Request) cell {
 	a.Because = grouped(a.Because, sp)
 	out := cell{Answer: a, Niche: c.Niche.ID, At: slices.Index(niche.Questions, a.Question),
 		Turns: grouped(a.Turns(), sp), Weakest: a.Question == c.Answers.Weakest()}
-	write := func(x float64) string {
-		switch a.Question {
-		case niche.Pay:
-			return thecase.Money(x, c.Niche.Currency)
-		case niche.Last, niche.Hold:
-			return fmt.Sprintf("%.0f %%", 100*x)
-		}
-		return sp.Count(int(math.Round(x)))
-	}
+	write := writer(a.Question, c, r)
 	for _, e := range a.Evidence {
 		path := "sift?holds=" + url.QueryEscape(e.What)
 		if a.Question == niche.Small || a.Question == niche.Hold {
@@ -259,6 +258,19 @@ func (v *view) cell(c thecase.Case, a niche.Answer, r *frame.Request) cell {
 		out.From, out.Long = at(a.Range.Low), at(a.Range.High)-at(a.Range.Low)
 	}
 	return out
+}
+
+// writer writes figures of a question.
+func writer(q niche.Question, c thecase.Case, r *frame.Request) func(float64) string {
+	return func(x float64) string {
+		switch q {
+		case niche.Pay:
+			return thecase.Money(x, c.Niche.Currency)
+		case niche.Last, niche.Hold:
+			return fmt.Sprintf("%.0f %%", 100*x)
+		}
+		return r.Speak().Count(int(math.Round(x)))
+	}
 }
 
 // large are whole numbers that are written in groups of three.

@@ -74,6 +74,7 @@ func fieldsOf(s *thecase.Settings) []moving {
 		number("most", "hours in all, 0 until it runs dry", "", "", &a.MostHours),
 		number("bar", "an hour must bring", "money", "", &a.Bar),
 		number("lead", "months to the place", "", "", &a.LeadMonths),
+		number("growth", "of what such sites gain, 0 to 5", "", "", &a.Growth),
 		number("tied", "outcomes tied, 0 to 0.99", "", "", &a.Tied),
 		number("chosen", "of its forecast comes, 0 to 1", "", "", &a.Chosen),
 		number("open-yes", "yes from", "topics", niche.GetIn, &b.Open.Yes),

@@ -5,7 +5,6 @@ package thecase
 import (
 	"fmt"
 	"io"
-	"math"
 	"net/url"
 	"slices"
 	"strconv"
@@ -31,6 +30,8 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Post("/case/draw", s.Form(drawMore, show))
 	niche.Post("/case/sites", s.Form(askSites, show))
 	niche.Post("/case/hand", s.In(hand))
+	niche.Post("/case/candidate", s.Form(candidate, show))
+	niche.Post("/case/subject", s.In(saySubject))
 	niche.Post("/case/sign", s.Form(sign, show))
 	niche.Post("/case/withdraw", s.In(withdraw))
 	for _, p := range briefs.Papers() {
@@ -56,12 +57,18 @@ type page struct {
 	Unseen   int // small sites of which age or pages are not known
 	SeeCost  string
 	Draw     drawing
-	Hand     []handQuestion
-	Signed   []signed
-	Job      *jobs.Job
-	Papers   []briefs.Paper
-	Wrong    string
-	Field    string
+	Strays   strays
+	// Candidate is the form of another subject.
+	Candidate struct {
+		Drawn      int
+		Cost, Seed string
+	}
+	Hand   []handQuestion
+	Signed []signed
+	Job    *jobs.Job
+	Papers []briefs.Paper
+	Wrong  string
+	Field  string
 }
 
 type other struct {
@@ -83,6 +90,14 @@ type drawing struct {
 	Five        int // how many look-ups so much buys
 	Money       string
 	Narrows     string
+	Answers     []narrowed
+}
+
+// narrowed is what drawing more would tell of an answer.
+type narrowed struct {
+	Question  niche.Question
+	Now, Then string
+	Turns     bool // the range may then lie on one side of the bar
 }
 
 type handQuestion struct{ Key, Says, Text string }
@@ -116,6 +131,15 @@ func show(r *frame.Request, wrong *input.Error) error {
 		return err
 	}
 	if err := v.drawing(r); err != nil {
+		return err
+	}
+	e, err := r.Study.Case.CandidateCost(ctx, r.Niche)
+	if err != nil {
+		return err
+	}
+	v.Candidate.Drawn, v.Candidate.Cost = thecase.FirstDrawn, r.Study.Ask.Cost(e)
+	v.Candidate.Seed = r.FormValue("seed")
+	if err := v.strays(r); err != nil {
 		return err
 	}
 	for _, q := range thecase.HandQuestions {
@@ -211,25 +235,23 @@ func (v *page) drawing(r *frame.Request) error {
 		v.Draw.Five = int(5_000_000 * int64(drawn) / e.Micros)
 	}
 	c := v.View.Case
-	if n := c.Drawn; c.Told && n > 0 {
-		now, then := wide(c, n), wide(c, n+drawn)
-		v.Draw.Narrows = fmt.Sprintf("The share of topics within reach is known to %.0f points either way now, and would be "+
-			"to about %.0f.", now, then)
+	if c.Told && c.Drawn > 0 && drawn > 0 {
+		for _, a := range c.Answers.Answers {
+			if !a.Sampled {
+				continue
+			}
+			write := func(x niche.Range) string {
+				return writer(a.Question, c, r)(x.Low) + " to " + writer(a.Question, c, r)(x.High)
+			}
+			then := a.Range.Narrows(c.Drawn, drawn, c.Topics-c.LookedUp)
+			v.Draw.Answers = append(v.Draw.Answers, narrowed{a.Question, write(a.Range), write(then),
+				!a.Sure && a.Bar.Same(then)})
+		}
 	} else if drawn > 0 {
 		v.Draw.Narrows = fmt.Sprintf("From %d drawn topics on, the answers hold for all of the niche, as ranges.",
 			niche.EnoughDrawn)
 	}
 	return nil
-}
-
-// wide is half the range of a share within reach that so many drawn topics would tell, in points.
-func wide(c thecase.Case, n int) float64 {
-	share := 0.0
-	if c.Topics > 0 {
-		share = c.Within.Likely / float64(c.Topics)
-	}
-	low, high := niche.Wilson(int(math.Round(share*float64(n))), n)
-	return 50 * (high - low)
 }
 
 // back leads to the page again, with the same niches beside it.
@@ -282,6 +304,15 @@ func drawMore(r *frame.Request) error {
 		return err
 	}
 	return back(r, "#sure")
+}
+
+// candidate makes a niche of a seed, and shows it beside this one.
+func candidate(r *frame.Request) error {
+	n, _, err := r.Study.Case.Candidate(r.Context(), r.Niche, r.FormValue("seed"))
+	if err != nil {
+		return err
+	}
+	return r.To(frame.PathOf(n, fmt.Sprintf("case?with=%d", r.Niche.ID)))
 }
 
 func askSites(r *frame.Request) error {

@@ -51,3 +51,47 @@ func TestThePage(t *testing.T) {
 		t.Error("a verdict that was deleted is there")
 	}
 }
+
+// TestOffTheSubject: what one says of an idea stands on the page, is out of the counts, and is taken back.
+func TestOffTheSubject(t *testing.T) {
+	s := webtest.Open(t)
+	s.Add("saturn rings\nsaturn film <b>cast</b>")
+	webtest.Holds(t, s.Get("/niches/1/case"), "Off the subject", "Once 60 ideas are looked up")
+	say := func(v url.Values, wanted int) string {
+		t.Helper()
+		status, _, body := s.Post("/niches/1/case/subject", v, false)
+		if status != wanted {
+			t.Fatalf("%v: %d, %s", v, status, body)
+		}
+		return body
+	}
+	say(url.Values{"ids": {"2"}, "side": {"off"}}, 303)
+	webtest.Holds(t, s.Get("/niches/1/case"), "1 idea shares", "You said so.", "Take that back")
+	webtest.Holds(t, s.Get("/niches/1/ideas/2"), "Off the subject.", "You said so.")
+	webtest.Holds(t, s.Get("/niches/1/sift?subject=off"), "saturn film")
+	if strings.Contains(s.Get("/niches/1/sift?subject=off"), "saturn rings") {
+		t.Error("what is on the subject is among what is off it")
+	}
+	say(url.Values{"ids": {"2"}, "side": {"clear"}, "story": {"yes"}}, 303)
+	if strings.Contains(s.Get("/niches/1/case"), "You said so.") {
+		t.Error("what was taken back is there")
+	}
+	say(url.Values{"ids": {"2,x"}, "side": {"off"}}, 404)
+	say(url.Values{"ids": {"2"}, "side": {"beside"}}, 422)
+	say(url.Values{"ids": {"77"}, "side": {"off"}}, 404)
+}
+
+// TestAnotherSubject: a seed becomes a niche that stands beside this one.
+func TestAnotherSubject(t *testing.T) {
+	s := webtest.Open(t)
+	webtest.Holds(t, s.Get("/niches/1/case"), "Another subject", "Gather and draw (at most")
+	status, header, body := s.Post("/niches/1/case/candidate", url.Values{"seed": {"moon maps"}}, false)
+	if status != 303 || !strings.HasSuffix(header.Get("Location"), "/case?with=1") {
+		t.Fatalf("%d to %s: %s", status, header.Get("Location"), body)
+	}
+	webtest.Holds(t, s.Get(header.Get("Location")), "The case for", "Moon maps")
+	if status, _, body := s.Post("/niches/1/case/candidate", url.Values{"seed": {" "}}, false); status != 422 ||
+		!strings.Contains(body, "Type what the subject is") {
+		t.Errorf("%d: %s", status, body)
+	}
+}
