@@ -51,3 +51,42 @@ test("journey 3: not yet, drawn at random, three subjects on the same bars, a ve
   await page.locator("#verdict").getByRole("link", { name: "docx" }).click();
   expect((await loading).suggestedFilename()).toMatch(/^case-.*\.docx$/);
 });
+
+test("journey 3: a seed alone; what is off the subject is put right and undone", async ({ page, app }) => {
+  await page.goto(`${app.address}/niches/3/case`);
+  await page.getByRole("link", { name: "Another subject" }).click();
+  await page.getByLabel("Subject", { exact: true }).fill("press");
+  await page.getByRole("button", { name: /Gather and draw \(at most \$/ }).click();
+  await expect(page.locator("h1")).toContainText("Press");
+  await expect(page.locator(".questions thead th")).toHaveCount(3); // Letterpress stands beside it
+  const here = new URL(page.url()).pathname;
+  await expect
+    .poll(async () => (await page.goto(app.address + here)) && page.locator("#sure").innerText(), {
+      timeout: 60_000,
+    })
+    .toMatch(/[2-9]\d of them drawn at random/);
+  await page.locator("#many").fill("200");
+  await page.getByRole("button", { name: /Look up \d+ topics/ }).click();
+  await expect
+    .poll(async () => (await page.goto(app.address + here)) && page.locator("#strays details").count(), {
+      timeout: 60_000,
+    })
+    .toBeGreaterThan(0);
+  // Cheese presses and printing presses share the word; one of them is off the subject, and says why.
+  const part = page.locator("#strays details").first();
+  await expect(part.locator("summary")).toContainText("ideas");
+  await expect(part.locator("li").first()).toContainText(/top ten|By its words/);
+  const phrase = await part.locator("li a").first().innerText();
+  await part.locator("li").first().getByRole("button", { name: "On the subject" }).click();
+  await expect(page.locator("#strays")).toContainText("You put 1 idea on the");
+  await page.goto(`${app.address}${here.replace("case", "sift")}?subject=off`);
+  await expect(page.locator("#rows")).toContainText("press");
+  await expect(page.locator("#rows").getByText(phrase, { exact: true })).toHaveCount(0);
+  await page.keyboard.press("u");
+  await expect(page.locator("#notice")).toContainText("What you said of the subject of");
+  await page.goto(`${app.address}${here.replace("case", "sift")}?subject=off`);
+  await expect(page.locator("#rows").getByText(phrase, { exact: true })).toHaveCount(1);
+  // Who pays is fetched once the page is there.
+  await page.goto(app.address + here);
+  await expect(page.locator("#money")).toContainText("looked-up ideas");
+});

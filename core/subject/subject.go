@@ -91,6 +91,7 @@ func Tell(ideas []Idea) []Told {
 		tens, words = append(tens, one), append(words, idea.Words)
 	}
 	if len(known) >= LeastLookedUp {
+		words = withoutSeed(words)
 		part := parts(tens, words, len(number))
 		part = settle(tens, part, len(number))
 		part = verified(tens, words, part, len(number))
@@ -101,6 +102,25 @@ func Tell(ideas []Idea) []Told {
 	for i, idea := range ideas {
 		if idea.Hand != Untold {
 			out[i].Side, out[i].By = idea.Hand, Hand
+		}
+	}
+	return out
+}
+
+// withoutSeed takes out the words that most ideas say, as the seed's: they tell nothing of one rather than the other.
+func withoutSeed(words [][]string) [][]string {
+	n := map[string]int{}
+	for _, list := range words {
+		for _, w := range list {
+			n[w]++
+		}
+	}
+	out := make([][]string, len(words))
+	for i, list := range words {
+		for _, w := range list {
+			if 2*n[w] <= len(words) {
+				out[i] = append(out[i], w)
+			}
 		}
 	}
 	return out

@@ -72,7 +72,10 @@ type Case struct {
 	Pieces   []niche.Piece
 	Gain     float64 // points of standing that young sites here gain in two years; 0 not told
 	Dated    int     // sites that tell it, or too few
-	Supposed int     // of the pieces, those that are taken to be like drawn ones
+	// Sells are the searches a month of looked-up topics of who compares or buys, SellsKnown all of them.
+	Sells, SellsKnown float64
+	SellsCPC          float64 // what a click costs there, the middle one; 0 not known
+	Supposed          int     // of the pieces, those that are taken to be like drawn ones
 }
 
 // Visit is what a visit is taken to bring.
@@ -113,14 +116,25 @@ func (s *Examiner) Of(ctx context.Context, n niches.Niche, set Settings) (out Ca
 		return out, input.Bad("bars", "%s", input.Sentence(err.Error()))
 	}
 	out = Case{Niche: n, Settings: set, Answers: answers[0], Topics: len(c.niche.Topics), Pieces: c.pieces}
+	var clicks []float64
 	for _, t := range c.niche.Topics {
 		if t.Judged {
+			if t.Searches > 0 {
+				out.SellsKnown += t.Searches
+				if t.Sells {
+					out.Sells += t.Searches
+				}
+				if t.Sells && t.CPC > 0 {
+					clicks = append(clicks, float64(t.CPC)/1e6)
+				}
+			}
 			out.LookedUp++
 			if t.Drawn {
 				out.Drawn++
 			}
 		}
 	}
+	_, out.SellsCPC, _ = results.Middle(clicks)
 	out.Within, out.Told, out.Gain, out.Dated = c.within, c.told, c.gain, c.dated
 	out.Visit = s.visit(n, c.pieces)
 	if out.Earn, err = c.earn(set.Assumed.assumed(s.store.Now().Month())); err != nil {

@@ -26,6 +26,7 @@ import (
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Get("/case", s.In(func(r *frame.Request) error { return show(r, nil) }))
 	niche.Post("/case/answers", s.In(answers))
+	niche.Get("/case/money", s.In(showMoney))
 	niche.Post("/case/bars", s.Form(keepBars, show))
 	niche.Post("/case/draw", s.Form(drawMore, show))
 	niche.Post("/case/sites", s.Form(askSites, show))
@@ -58,6 +59,7 @@ type page struct {
 	SeeCost  string
 	Draw     drawing
 	Strays   strays
+	Money    *paying // nil until it is asked for
 	// Candidate is the form of another subject.
 	Candidate struct {
 		Drawn      int
@@ -139,6 +141,11 @@ func show(r *frame.Request, wrong *input.Error) error {
 	}
 	v.Candidate.Drawn, v.Candidate.Cost = thecase.FirstDrawn, r.Study.Ask.Cost(e)
 	v.Candidate.Seed = r.FormValue("seed")
+	if r.FormValue("money") != "" {
+		if v.Money, err = moneyOf(r, v.View.Case); err != nil {
+			return err
+		}
+	}
 	if err := v.strays(r); err != nil {
 		return err
 	}

@@ -31,6 +31,8 @@ func TestThePage(t *testing.T) {
 	post("draw", url.Values{"many": {"24"}}, 303)
 	s.Wait(1)
 	webtest.Holds(t, s.Get("/niches/1/case"), "drawn at random", "What this rests on")
+	webtest.Holds(t, s.Get("/niches/1/case/money"), "Who pays")
+	webtest.Holds(t, s.Get("/niches/1/case?money=yes"), "Who pays", "Seven questions")
 	webtest.Holds(t, post("draw", url.Values{"many": {"x"}}, 422), "Type how many")
 	webtest.Holds(t, post("answers", url.Values{"difficulty": {"95"}}, 200), "of difficulty 95 at most")
 	webtest.Holds(t, post("answers", url.Values{"open-yes": {"1"}, "open-partly": {"5"}}, 200), "wrong way round")
