@@ -64,11 +64,14 @@ func (i Idea) LookedUp() bool { return !i.LookedUpAt.IsZero() }
 // Locked reports whether the idea is looked up, and nobody else's to win.
 func (i Idea) Locked() bool { return i.LookedUp() && i.Row.Locked }
 
-// Off reports whether the idea is off the niche's subject, by what somebody said or else by what is told.
-func (i Idea) Off() bool {
-	side := i.Row.SideHand
+// Off reports whether the idea is off the niche's subject.
+func (i Idea) Off() bool { return OffSubject(i.Row) }
+
+// OffSubject reports whether an idea is off its niche's subject, by what somebody said or else by what is told.
+func OffSubject(row store.Idea) bool {
+	side := row.SideHand
 	if side == 0 {
-		side = i.Row.Side
+		side = row.Side
 	}
 	return side == int8(subject.Off)
 }

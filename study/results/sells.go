@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"cleverniche/market"
+	"cleverniche/study/ideas"
 	"cleverniche/study/niches"
 )
 
@@ -24,7 +25,7 @@ type Seller struct {
 
 // Selling is what is sold beside the results of a niche.
 type Selling struct {
-	Ideas   int // that are looked up
+	Ideas   int // that are looked up and on the subject
 	Rows    int // of them, those with a row of offers
 	WithAds int
 	Sellers []Seller // most ideas first
@@ -48,7 +49,15 @@ func (s *Researcher) Sells(ctx context.Context, n niches.Niche) (out Selling, er
 		if err != nil {
 			return out, err
 		}
-		for _, id := range part {
+		rows, err := s.store.Ideas(ctx, n.ID, part)
+		if err != nil {
+			return out, err
+		}
+		for _, row := range rows {
+			if ideas.OffSubject(row) {
+				continue
+			}
+			id := row.ID
 			var ev struct {
 				Phrase  string         `json:"phrase"`
 				Results market.Results `json:"results"`

@@ -52,6 +52,7 @@ type page struct {
 	Others   []other
 	Small    []small
 	SmallAll int
+	Model    *small // of the small sites, the young one with few pages that gets most visits
 	AnyDrawn bool
 	Oldest   string
 	Busiest  string
@@ -215,6 +216,10 @@ func (v *page) small(r *frame.Request) error {
 			Cautious: thecase.Money(s.Cautious, r.Niche.Currency)}
 		one.Dot = draw.Scattered(float64(s.Months), s.Visits, float64(max(0, s.Pages)), oldest, busiest, largest, dotsWidth,
 			dotsHeight)
+		b := v.View.Set.Bars
+		if v.Model == nil && s.Months >= 0 && s.Months <= b.Months && s.Pages >= 0 && s.Pages <= b.Pages && s.Visits >= 1 {
+			v.Model = &one
+		}
 		v.Small = append(v.Small, one)
 		v.AnyDrawn = v.AnyDrawn || one.Drawn
 	}
