@@ -271,6 +271,23 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN side_hand INTEGER NOT NULL DEFAULT 0`,
 		`ALTER TABLE decisions ADD COLUMN side INTEGER`,
 	}},
+	{"32-watch", []string{
+		`CREATE TABLE watcheds (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
+			phrase TEXT NOT NULL, page TEXT NOT NULL DEFAULT '', topic_id INTEGER NOT NULL DEFAULT 0, out_at DATETIME,
+			forecast TEXT NOT NULL DEFAULT '', created_at DATETIME NOT NULL, removed_at DATETIME)`,
+		`CREATE UNIQUE INDEX watcheds_phrase ON watcheds (niche_id, phrase)`,
+		`CREATE TABLE positions (id INTEGER PRIMARY KEY,
+			watched_id INTEGER NOT NULL REFERENCES watcheds(id) ON DELETE CASCADE, at DATETIME NOT NULL, engine TEXT NOT NULL,
+			place INTEGER NOT NULL, depth INTEGER NOT NULL, page TEXT NOT NULL DEFAULT '', others TEXT NOT NULL DEFAULT '',
+			above TEXT NOT NULL DEFAULT '', hand INTEGER NOT NULL DEFAULT 0)`,
+		`CREATE UNIQUE INDEX positions_watched ON positions (watched_id, at, engine)`,
+		`CREATE TABLE remarks (id INTEGER PRIMARY KEY,
+			watched_id INTEGER NOT NULL REFERENCES watcheds(id) ON DELETE CASCADE, day TEXT NOT NULL, says TEXT NOT NULL,
+			created_at DATETIME NOT NULL)`,
+		`CREATE INDEX remarks_watched ON remarks (watched_id, day)`,
+		`CREATE TABLE watches (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
+			every_days INTEGER NOT NULL DEFAULT 0, checked_at DATETIME)`,
+	}},
 }
 
 // topicSteps are what topics brought.

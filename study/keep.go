@@ -57,6 +57,9 @@ func (s *Study) Keep(folder string) {
 				if _, err := s.Gathering.Due(ctx); err != nil && ctx.Err() == nil {
 					s.log.Error("gathering what is gathered every week", "error", err)
 				}
+				if _, err := s.Watch.Due(ctx); err != nil && ctx.Err() == nil {
+					s.log.Error("checking places whose day has come", "error", err)
+				}
 			}
 			select {
 			case <-ctx.Done():

@@ -30,6 +30,7 @@ import (
 	"cleverniche/study/subjects"
 	"cleverniche/study/thecase"
 	"cleverniche/study/topics"
+	"cleverniche/study/watch"
 )
 
 // Options are the study's settings.
@@ -59,6 +60,7 @@ type Study struct {
 	Briefs    *briefs.Writer
 	Rivals    *rivals.Scout
 	Case      *thecase.Examiner
+	Watch     *watch.Watcher
 	Files     *files.Exporter
 
 	store   *store.Store
@@ -92,6 +94,8 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Rivals = rivals.New(st, s.Ask, s.Jobs, s.Ideas, s.Results, s.Gathering, o.Suffixes)
 	s.Case = thecase.New(st, s.Ask, s.Ideas, s.Results, s.Rivals, s.Jobs,
 		topics.New(st, s.Niches, s.Ideas, o.Grouped), s.Niches, s.Gathering)
+	s.Watch = watch.New(st, s.Ask, s.Niches, s.Jobs, s.Results, s.Topics, o.Suffixes)
+	s.Articles.Out = s.Watch.Sync
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.telling(s.drawing(s.Gathering.Kinds()))...)
 	s.Jobs.Add(s.telling(s.Results.Kinds())...)
@@ -100,6 +104,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Jobs.Add(s.Checks.Kinds()...)
 	s.Jobs.Add(s.Rivals.Kinds()...)
 	s.Jobs.Add(s.Case.Kinds()...)
+	s.Jobs.Add(s.Watch.Kinds()...)
 	return s
 }
 

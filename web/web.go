@@ -35,6 +35,7 @@ import (
 	"cleverniche/web/sift"
 	"cleverniche/web/start"
 	"cleverniche/web/thecase"
+	"cleverniche/web/watch"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/extractors"
@@ -54,12 +55,7 @@ var files embed.FS
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
 	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, rivals.Screen,
-	thecase.Screen, compare.Screen, about.Screen, start.Screen, later}
-
-// later are the stages that are not built yet.
-var later = frame.Screen{Stages: []frame.Stage{
-	{Place: 6, Name: "Watch", Question: "Did it work?", Later: "not built yet"},
-}, Routes: func(*frame.Server, fiber.Router, fiber.Router) {}}
+	thecase.Screen, watch.Screen, compare.Screen, about.Screen, start.Screen}
 
 // Options are what the application is made of.
 type Options struct {

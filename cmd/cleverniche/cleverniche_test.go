@@ -214,7 +214,8 @@ func TestImportsRunDownwards(t *testing.T) {
 	}
 	// The rooms of the study, from the ground up.
 	rooms := []string{"input", "money", "places", "ask", "niches", "jobs", "sieves", "ideas", "imports", "results",
-		"subjects", "gather", "topics", "articles", "briefs", "rivals", "thecase", "files"}
+		"subjects", "gather", "topics", "articles", "briefs", "rivals", "thecase", "watch",
+		"files"}
 	room := func(path string) int { return slices.Index(rooms, strings.TrimPrefix(path, "cleverniche/study/")) }
 	// The parts of screens, and screens that others show a part of; the others import these alone.
 	parts := []string{"draw", "frame", "start", "engine", "jobs", "filters", "list", "idea", "group"}

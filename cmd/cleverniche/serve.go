@@ -141,11 +141,17 @@ func demoCommand() *cobra.Command {
 			}
 			defer stop()
 			c.pointAt(host)
+			stage := &rehearsal{host: host, base: c.now}
+			c.now = stage.now
 			s, _, closing, err := c.open(log)
 			if err != nil {
 				return err
 			}
 			defer closing()
+			if err := stage.resume(ctx, s); err != nil {
+				return fmt.Errorf("going on with the rehearsal: %w", err)
+			}
+			s.Watch.Rehearse(stage, s.Articles)
 			if err := prepareOnce(ctx, s, unfinished, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}

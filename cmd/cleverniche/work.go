@@ -48,7 +48,7 @@ func rootCommand() *cobra.Command {
 	root.AddCommand(nicheCommand(), gatherCommand(), regatherCommand(), rootsCommand(), downCommand(), crossCommand(),
 		wordsCommand(), checkCommand(), aboutCommand(), reportCommand(), penCommand(), importCommand(), sourceCommand(),
 		graphCommand(), judgeCommand(), groupCommand(), planCommand(), briefCommand(), calendarCommand(),
-		rivalsCommand(), caseCommand(),
+		rivalsCommand(), caseCommand(), watchCommand(),
 		exportCommand(),
 		nichesCommand(), sievesCommand(), decideCommand("keep", "Keep ideas", "Kept", sieve.Kept),
 		decideCommand("drop", "Drop ideas", "Dropped", sieve.Dropped), labelCommand(), deleteCommand(), undoCommand(),

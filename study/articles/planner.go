@@ -35,12 +35,14 @@ type Planner struct {
 	ideas   *ideas.Keeper
 	results *results.Researcher
 	topics  *topics.Grouper
+	// Out is done once an article is published; may be nil. What goes wrong in it is done again before it is needed.
+	Out func(ctx context.Context, n niches.Niche) error
 }
 
 // New returns who plans the articles of a data file.
 func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, list *ideas.Keeper,
 	r *results.Researcher, t *topics.Grouper) *Planner {
-	return &Planner{st, asker, n, runner, list, r, t}
+	return &Planner{store: st, asker: asker, niches: n, runner: runner, ideas: list, results: r, topics: t}
 }
 
 // Kinds are the kinds of jobs that it does.

@@ -112,8 +112,8 @@ func (c Change) says() string {
 
 // Change changes an article on the sheet.
 func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change) error {
-	says := ""
-	return s.store.EditTopics(ctx, n.ID, store.AnyRevision, func() string { return says }, func(e *store.TopicTx) error {
+	says, out := "", false
+	err := s.store.EditTopics(ctx, n.ID, store.AnyRevision, func() string { return says }, func(e *store.TopicTx) error {
 		r, err := e.Edit(id)
 		if errors.Is(err, input.ErrNotFound) {
 			return input.Bad("article",
@@ -139,8 +139,13 @@ func (s *Planner) Change(ctx context.Context, n niches.Niche, id uint, c Change)
 				return err
 			}
 		}
+		out = r.State == plan.Published
 		return e.Save(&r)
 	})
+	if err == nil && out && s.Out != nil {
+		_ = s.Out(ctx, n) // what is published is published
+	}
+	return err
 }
 
 // apply checks a change, and makes it.

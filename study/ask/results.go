@@ -1,6 +1,7 @@
 package ask
 
 import (
+	"cleverniche/core/watch"
 	"cmp"
 	"context"
 	"strconv"
@@ -115,6 +116,11 @@ func (s *Asker) Places(ctx context.Context, phrase string, in market.Locale) (As
 func (s *Asker) LastPlaces(ctx context.Context, phrase string, in market.Locale) (out Asked[market.Results], ok bool,
 	err error) {
 	return Kept[market.Results](ctx, s, Results, s.deepKey(phrase, in, PlacesDepth))
+}
+
+// Deepest asks for the first hundred results of a phrase.
+func (s *Asker) Deepest(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
+	return s.search(ctx, phrase, in, watch.Depth)
 }
 
 // PlacesKey is the key under which they are kept.

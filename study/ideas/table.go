@@ -183,6 +183,7 @@ type Counts struct {
 	Seeds, Ideas, Left, LookedUp, Kept int
 	Topics                             int // −1 while they are not grouped
 	Sheet                              int // articles to write or being written
+	Out                                int // published ones
 }
 
 // Count counts a table, with what its sieve leaves.

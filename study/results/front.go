@@ -100,6 +100,13 @@ func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Id
 	idea.ClickShare, idea.ClickShareLow, idea.ClickShareHigh = clicks(m, field, mine, f.Beside)
 }
 
+// Places are the chances of each place that was looked at, from the first on, that my page gets; what is left of 1 is
+// further down.
+func (ev *Evidence) Places() []float64 {
+	list := ev.model.Distribution(ev.Field(), ev.model.Signals(ev.Mine))
+	return list[:max(0, len(list)-1)]
+}
+
 // Clicks is the share of searches that my page would get, and what that lies between.
 func (ev *Evidence) Clicks() (mean, low, high float64) {
 	return clicks(ev.model, ev.Field(), ev.Mine, ev.beside())

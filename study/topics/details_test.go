@@ -114,9 +114,9 @@ func TestCountsDoNotWait(t *testing.T) {
 		t.Fatal(err)
 	}
 	b, _ := s.Ideas.Table(ctx, n)
-	before, _, err := s.Topics.Counts(ctx, n, b)
+	before, _, _, err := s.Topics.Counts(ctx, n, b)
 	all, _ := s.Topics.Of(ctx, n)
-	after, _, _ := s.Topics.Counts(ctx, n, b)
+	after, _, _, _ := s.Topics.Counts(ctx, n, b)
 	if err != nil || before != -1 || after != len(all.List) || after == 0 {
 		t.Errorf("%d, then %d of %d, %v", before, after, len(all.List), err)
 	}

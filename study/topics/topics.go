@@ -470,25 +470,26 @@ const countWaits = 100 * time.Millisecond
 
 // Counts is how many topics there are, −1 while nobody has grouped them, and how many articles are to
 // write or being written.
-func (s *Grouper) Counts(ctx context.Context, n niches.Niche, b ideas.Table) (topics, sheet int, err error) {
+func (s *Grouper) Counts(ctx context.Context, n niches.Niche, b ideas.Table) (topics, sheet,
+	out int, err error) {
 	states, err := s.store.CountStates(ctx, n.ID)
 	if err != nil {
-		return 0, 0, err
+		return 0, 0, 0, err
 	}
-	sheet = states[plan.ToWrite] + states[plan.Writing]
+	sheet, out = states[plan.ToWrite]+states[plan.Writing], states[plan.Published]
 	scope := b.Table.Count(scoped[n.Scope])
 	if scope == 0 && len(states) == 0 {
-		return 0, 0, nil
+		return 0, 0, 0, nil
 	}
 	seat := s.groupings.seat(n.ID)
 	soon, done := context.WithTimeout(ctx, countWaits)
 	defer done()
 	if scope > mostCounted || seat.turn.Acquire(soon, 1) != nil {
-		return int(seat.count.Load()), sheet, nil
+		return int(seat.count.Load()), sheet, out, nil
 	}
 	t, err := s.atTurn(ctx, n, seat)
 	if err != nil {
-		return 0, 0, err
+		return 0, 0, 0, err
 	}
-	return len(t.List), sheet, nil
+	return len(t.List), sheet, out, nil
 }

@@ -18,6 +18,7 @@ import (
 	"cleverniche/study/sieves"
 	"cleverniche/study/thecase"
 	"cleverniche/study/topics"
+	"cleverniche/study/watch"
 )
 
 // bounds are what a field may hold, as the rules that read it say: the attributes that tell a browser.
@@ -54,6 +55,7 @@ var bounds = map[string]template.HTMLAttr{
 	"hand":          characters(thecase.MostHand),
 	"words":         characters(thecase.MostWords),
 	"weeks":         between(1, articles.MostWeeks),
+	"remark":        characters(watch.MostRemark),
 }
 
 // boundsOf are the attributes of a field; a template that names an unknown one does not run.

@@ -275,7 +275,7 @@ func (r *Request) Trail(here string, left int) ([]Step, error) {
 	}
 	counts := b.Count(left)
 	counts.Seeds = len(seeds)
-	if counts.Topics, counts.Sheet, err = r.Study.Topics.Counts(r.Context(), r.Niche, b); err != nil {
+	if counts.Topics, counts.Sheet, counts.Out, err = r.Study.Topics.Counts(r.Context(), r.Niche, b); err != nil {
 		return nil, err
 	}
 	var out []Step

@@ -1,0 +1,54 @@
+// Journey 7: gather, judge, plan, publish, wait, watch.
+import { test, expect } from "./app.mjs";
+
+test("journey 7: an article of the plan is published, weeks pass, and it is held against its forecast", async ({
+  page,
+  app,
+}) => {
+  await page.goto(`${app.address}/niches/1/plan`);
+  await page.getByRole("link", { name: /^Watch/ }).click();
+  await expect(page.locator("h1")).toContainText("Did it work?");
+  // What is published already is watched, and nothing is told before it has settled.
+  await expect(page.locator(".strips li")).toHaveCount(3);
+  await expect(page.locator(".strips .held").first()).toContainText("Too early to tell");
+  // An article of the plan goes out into the simulated web.
+  const first = page.locator("#rehearsal li").first();
+  const phrase = await first.locator("bdi").innerText();
+  await first.getByRole("button", { name: "Publish it there" }).click();
+  await expect(page.locator(".strips li")).toHaveCount(4);
+  const strip = page.locator(".strips li", { hasText: phrase });
+  await expect(strip.locator(".area")).toHaveCount(1);
+  // Weeks pass; places are checked after each, and the page settles.
+  await page.getByLabel("Go on, in weeks").fill("14");
+  await page.getByRole("button", { name: "Go on", exact: true }).click();
+  await expect
+    .poll(async () => (await page.goto(`${app.address}/niches/1/watch`)) && strip.locator(".held").innerText(), {
+      timeout: 60_000,
+    })
+    .toMatch(/than forecast|As forecast/);
+  await expect(page.locator("#right")).toContainText("4 pages have settled");
+  await expect(page.locator("#right")).toContainText("Too few to tell");
+  // The figures are those of the page's own places.
+  const places = await page.request.get(`${app.address}/niches/1/watch/places/csv`);
+  const rows = (await places.text())
+    .split("\n")
+    .filter((line) => line.startsWith(`${phrase},`))
+    .map((line) => line.split(","));
+  expect(rows).toHaveLength(14);
+  const last = rows.at(-1)[2] || "below 100";
+  await expect(strip.locator(".who")).toContainText(last === "below 100" ? last : `place ${last}`);
+  // A note on the line; a place typed by hand; another phrase by hand.
+  await strip.locator("a").click();
+  await expect(page.locator("#places tbody tr")).toHaveCount(14);
+  await page.locator("#says").fill("added a table");
+  await page.getByRole("button", { name: "Note it" }).click();
+  await expect(page.locator(".strip .mark")).toHaveCount(1);
+  await page.goto(`${app.address}/niches/1/watch`);
+  await page.getByLabel("Phrases, one a line").fill("observing chair");
+  await page.getByRole("button", { name: "Watch them" }).click();
+  await expect(page.locator(".strips")).toContainText("observing chair");
+  await page.getByRole("button", { name: /Check 5 phrases now \(at most \$/ }).click();
+  await page.locator(".job").getByText("Done").first().waitFor();
+  await page.goto(`${app.address}/niches/1/watch`);
+  await expect(page.locator(".strips li", { hasText: "observing chair" })).toContainText(/place \d|below 100/);
+});

@@ -1,0 +1,208 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Watched is a phrase whose place is looked for again and again.
+type Watched struct {
+	ID        uint
+	NicheID   uint
+	Phrase    string     // normal form; once in a niche
+	Page      string     // of mine that is meant to stand for it; "" any
+	TopicID   uint       // the article of the plan that is out for it; 0 it was added by hand
+	OutAt     *time.Time // the page was published
+	Forecast  string     // what was forecast when it began to be watched, as JSON; "" nothing
+	CreatedAt time.Time
+	RemovedAt *time.Time // it is watched no more; its places stay
+}
+
+// Position is where a page of mine stood for a watched phrase.
+type Position struct {
+	ID        uint
+	WatchedID uint
+	At        time.Time
+	Engine    string
+	Place     int    // from 1; 0 below Depth
+	Depth     int    // places that were looked at
+	Page      string // which page of mine; "" none
+	Others    string // of my pages further down, one a line
+	Above     string // sites above it, the first first, one a line
+	Hand      bool   // somebody typed it
+}
+
+// Remark is what somebody noted about a watched page on a day: an edit, a link.
+type Remark struct {
+	ID        uint
+	WatchedID uint
+	Day       string // 2006-01-02
+	Says      string
+	CreatedAt time.Time
+}
+
+// Watch is how often a niche's phrases are checked.
+type Watch struct {
+	NicheID   uint `gorm:"primaryKey;autoIncrement:false"`
+	EveryDays int  // 0 when asked
+	CheckedAt *time.Time
+}
+
+// Watched are the phrases that a niche watches, by phrase.
+func (s *Store) Watched(ctx context.Context, niche uint) (out []Watched, err error) {
+	return out, s.read(ctx).Where("niche_id = ? AND removed_at IS NULL", niche).Order("phrase").Find(&out).Error
+}
+
+// OneWatched returns one of a niche, or ErrNotFound.
+func (s *Store) OneWatched(ctx context.Context, niche, id uint) (Watched, error) {
+	return first[Watched](s.read(ctx).Where("niche_id = ? AND id = ? AND removed_at IS NULL", niche, id))
+}
+
+// AddWatched watches phrases; one that was watched before is watched again, with its places. What is known of one that
+// is watched stays, but for a page, a topic and a day that were not.
+func (s *Store) AddWatched(ctx context.Context, list []Watched) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		for _, w := range list {
+			var old []Watched
+			if err := tx.Where("niche_id = ? AND phrase = ?", w.NicheID, w.Phrase).Limit(1).Find(&old).Error; err != nil {
+				return err
+			}
+			if len(old) == 0 {
+				w.CreatedAt = s.now().UTC()
+				if err := tx.Create(&w).Error; err != nil {
+					return err
+				}
+				continue
+			}
+			now := old[0]
+			now.RemovedAt = nil
+			if w.Page != "" {
+				now.Page = w.Page
+			}
+			if w.TopicID != 0 {
+				now.TopicID, now.OutAt = w.TopicID, w.OutAt
+			}
+			if now.Forecast == "" {
+				now.Forecast = w.Forecast
+			}
+			if err := tx.Save(&now).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// RemoveWatched watches one no more, or again.
+func (s *Store) RemoveWatched(ctx context.Context, niche, id uint, away bool) error {
+	var at *time.Time
+	if away {
+		now := s.now().UTC()
+		at = &now
+	}
+	return s.write(ctx, func(tx *gorm.DB) error {
+		done := tx.Model(&Watched{}).Where("niche_id = ? AND id = ?", niche, id).Update("removed_at", at)
+		if done.Error == nil && done.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		return done.Error
+	})
+}
+
+// SavePosition adds where a page stood. What was there before stays, also where it says something else of the same
+// moment.
+func (s *Store) SavePosition(ctx context.Context, p Position) error {
+	save, again := s.writeLater, clause.OnConflict{DoNothing: true}
+	if p.Hand { // what was typed is typed again
+		save, again = s.write, clause.OnConflict{Columns: []clause.Column{{Name: "watched_id"}, {Name: "at"},
+			{Name: "engine"}}, DoUpdates: clause.AssignmentColumns([]string{"place"})}
+	}
+	return save(ctx, func(tx *gorm.DB) error { return tx.Clauses(again).Create(&p).Error })
+}
+
+// Positions of a niche's watched phrases since a moment, by phrase and time.
+func (s *Store) Positions(ctx context.Context, niche uint, since time.Time) (out []Position, err error) {
+	return out, s.read(ctx).Raw("SELECT p.id, p.watched_id, p.at, p.engine, p.place, p.depth, p.page, p.others, p.hand "+
+		"FROM positions p JOIN watcheds w ON w.id = p.watched_id WHERE w.niche_id = ? AND w.removed_at IS NULL "+
+		"AND p.at >= ? ORDER BY p.watched_id, p.at", niche, since.UTC()).Scan(&out).Error
+}
+
+// PositionsOf are those of one phrase, with all that is known.
+func (s *Store) PositionsOf(ctx context.Context, watched uint) (out []Position, err error) {
+	return out, s.read(ctx).Where("watched_id = ?", watched).Order("at, id").Find(&out).Error
+}
+
+// AddRemark notes something about a watched page.
+func (s *Store) AddRemark(ctx context.Context, r Remark) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		r.CreatedAt = s.now().UTC()
+		return tx.Create(&r).Error
+	})
+}
+
+// Remarks of a watched phrase, by day.
+func (s *Store) Remarks(ctx context.Context, watched uint) (out []Remark, err error) {
+	return out, s.read(ctx).Where("watched_id = ?", watched).Order("day, id").Find(&out).Error
+}
+
+// DeleteRemark takes one out.
+func (s *Store) DeleteRemark(ctx context.Context, watched, id uint) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Where("watched_id = ? AND id = ?", watched, id).Delete(&Remark{}).Error
+	})
+}
+
+// Watch is how often a niche is checked.
+func (s *Store) Watch(ctx context.Context, niche uint) (Watch, error) {
+	var list []Watch
+	err := s.read(ctx).Where("niche_id = ?", niche).Limit(1).Find(&list).Error
+	if len(list) == 0 {
+		return Watch{NicheID: niche}, err
+	}
+	return list[0], err
+}
+
+// SetWatch says how often it is.
+func (s *Store) SetWatch(ctx context.Context, niche uint, everyDays int) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "niche_id"}},
+			DoUpdates: clause.AssignmentColumns([]string{"every_days"})}).Create(&Watch{NicheID: niche, EveryDays: everyDays}).Error
+	})
+}
+
+// WatchesDue are the niches that are to be checked: once, however long ago they should have been.
+func (s *Store) WatchesDue(ctx context.Context) (out []Watch, err error) {
+	var all []Watch
+	err = s.read(ctx).Where("every_days > 0 AND niche_id IN (SELECT id FROM niches WHERE deleted_at IS NULL AND " +
+		"archived_at IS NULL AND NOT staged)").Find(&all).Error
+	for _, w := range all {
+		if w.CheckedAt == nil || s.now().Sub(*w.CheckedAt) >= time.Duration(w.EveryDays)*24*time.Hour-time.Hour {
+			out = append(out, w)
+		}
+	}
+	return out, err
+}
+
+// ClaimCheck notes that a niche is checked now, unless somebody noted that since it was read: then got is false.
+func (s *Store) ClaimCheck(ctx context.Context, seen Watch) (got bool, err error) {
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		now := s.now().UTC()
+		row := Watch{NicheID: seen.NicheID, EveryDays: seen.EveryDays}
+		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error; err != nil {
+			return err
+		}
+		q := tx.Model(&Watch{}).Where("niche_id = ?", seen.NicheID)
+		if seen.CheckedAt == nil {
+			q = q.Where("checked_at IS NULL")
+		} else {
+			q = q.Where("checked_at = ?", seen.CheckedAt)
+		}
+		done := q.Update("checked_at", now)
+		got = done.RowsAffected == 1
+		return done.Error
+	})
+	return got, err
+}

@@ -1,0 +1,46 @@
+package watch_test
+
+import (
+	"net/url"
+	"strings"
+	"testing"
+
+	"cleverniche/web/webtest"
+)
+
+// TestThePages: nothing watched, phrases added, checked, a place and a remark typed, taken out and back, sent as a file.
+func TestThePages(t *testing.T) {
+	s := webtest.Open(t)
+	webtest.Holds(t, s.Get("/niches/1/watch"), "Did it work?", "Nothing is watched yet", "No page has settled yet")
+	post := func(path string, v url.Values, wanted int) string {
+		t.Helper()
+		status, header, body := s.Post("/niches/1/watch/"+path, v, false)
+		if status != wanted {
+			t.Fatalf("%s: %d, %s", path, status, body)
+		}
+		return header.Get("Location")
+	}
+	webtest.Holds(t, s.Get(post("add", url.Values{"phrases": {"moon <b>map</b>\nvenus tonight"}}, 303)), "Watching 2 phrases",
+		"moon", "venus tonight", "not checked yet", "Check 2 phrases now")
+	post("add", url.Values{"phrases": {" \n"}}, 422)
+	post("every", url.Values{"every": {"7"}}, 303)
+	webtest.Holds(t, s.Get("/niches/1/watch"), `value="7" selected`)
+	post("every", url.Values{"every": {"3"}}, 422)
+	post("1/place", url.Values{"day": {"2026-01-05"}, "place": {"14"}}, 303)
+	post("1/place", url.Values{"day": {"2026-01-05"}, "place": {"1.5"}}, 422)
+	post("1/place", url.Values{"day": {"5 January"}, "place": {"1"}}, 422)
+	post("1/place", url.Values{"day": {"2026-01-12"}, "place": {"0"}}, 303)
+	post("1/remark", url.Values{"day": {"2026-01-06"}, "says": {"added a <table>"}}, 303)
+	webtest.Holds(t, s.Get("/niches/1/watch/1"), "Below 100", "Best ever: 14", "since last time down 87", "added a &lt;table&gt;",
+		"typed by you", "Nothing was forecast")
+	webtest.Holds(t, s.Get("/niches/1/watch/places/csv"), "phrase,day,place", "2026-01-05,14")
+	post("1/unremark", url.Values{"id": {"1"}}, 303)
+	if strings.Contains(s.Get("/niches/1/watch/1"), "lt;table") {
+		t.Error("a remark that was deleted is there")
+	}
+	webtest.Holds(t, s.Get(post("1/remove", url.Values{}, 303)), "watched no more", "Watch it again")
+	post("1/remove", url.Values{"back": {"yes"}}, 303)
+	webtest.Holds(t, s.Get("/niches/1/watch"), "below 100")
+	post("77/remove", url.Values{}, 404)
+	post("77/place", url.Values{"day": {"2026-01-05"}, "place": {"1"}}, 404)
+}
