@@ -12,11 +12,11 @@ import (
 type Watched struct {
 	ID        uint
 	NicheID   uint
-	Phrase    string     // normal form; once in a niche
-	Page      string     // of mine that is meant to stand for it; "" any
+	Phrase    string     `holds:"t400"`  // normal form; once in a niche
+	Page      string     `holds:"t2000"` // of mine that is meant to stand for it; "" any
 	TopicID   uint       // the article of the plan that is out for it; 0 it was added by hand
 	OutAt     *time.Time // the page was published
-	Forecast  string     // what was forecast when it began to be watched, as JSON; "" nothing
+	Forecast  string     `holds:"t20000"` // what was forecast when it began to be watched, as JSON; "" nothing
 	CreatedAt time.Time
 	RemovedAt *time.Time // it is watched no more; its places stay
 }
@@ -26,12 +26,12 @@ type Position struct {
 	ID        uint
 	WatchedID uint
 	At        time.Time
-	Engine    string
-	Place     int    // from 1; 0 below Depth
-	Depth     int    // places that were looked at
-	Page      string // which page of mine; "" none
-	Others    string // of my pages further down, one a line
-	Above     string // sites above it, the first first, one a line
+	Engine    string `holds:"t80"`
+	Place     int    `holds:"0..100"`  // from 1; 0 below Depth
+	Depth     int    `holds:"0..1000"` // places that were looked at
+	Page      string `holds:"t2000"`   // which page of mine; "" none
+	Others    string `holds:"t20000"`  // of my pages further down, one a line
+	Above     string `holds:"t20000"`  // sites above it, the first first, one a line
 	Hand      bool   // somebody typed it
 }
 
@@ -39,8 +39,8 @@ type Position struct {
 type Remark struct {
 	ID        uint
 	WatchedID uint
-	Day       string // 2006-01-02
-	Says      string
+	Day       string `holds:"t10"` // 2006-01-02
+	Says      string `holds:"t1000"`
 	CreatedAt time.Time
 }
 

@@ -87,6 +87,9 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 	ofIdeas := func(order string) *gorm.DB {
 		return tx.Where("idea_id IN (SELECT id FROM ideas WHERE niche_id = ? AND "+present+")", niche).Order(order)
 	}
+	ofWatched := func(order string) *gorm.DB {
+		return tx.Where("watched_id IN (SELECT id FROM watcheds WHERE niche_id = ?)", niche).Order(order)
+	}
 	return []wholeList{
 		records[Idea]("ideas", tx.Where(byRising, niche, niche, niche).Where(present).Order("id")),
 		records[Origin]("origins", ofIdeas("idea_id, kind, query")),
@@ -98,6 +101,9 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 		records[Rival]("rivals", own("id")),
 		records[RivalPhrase]("rival_phrases", own("phrase, rival_id")),
 		records[Verdict]("verdicts", own("id")),
+		records[Watched]("watched", own("id")),
+		records[Position]("positions", ofWatched("id")),
+		records[Remark]("remarks", ofWatched("id")),
 		{"histories", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(h *History) error {
 				body, err := unpacked(h.Body)

@@ -196,6 +196,9 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 	if w.files["verdicts.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readVerdicts(ctx, niche) })
 	}
+	if w.files["watched.jsonl"] != nil {
+		steps = append(steps, func() error { return w.readWatched(ctx, niche) })
+	}
 	if w.files["histories.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readHistories(ctx) })
 	}
@@ -470,6 +473,49 @@ func (w *wholeReader) readVerdicts(ctx context.Context, niche uint) error {
 		for i := range rows {
 			if rows[i].ID, rows[i].NicheID = 0, niche; !json.Valid([]byte(rows[i].Figures)) {
 				return errors.New("the figures of a verdict are no JSON")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+}
+
+// readWatched reads what was watched, where it stood and what was noted; topics are those of the file.
+func (w *wholeReader) readWatched(ctx context.Context, niche uint) error {
+	watched := map[uint]uint{}
+	err := readList(ctx, w, "watched", func(tx *gorm.DB, rows []Watched) error {
+		for i := range rows {
+			old := rows[i].ID
+			if rows[i].Forecast != "" && !json.Valid([]byte(rows[i].Forecast)) {
+				return errors.New("a forecast is no JSON")
+			}
+			rows[i].ID, rows[i].NicheID, rows[i].TopicID = 0, niche, w.topics[rows[i].TopicID]
+			if err := tx.Create(&rows[i]).Error; err != nil {
+				return fmt.Errorf("“%.60s” is watched twice, or is no phrase: %w", rows[i].Phrase, err)
+			}
+			watched[old] = rows[i].ID
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	err = readList(ctx, w, "positions", func(tx *gorm.DB, rows []Position) error {
+		for i := range rows {
+			rows[i].ID = 0
+			if rows[i].WatchedID = watched[rows[i].WatchedID]; rows[i].WatchedID == 0 {
+				return errors.New("it names a phrase that is not in the file")
+			}
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	return readList(ctx, w, "remarks", func(tx *gorm.DB, rows []Remark) error {
+		for i := range rows {
+			rows[i].ID = 0
+			if rows[i].WatchedID = watched[rows[i].WatchedID]; rows[i].WatchedID == 0 {
+				return errors.New("it names a phrase that is not in the file")
 			}
 		}
 		return tx.CreateInBatches(&rows, batch).Error

@@ -16,6 +16,7 @@ import (
 	"cleverniche/core/links"
 	"cleverniche/core/niche"
 	"cleverniche/core/serp"
+	"cleverniche/core/watch"
 	"cleverniche/core/worth"
 	"cleverniche/standin"
 
@@ -40,6 +41,7 @@ type caseNiche struct {
 	Topics []niche.Topic
 	Pieces []niche.Piece // the best first
 	Got    float64       // visits a month of the first pieces, settled
+	Came   []int         // the places that they came to; 0 below where was looked
 }
 
 // caseCommand measures the case: ranges from samples, the order of candidates, the range of earnings.
@@ -180,11 +182,14 @@ func (l *lab) publish(n *caseNiche, site string, day time.Time, rng *rand.Rand) 
 		if o.Error != "" {
 			return fmt.Errorf("%s: %s", n.Pieces[i].Lead, o.Error)
 		}
+		came := 0
 		for _, at := range o.Positions {
+			came = at.Position
 			if at.Position > 0 && at.Position <= serp.FirstPage {
 				n.Got += n.Pieces[i].Searches * worth.Searches.At(at.Position)
 			}
 		}
+		n.Came = append(n.Came, came)
 	}
 	return nil
 }
@@ -238,6 +243,7 @@ func tellCase(out io.Writer, all []caseNiche) error {
 		got += n.Got
 	}
 	fmt.Fprintf(out, "  what was chosen for its forecast brought %.2f of it\n", got/expected)
+	tellChances(out, all)
 	for _, chosen := range []float64{1, niche.Promised} {
 		for _, tied := range []float64{0, 0.1, niche.Together, 0.3, 0.5} {
 			in := 0
@@ -256,6 +262,32 @@ func tellCase(out io.Writer, all []caseNiche) error {
 		}
 	}
 	return nil
+}
+
+// tellChances holds the chances of what was chosen for its forecast against what came: the winner's curse of chances.
+func tellChances(out io.Writer, all []caseNiche) {
+	var one, five []watch.Outcome
+	var sums [4]float64 // page one expected and come, top five expected and come
+	for _, n := range all {
+		for i, at := range n.Came {
+			p := n.Pieces[i]
+			is1, is5 := at > 0 && at <= serp.FirstPage, at > 0 && at <= 5
+			one, five = append(one, watch.Outcome{Chance: p.PageOne, Came: is1}),
+				append(five, watch.Outcome{Chance: p.TopFive, Came: is5})
+			sums[0], sums[2] = sums[0]+p.PageOne, sums[2]+p.TopFive
+			if is1 {
+				sums[1]++
+			}
+			if is5 {
+				sums[3]++
+			}
+		}
+	}
+	_, brier1, miss1 := watch.Right(one)
+	_, brier5, miss5 := watch.Right(five)
+	fmt.Fprintf(out, "  chances of %d articles chosen for their forecast: page one %.0f expected, %.0f came, calibration "+
+		"error %.3f, Brier %.3f; top five %.0f expected, %.0f came, %.3f, %.3f\n", len(one), sums[0], sums[1], miss1, brier1,
+		sums[2], sums[3], miss5, brier5)
 }
 
 // orderOf is Kendall's tau between forecast and outcome, over all pairs of hobbies of a world and an engine, with the

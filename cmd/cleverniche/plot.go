@@ -123,7 +123,7 @@ func publishSome(ctx context.Context, s *study.Study, n niches.Niche) error {
 			return err
 		}
 		state, address := string(plan.Published), t.Own[0].URL
-		day := s.Now().AddDate(0, 0, -21*(i+1)).Format(time.DateOnly)
+		day := s.Now().AddDate(0, 0, -28*(i+1)).Format(time.DateOnly)
 		change := articles.Change{State: &state, Address: &address, Published: &day}
 		if err := s.Articles.Change(ctx, n, t.Hand(), change); err != nil {
 			return err

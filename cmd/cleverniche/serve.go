@@ -336,6 +336,12 @@ func sow(ctx context.Context, s *study.Study) error {
 	if err := plot(ctx, s, n); err != nil {
 		return err
 	}
+	if job, err = s.Watch.AskPast(ctx, n); err != nil { // so that it begins with twelve weeks of its pages
+		return err
+	}
+	if err := s.Jobs.Wait(ctx, job.ID); err != nil {
+		return err
+	}
 	for _, more := range demoMore {
 		if err := sowMore(ctx, s, more.niche, more.seeds, more.look); err != nil {
 			return err

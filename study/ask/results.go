@@ -123,6 +123,18 @@ func (s *Asker) Deepest(ctx context.Context, phrase string, in market.Locale) (A
 	return s.search(ctx, phrase, in, watch.Depth)
 }
 
+// DeepestOn asks for the first hundred results of a phrase on a day of the past.
+func (s *Asker) DeepestOn(ctx context.Context, phrase string, in market.Locale,
+	day time.Time) (Asked[market.Results], error) {
+	return put(ctx, s, Results, s.deepKey(phrase, in, watch.Depth)+"|"+day.Format(time.DateOnly),
+		func(ctx context.Context, c market.Searcher) (market.Results, error) {
+			if past, is := c.(market.PastSearcher); is {
+				return past.SearchAt(ctx, phrase, in, watch.Depth, day)
+			}
+			return market.Results{}, errNoPast
+		})
+}
+
 // PlacesKey is the key under which they are kept.
 func (s *Asker) PlacesKey(phrase string, in market.Locale) string {
 	return s.deepKey(phrase, in, PlacesDepth)

@@ -14,6 +14,7 @@ import (
 	"cleverniche/core/phrase"
 	"cleverniche/core/plan"
 	"cleverniche/core/watch"
+	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/articles"
 	"cleverniche/study/ask"
@@ -221,6 +222,7 @@ const checkWorkers = 4
 // Kinds are the kinds of jobs.
 func (s *Watcher) Kinds() []jobs.Kind {
 	return []jobs.Kind{{Name: checkJob, Workers: checkWorkers, Brings: "in the first hundred", Do: s.checkOne},
+		{Name: pastJob, Workers: checkWorkers, Brings: "in the first hundred", Do: s.pastOne},
 		{Name: rehearsalJob, Workers: 1, Brings: "in the first hundred", Waits: func(string) bool { return true },
 			Do: s.aWeek}}
 }
@@ -332,12 +334,18 @@ func (s *Watcher) placeOf(ctx context.Context, n niches.Niche, c check) (found i
 	if err != nil {
 		return 0, err
 	}
-	if len(got.Value.Organic) == 0 {
+	return s.stood(ctx, n, w, got.Value, got.At)
+}
+
+// stood keeps where my page stood for a phrase in results of a moment.
+func (s *Watcher) stood(ctx context.Context, n niches.Niche, w store.Watched, r market.Results,
+	at time.Time) (found int, err error) {
+	if len(r.Organic) == 0 {
 		return 0, errors.New("the engine shows nothing at all for it; that says nothing of your place")
 	}
-	p := store.Position{WatchedID: w.ID, At: got.At.UTC(), Engine: got.Value.Engine, Depth: len(got.Value.Organic)}
+	p := store.Position{WatchedID: w.ID, At: at.UTC(), Engine: r.Engine, Depth: len(r.Organic)}
 	var others, above []string
-	for _, o := range got.Value.Organic {
+	for _, o := range r.Organic {
 		switch own := s.niches.IsOwn(n, o.URL); {
 		case own && p.Place == 0:
 			p.Place, p.Page = o.Position, o.URL

@@ -1,6 +1,7 @@
 package watch_test
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -245,5 +246,30 @@ func TestByHand(t *testing.T) {
 	}
 	if err := s.Watch.Type(ctx, n, 999, c.now(), 3); !errors.Is(err, input.ErrNotFound) {
 		t.Error(err)
+	}
+}
+
+// TestANichesFileHoldsIt: what is watched goes along, with its forecast, its places and remarks.
+func TestANichesFileHoldsIt(t *testing.T) {
+	s, n, f, c := begun(t)
+	f.place.Store(7)
+	p := check(t, s, n)
+	if err := s.Watch.Remark(ctx, n, p.ID, c.now(), "added a table"); err != nil {
+		t.Fatal(err)
+	}
+	var file bytes.Buffer
+	if err := s.Files.ExportWhole(ctx, n, &file); err != nil {
+		t.Fatal(err)
+	}
+	back, err := s.Files.ImportWhole(ctx, bytes.NewReader(file.Bytes()), int64(file.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	list := pages(t, s, back)
+	if len(list) != 1 || list[0].Place != 7 || !list[0].Planned || list[0].Forecast == nil || !list[0].Made.Equal(p.Made) {
+		t.Fatalf("%+v", list)
+	}
+	if _, points, remarks, err := s.Watch.One(ctx, back, list[0].ID); err != nil || len(points) != 1 || len(remarks) != 1 {
+		t.Errorf("%+v, %+v, %v", points, remarks, err)
 	}
 }

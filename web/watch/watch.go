@@ -35,6 +35,7 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Get("/watch", s.In(func(r *frame.Request) error { return show(r, nil) }))
 	niche.Post("/watch/add", s.Form(add, show))
 	niche.Post("/watch/check", s.Form(check, show))
+	niche.Post("/watch/past", s.Form(askPast, show))
 	niche.Post("/watch/every", s.Form(every, show))
 	niche.Get("/watch/places/:format", s.In(export))
 	niche.Post("/watch/go-on", s.Form(goOn, show))
@@ -56,23 +57,25 @@ const (
 
 type page struct {
 	frame.Page
-	Strips  []strip
-	Right   watch.Right
-	Bins    []bin
-	Enough  int
-	Cost    string
-	Phrases int
-	Every   int
-	Last    time.Time
-	Choices any
-	Job     *jobs.Job
-	Typed   string
-	Said    string
-	Wrong   string
-	Field   string
-	Site    string
-	Few     bool
-	Removed uint
+	Strips   []strip
+	Right    watch.Right
+	Bins     []bin
+	Enough   int
+	Cost     string
+	Phrases  int
+	Past     int // weeks of which no place is known and that can be asked for
+	PastCost string
+	Every    int
+	Last     time.Time
+	Choices  any
+	Job      *jobs.Job
+	Typed    string
+	Said     string
+	Wrong    string
+	Field    string
+	Site     string
+	Few      bool
+	Removed  uint
 	// Rehearses says that the web is simulated: its weeks can pass, and articles of the plan be published in it.
 	Rehearses bool
 	Weeks     int
@@ -141,6 +144,10 @@ func show(r *frame.Request, wrong *input.Error) error {
 		return err
 	}
 	v.Cost, v.Phrases = r.Study.Ask.Cost(e), phrases
+	if e, v.Past, err = r.Study.Watch.PastCost(ctx, r.Niche); err != nil {
+		return err
+	}
+	v.PastCost = r.Study.Ask.Cost(e)
 	if v.Every, v.Last, err = r.Study.Watch.Schedule(ctx, r.Niche); err != nil {
 		return err
 	}
@@ -286,6 +293,13 @@ func add(r *frame.Request) error {
 
 func check(r *frame.Request) error {
 	if _, err := r.Study.Watch.Check(r.Context(), r.Niche); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch"))
+}
+
+func askPast(r *frame.Request) error {
+	if _, err := r.Study.Watch.AskPast(r.Context(), r.Niche); err != nil {
 		return err
 	}
 	return r.To(r.Path("watch"))
