@@ -281,6 +281,7 @@ var steps = []struct {
 			place INTEGER NOT NULL, depth INTEGER NOT NULL, page TEXT NOT NULL DEFAULT '', others TEXT NOT NULL DEFAULT '',
 			above TEXT NOT NULL DEFAULT '', hand INTEGER NOT NULL DEFAULT 0)`,
 		`CREATE UNIQUE INDEX positions_watched ON positions (watched_id, at, engine)`,
+		`CREATE INDEX positions_places ON positions (watched_id, at, place)`, // the line of a page, from the index alone
 		`CREATE TABLE remarks (id INTEGER PRIMARY KEY,
 			watched_id INTEGER NOT NULL REFERENCES watcheds(id) ON DELETE CASCADE, day TEXT NOT NULL, says TEXT NOT NULL,
 			created_at DATETIME NOT NULL)`,

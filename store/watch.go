@@ -123,11 +123,38 @@ func (s *Store) SavePosition(ctx context.Context, p Position) error {
 	return save(ctx, func(tx *gorm.DB) error { return tx.Clauses(again).Create(&p).Error })
 }
 
-// Positions of a niche's watched phrases since a moment, by phrase and time.
-func (s *Store) Positions(ctx context.Context, niche uint, since time.Time) (out []Position, err error) {
-	return out, s.read(ctx).Raw("SELECT p.id, p.watched_id, p.at, p.engine, p.place, p.depth, p.page, p.others, p.hand "+
-		"FROM positions p JOIN watcheds w ON w.id = p.watched_id WHERE w.niche_id = ? AND w.removed_at IS NULL "+
-		"AND p.at >= ? ORDER BY p.watched_id, p.at", niche, since.UTC()).Scan(&out).Error
+// Positions are all places of a niche's watched phrases, by phrase and time: the latest of each phrase with what is
+// known of it but the sites above, the others as day and place alone.
+func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Position, err error) {
+	const watched = "(SELECT id FROM watcheds WHERE niche_id = ? AND removed_at IS NULL)"
+	rows, err := s.read(ctx).Raw("SELECT watched_id, unixepoch(at), place FROM positions WHERE watched_id IN "+watched+
+		" ORDER BY watched_id, at, id", niche).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out = map[uint][]Position{}
+	for rows.Next() {
+		var id, place int
+		var at int64
+		if err := rows.Scan(&id, &at, &place); err != nil {
+			return nil, err
+		}
+		out[uint(id)] = append(out[uint(id)], Position{WatchedID: uint(id), At: time.Unix(at, 0).UTC(), Place: place})
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	var last []Position
+	err = s.read(ctx).Raw("SELECT id, watched_id, at, engine, place, depth, page, others, hand FROM positions WHERE id IN "+
+		"(SELECT (SELECT p.id FROM positions p WHERE p.watched_id = w.id ORDER BY p.at DESC, p.id DESC LIMIT 1) "+
+		"FROM watcheds w WHERE w.niche_id = ? AND w.removed_at IS NULL)", niche).Scan(&last).Error
+	for _, p := range last {
+		if list := out[p.WatchedID]; len(list) > 0 {
+			list[len(list)-1] = p
+		}
+	}
+	return out, err
 }
 
 // PositionsOf are those of one phrase, with all that is known.

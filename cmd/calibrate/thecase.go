@@ -285,9 +285,16 @@ func tellChances(out io.Writer, all []caseNiche) {
 	}
 	_, brier1, miss1 := watch.Right(one)
 	_, brier5, miss5 := watch.Right(five)
+	for i := range one { // as a planned article has them
+		x := one[i].Chance - five[i].Chance
+		f := watch.Forecast{Chances: watch.Chosen([]float64{0, 0, 0, 0, five[i].Chance, 0, 0, 0, 0, x})}
+		one[i].Chance, five[i].Chance = f.PageOne(), f.TopFive()
+	}
+	_, _, then1 := watch.Right(one)
+	_, _, then5 := watch.Right(five)
 	fmt.Fprintf(out, "  chances of %d articles chosen for their forecast: page one %.0f expected, %.0f came, calibration "+
-		"error %.3f, Brier %.3f; top five %.0f expected, %.0f came, %.3f, %.3f\n", len(one), sums[0], sums[1], miss1, brier1,
-		sums[2], sums[3], miss5, brier5)
+		"error %.3f, Brier %.3f; top five %.0f expected, %.0f came, %.3f, %.3f; corrected for being chosen %.3f and %.3f\n",
+		len(one), sums[0], sums[1], miss1, brier1, sums[2], sums[3], miss5, brier5, then1, then5)
 }
 
 // orderOf is Kendall's tau between forecast and outcome, over all pairs of hobbies of a world and an engine, with the

@@ -108,3 +108,22 @@ func TestRight(t *testing.T) {
 		t.Error("something is right of nothing")
 	}
 }
+
+// TestChosen: even odds of the top five become those of e to the −0.65, of page one of e to the −0.4; never and always stay.
+func TestChosen(t *testing.T) {
+	f := Forecast{Chances: Chosen([]float64{0.1, 0.1, 0.1, 0.1, 0.1, 0, 0, 0, 0, 0})}
+	if got, want := f.TopFive(), 1/(1+math.Exp(0.65)); math.Abs(got-want) > 1e-12 {
+		t.Errorf("top five %g, by hand %g", got, want)
+	}
+	if got, want := f.PageOne(), 1/(1+math.Exp(0.4)); math.Abs(got-want) > 1e-12 {
+		t.Errorf("page one %g, by hand %g", got, want)
+	}
+	if got := Chosen([]float64{1}); math.Abs(got[0]-1) > 1e-6 {
+		t.Errorf("what is sure has %g", got[0])
+	}
+	for _, c := range Chosen([]float64{0, 0, 0.3, 0, 0.6, 0.05}) {
+		if c < 0 {
+			t.Errorf("a chance of %g", c)
+		}
+	}
+}

@@ -28,13 +28,9 @@ type past struct {
 }
 
 // unknownWeeks are the weeks since publication, or where that is not known the last twelve, of which no place is known.
-func (s *Watcher) unknownWeeks(ctx context.Context, n niches.Niche) (out []past, err error) {
+func (s *Watcher) unknownWeeks(n niches.Niche, list []Page) (out []past) {
 	if !s.asker.HasPast() || n.OwnSite == "" {
-		return nil, nil
-	}
-	list, err := s.Pages(ctx, n)
-	if err != nil {
-		return nil, err
+		return nil
 	}
 	today := s.store.Now().UTC().Truncate(24 * time.Hour)
 	for _, p := range list {
@@ -49,7 +45,7 @@ func (s *Watcher) unknownWeeks(ctx context.Context, n niches.Niche) (out []past,
 			}
 		}
 	}
-	return out, nil
+	return out
 }
 
 func knows(l watch.Line, day time.Time) bool {
@@ -61,11 +57,11 @@ func knows(l watch.Line, day time.Time) bool {
 	return false
 }
 
-// PastCost says what asking for past weeks would ask at most, and for how many.
-func (s *Watcher) PastCost(ctx context.Context, n niches.Niche) (e ask.Estimate, weeks int, err error) {
-	list, err := s.unknownWeeks(ctx, n)
-	if err != nil || len(list) == 0 {
-		return e, 0, err
+// PastCost says what asking for past weeks of pages would ask at most, and for how many.
+func (s *Watcher) PastCost(ctx context.Context, n niches.Niche, pages []Page) (e ask.Estimate, weeks int, err error) {
+	list := s.unknownWeeks(n, pages)
+	if len(list) == 0 {
+		return e, 0, nil
 	}
 	return e, len(list), s.asker.EstimateOpen(ctx, &e, ask.Results, len(list), 0, checkWorkers)
 }
@@ -75,10 +71,11 @@ func (s *Watcher) AskPast(ctx context.Context, n niches.Niche) (job jobs.Job, er
 	if err := s.Sync(ctx, n); err != nil {
 		return job, err
 	}
-	list, err := s.unknownWeeks(ctx, n)
+	pages, err := s.Pages(ctx, n)
 	if err != nil {
 		return job, err
 	}
+	list := s.unknownWeeks(n, pages)
 	if len(list) == 0 {
 		return job, input.Bad("past", "All past weeks that can be asked for are known.")
 	}

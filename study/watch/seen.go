@@ -63,13 +63,9 @@ func (s *Watcher) Pages(ctx context.Context, n niches.Niche) ([]Page, error) {
 	if err != nil {
 		return nil, err
 	}
-	points, err := s.store.Positions(ctx, n.ID, time.Time{})
+	by, err := s.store.Positions(ctx, n.ID)
 	if err != nil {
 		return nil, err
-	}
-	by := map[uint][]store.Position{}
-	for _, p := range points {
-		by[p.WatchedID] = append(by[p.WatchedID], p)
 	}
 	out := make([]Page, len(list))
 	for i, w := range list {

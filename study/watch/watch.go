@@ -33,7 +33,7 @@ type Store interface {
 	DeleteRemark(ctx context.Context, watched, id uint) error
 	Now() time.Time
 	OneWatched(ctx context.Context, niche, id uint) (store.Watched, error)
-	Positions(ctx context.Context, niche uint, since time.Time) ([]store.Position, error)
+	Positions(ctx context.Context, niche uint) (map[uint][]store.Position, error)
 	PositionsOf(ctx context.Context, watched uint) ([]store.Position, error)
 	Remarks(ctx context.Context, watched uint) ([]store.Remark, error)
 	RemoveWatched(ctx context.Context, niche, id uint, away bool) error
@@ -133,7 +133,7 @@ func (s *Watcher) forecastOf(ctx context.Context, n niches.Niche, idea uint) (st
 	if ev.Verdict.Locked != "" {
 		return "", nil
 	}
-	f := forecast{Chances: ev.Places(), Days: n.LeadDays, Made: s.store.Now().UTC()}
+	f := forecast{Chances: watch.Chosen(ev.Places()), Days: n.LeadDays, Made: s.store.Now().UTC()}
 	for _, e := range ev.Reading.Entries[:min(10, len(ev.Reading.Entries))] {
 		f.Ten = append(f.Ten, e.Site)
 	}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -271,5 +272,62 @@ func TestANichesFileHoldsIt(t *testing.T) {
 	}
 	if _, points, remarks, err := s.Watch.One(ctx, back, list[0].ID); err != nil || len(points) != 1 || len(remarks) != 1 {
 		t.Errorf("%+v, %+v, %v", points, remarks, err)
+	}
+}
+
+// TestMonday: one thing to write first; what fell with the fix; nothing twice; and what was not checked for long.
+func TestMonday(t *testing.T) {
+	s, n, f, c := begun(t)
+	b, err := s.Ideas.Table(ctx, n)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Articles.Add(ctx, n, []uint{studytest.Named(b, "mars rover toy")}); err != nil {
+		t.Fatal(err)
+	}
+	monday := func() []watch.Task {
+		t.Helper()
+		list, err := s.Watch.Monday(ctx, n, s.Articles, pages(t, s, n))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return list
+	}
+	first := monday()
+	if len(first) != 2 || first[0].What != "Write “mars rover toy”." || !strings.HasPrefix(first[0].Path, "briefs/") ||
+		first[1].What != "Check your places." || first[1].Why != "Never checked." {
+		t.Fatalf("%+v", first)
+	}
+	f.place.Store(5)
+	check(t, s, n)
+	c.days.Store(7)
+	f.place.Store(12)
+	check(t, s, n)
+	list := monday()
+	if len(list) < 2 || list[1].What != "Look at “moon map”." || !strings.HasPrefix(list[1].Why, "It fell to 12, by 7 since a week ago.") {
+		t.Errorf("%+v", list)
+	}
+	if !slices.ContainsFunc(list, func(x watch.Task) bool { return x.What == "Keep one page for “moon map”." }) {
+		t.Errorf("two pages stand there, and: %+v", list)
+	}
+	c.days.Store(30)
+	if list = monday(); list[len(list)-1].Why != "Last checked 23 days ago." || len(list) > 10 {
+		t.Errorf("%+v", list)
+	}
+	if got := watch.Digest(list); strings.Count(got, "\n") != len(list)-1 {
+		t.Errorf("%q", got)
+	}
+}
+
+// TestPastWeeks: weeks since publication of which nothing is known are asked for, once.
+func TestPastWeeks(t *testing.T) {
+	s, n, f, c := begun(t)
+	if _, err := s.Watch.AskPast(ctx, n); err == nil {
+		t.Error("there is a past on the first day")
+	}
+	c.days.Store(30)
+	f.place.Store(8)
+	if _, weeks, err := s.Watch.PastCost(ctx, n, pages(t, s, n)); err != nil || weeks != 0 {
+		t.Errorf("%d weeks of a source that knows no past, %v", weeks, err)
 	}
 }

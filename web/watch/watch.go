@@ -57,6 +57,7 @@ const (
 
 type page struct {
 	frame.Page
+	Tasks    []watch.Task
 	Strips   []strip
 	Right    watch.Right
 	Bins     []bin
@@ -132,6 +133,9 @@ func show(r *frame.Request, wrong *input.Error) error {
 		}
 		v.Strips = append(v.Strips, stripOf(p, nil, r.Study.Now(), stripWidth, stripHeight))
 	}
+	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, r.Study.Articles, list); err != nil {
+		return err
+	}
 	v.Right = watch.Rightness(list)
 	v.Few = v.Right.Settled < core.Enough
 	for _, b := range v.Right.PageOne.Bins {
@@ -144,7 +148,7 @@ func show(r *frame.Request, wrong *input.Error) error {
 		return err
 	}
 	v.Cost, v.Phrases = r.Study.Ask.Cost(e), phrases
-	if e, v.Past, err = r.Study.Watch.PastCost(ctx, r.Niche); err != nil {
+	if e, v.Past, err = r.Study.Watch.PastCost(ctx, r.Niche, list); err != nil {
 		return err
 	}
 	v.PastCost = r.Study.Ask.Cost(e)

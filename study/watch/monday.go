@@ -1,0 +1,187 @@
+package watch
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"cleverniche/core/plan"
+	"cleverniche/core/watch"
+	"cleverniche/study/articles"
+	"cleverniche/study/input"
+	"cleverniche/study/money"
+	"cleverniche/study/niches"
+)
+
+// Task is one line of what to do this week, with its reason and where it leads.
+type Task struct {
+	What, Why string
+	Path      string // below the niche
+}
+
+// Bounds of what is said (ours).
+const (
+	mostTasks  = 10
+	mostOfKind = 2              // lines of one kind, so that one kind does not crowd out the others
+	noticed    = 1.3            // factor by which a place must change to be said
+	soon       = 28             // days until a deadline
+	rushFrom   = 3 * 7          // days until the months of a season begin, from which an update comes in time
+	rushTo     = 10 * 7         //
+	stale      = 14             // days after which places are to be checked again
+	within     = 20             // place down to which little may be missing
+	aDay       = 24 * time.Hour //
+)
+
+// Monday is what to do this week: one thing to write, pages that failed their forecast or moved, deadlines, pages where
+// little is missing, pages in each other's way, seasons that come up, and what to check. The most pressing first.
+func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planner, pages []Page) (out []Task, err error) {
+	sheet, err := p.Plan(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	next, err := nextSteps(ctx, n, p)
+	if err != nil {
+		return nil, err
+	}
+	now := s.store.Now()
+	var write, deadlines, seasons []Task
+	for _, a := range sheet.Articles {
+		switch {
+		case a.Gone:
+		case a.State() == plan.Published:
+			if t, ok := rush(a, now); ok {
+				seasons = append(seasons, t)
+			}
+		default:
+			if len(write) == 0 {
+				write = append(write, toWrite(a, n.Currency))
+			} else if left := int(a.Deadline.Sub(now) / aDay); !a.Deadline.IsZero() && left <= soon {
+				deadlines = append(deadlines, Task{fmt.Sprintf("Finish “%s” by %s.", a.Lead(), a.Deadline.Format("2 January")),
+					inDays(left), fmt.Sprintf("briefs/%d", a.ID)})
+			}
+		}
+	}
+	var failed, moved, little, crossed []Task
+	var last time.Time
+	for _, one := range pages {
+		if one.Checked.After(last) {
+			last = one.Checked
+		}
+		path := fmt.Sprintf("watch/%d", one.ID)
+		step := next[one.Phrase]
+		switch by, since, is := movement(one); {
+		case one.Verdict == watch.Worse:
+			why := fmt.Sprintf("It stands at %s, worse than forecast.", watch.Says(one.Place))
+			if step != "" {
+				why += " " + input.Sentence(step)
+			}
+			failed = append(failed, Task{fmt.Sprintf("Look at “%s”.", one.Phrase), why, path})
+		case is && by < 0:
+			why := fmt.Sprintf("It fell to %s, by %d since %s.", watch.Says(one.Place), -by, since)
+			if step != "" {
+				why += " " + input.Sentence(step)
+			}
+			moved = append(moved, Task{fmt.Sprintf("Look at “%s”.", one.Phrase), why, path})
+		case one.Place >= 4 && one.Place <= within && step != "":
+			little = append(little, Task{input.Sentence(step), fmt.Sprintf("“%s” stands at %d.", one.Phrase, one.Place), path})
+		case is && by > 0:
+			moved = append(moved, Task{fmt.Sprintf("“%s” rose to %d.", one.Phrase, one.Place),
+				fmt.Sprintf("Up %d since %s. Nothing to do.", by, since), path})
+		}
+		if len(one.Others) > 0 || one.Other() {
+			crossed = append(crossed, Task{fmt.Sprintf("Keep one page for “%s”.", one.Phrase),
+				"Two of yours stand for it, or another than you meant.", path})
+		}
+	}
+	var again []Task
+	if days := int(now.Sub(last) / aDay); len(pages) > 0 && (last.IsZero() || days >= stale) {
+		why := "Never checked."
+		if !last.IsZero() {
+			why = fmt.Sprintf("Last checked %d days ago.", days)
+		}
+		again = append(again, Task{"Check your places.", why, "watch#strips"})
+	}
+	for _, kind := range [][]Task{write, failed, moved, deadlines, little, crossed, seasons, again} {
+		out = append(out, kind[:min(mostOfKind, len(kind))]...)
+	}
+	return out[:min(mostTasks, len(out))], nil
+}
+
+// nextSteps are the fixes that are most likely to matter, by phrase.
+func nextSteps(ctx context.Context, n niches.Niche, p *articles.Planner) (map[string]string, error) {
+	list, _, err := p.Actions(ctx, n, 0)
+	out := make(map[string]string, len(list))
+	for _, a := range list {
+		if !a.IsDone && a.Now.Position != 1 {
+			out[a.Idea.Phrase] = a.Next
+		}
+	}
+	return out, err
+}
+
+func toWrite(a articles.Article, in string) Task {
+	why := fmt.Sprintf("%d hours", a.Hours)
+	if low, likely, high, known := a.Worth(); known {
+		why += fmt.Sprintf(", %s a month likely (%s to %s)", money.Text(likely, in), money.Text(low, in), money.Text(high, in))
+	}
+	if a.Schedule.Late > 0 && a.Schedule.Misses {
+		why += ", late for its season"
+	}
+	return Task{fmt.Sprintf("Write “%s”.", a.Lead()), why + ".", fmt.Sprintf("briefs/%d", a.ID)}
+}
+
+func inDays(left int) string {
+	switch {
+	case left < 0:
+		return fmt.Sprintf("That was %d days ago.", -left)
+	case left == 0:
+		return "That is today."
+	}
+	return fmt.Sprintf("That is in %d days.", left)
+}
+
+// rush is an update of a page whose season comes up.
+func rush(a articles.Article, now time.Time) (Task, bool) {
+	if !a.Season.Known || a.Season.Peak.Months == 0 {
+		return Task{}, false
+	}
+	begins := time.Date(now.Year(), a.Season.Peak.First, 1, 0, 0, 0, 0, time.UTC)
+	if begins.Before(now) {
+		begins = begins.AddDate(1, 0, 0)
+	}
+	left := int(begins.Sub(now) / aDay)
+	if left < rushFrom || left > rushTo {
+		return Task{}, false
+	}
+	return Task{fmt.Sprintf("Update “%s” before its rush.", a.Lead()),
+		fmt.Sprintf("Most search it in %s.", begins.Month()), fmt.Sprintf("ideas/%d", a.ID)}, true
+}
+
+// movement is by how many places a page moved since a week ago, or since last time where that is not known; is is false
+// where that is hardly noticed.
+func movement(p Page) (by int, since string, is bool) {
+	c, since := p.Week, "a week ago"
+	if !c.OK {
+		c, since = p.Day, "last time"
+	}
+	if !c.OK || c.By == 0 {
+		return 0, "", false
+	}
+	now := float64(p.Place)
+	if p.Place == 0 {
+		now = watch.Depth + 1
+	}
+	return c.By, since, math.Abs(math.Log((now+float64(c.By))/now)) >= math.Log(noticed)
+}
+
+// Digest is what to do, as plain lines.
+func Digest(list []Task) string {
+	var lines []string
+	for _, t := range list {
+		lines = append(lines, t.What+" "+t.Why)
+	}
+	return strings.Join(slices.Clip(lines), "\n")
+}
