@@ -15,6 +15,7 @@ import (
 	"testing"
 	"time"
 
+	"cleverniche/core/watch"
 	"cleverniche/market"
 	"cleverniche/standin"
 
@@ -243,5 +244,28 @@ func TestReadingCopyAgainstAnotherExtractor(t *testing.T) {
 		t.Errorf("%d pages, F1 of words %.3f", pages, mean)
 	} else {
 		t.Logf("%d pages, F1 of words %.3f", pages, mean)
+	}
+}
+
+// TestDigestIsAtom: gofeed reads what to do in a week as Atom (RFC 4287).
+func TestDigestIsAtom(t *testing.T) {
+	var b strings.Builder
+	d := watch.Digest{Title: "This week: Sky", Self: "http://127.0.0.1/feed", Page: "http://127.0.0.1/watch",
+		List: []watch.ToDo{{What: "Write “a < b & c”.", Why: "4 hours.", Href: "http://127.0.0.1/briefs/1"},
+			{What: "Check.", Why: "Never checked.", Href: "http://127.0.0.1/watch#strips"}}}
+	if err := d.Write(&b, time.Date(2026, 3, 5, 0, 0, 0, 0, time.UTC)); err != nil {
+		t.Fatal(err)
+	}
+	feed, err := gofeed.NewParser().ParseString(b.String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if feed.FeedType != "atom" || feed.Title != d.Title || feed.FeedLink != d.Self || feed.Link != d.Page ||
+		len(feed.Authors) != 1 || feed.UpdatedParsed == nil || len(feed.Items) != 2 {
+		t.Errorf("%+v", feed)
+	}
+	if one := feed.Items[0]; one.Title != d.List[0].What || one.Content != d.List[0].Why || one.Link != d.List[0].Href ||
+		one.GUID == feed.Items[1].GUID || one.UpdatedParsed == nil {
+		t.Errorf("%+v", one)
 	}
 }

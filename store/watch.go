@@ -157,6 +157,22 @@ func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Posit
 	return out, err
 }
 
+// Reported is what the latest search report said of a watched phrase, and the latest place that was kept of reports.
+type Reported struct {
+	WatchedID uint
+	Place     float64
+	Page      string
+	Last      int // −1 none
+}
+
+// Reports are what the latest search report said of a niche's watched phrases.
+func (s *Store) Reports(ctx context.Context, niche uint, engine string) (out []Reported, err error) {
+	return out, s.read(ctx).Raw("SELECT w.id AS watched_id, i.my_place AS place, i.my_page AS page, coalesce((SELECT p.place "+
+		"FROM positions p WHERE p.watched_id = w.id AND p.engine = ? ORDER BY p.at DESC LIMIT 1), -1) AS last "+
+		"FROM watcheds w JOIN ideas i ON i.niche_id = w.niche_id AND i.phrase = w.phrase AND i."+present+
+		" WHERE w.niche_id = ? AND w.removed_at IS NULL AND i.my_place IS NOT NULL", engine, niche).Scan(&out).Error
+}
+
 // PositionsOf are those of one phrase, with all that is known.
 func (s *Store) PositionsOf(ctx context.Context, watched uint) (out []Position, err error) {
 	return out, s.read(ctx).Where("watched_id = ?", watched).Order("at, id").Find(&out).Error

@@ -100,7 +100,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Jobs.Add(s.telling(s.drawing(s.Gathering.Kinds()))...)
 	s.Jobs.Add(s.telling(s.Results.Kinds())...)
 	s.Jobs.Add(s.Articles.Kinds()...)
-	s.Jobs.Add(s.telling(s.Imports.Kinds())...)
+	s.Jobs.Add(then(s.telling(s.Imports.Kinds()), s.Watch.FromReport)...)
 	s.Jobs.Add(s.Checks.Kinds()...)
 	s.Jobs.Add(s.Rivals.Kinds()...)
 	s.Jobs.Add(s.Case.Kinds()...)
@@ -125,24 +125,20 @@ func (s *Study) drawing(kinds []jobs.Kind) []jobs.Kind {
 }
 
 // telling are kinds of jobs after which it is told what is off the subject: they bring ideas or results.
-func (s *Study) telling(kinds []jobs.Kind) []jobs.Kind {
+func (s *Study) telling(kinds []jobs.Kind) []jobs.Kind { return then(kinds, s.Subjects.Tell) }
+
+// then are kinds of jobs after which something more is done; what each says is said.
+func then(kinds []jobs.Kind, do func(context.Context, niches.Niche) (string, error)) []jobs.Kind {
 	for i := range kinds {
 		after := kinds[i].After
-		kinds[i].After = func(ctx context.Context, n niches.Niche) (string, error) {
-			var says []string
-			for _, do := range []func(context.Context, niches.Niche) (string, error){after, s.Subjects.Tell} {
-				if do == nil {
-					continue
-				}
-				said, err := do(ctx, n)
-				if err != nil {
-					return strings.Join(says, " "), err
-				}
-				if said != "" {
-					says = append(says, said)
+		kinds[i].After = func(ctx context.Context, n niches.Niche) (says string, err error) {
+			if after != nil {
+				if says, err = after(ctx, n); err != nil {
+					return says, err
 				}
 			}
-			return strings.Join(says, " "), nil
+			more, err := do(ctx, n)
+			return strings.TrimSpace(says + " " + more), err
 		}
 	}
 	return kinds

@@ -2,6 +2,7 @@ package watch
 
 import (
 	"math"
+	"strings"
 	"testing"
 	"time"
 )
@@ -124,6 +125,24 @@ func TestChosen(t *testing.T) {
 	for _, c := range Chosen([]float64{0, 0, 0.3, 0, 0.6, 0.05}) {
 		if c < 0 {
 			t.Errorf("a chance of %g", c)
+		}
+	}
+}
+
+// TestDigest: the elements that RFC 4287 asks for, once a feed and once an entry, and IDs that differ. A reader that
+// others wrote reads it in readers/.
+func TestDigest(t *testing.T) {
+	d := Digest{Title: "This week: Sky", Self: "http://127.0.0.1:8080/feed", Page: "http://127.0.0.1:8080/niches/1/watch",
+		List: []ToDo{{"Look at “<moon> & map”.", "It fell.", "http://127.0.0.1:8080/niches/1/watch/1"},
+			{"Keep one page.", "Two stand.", "http://127.0.0.1:8080/niches/1/watch/1"}}}
+	var b strings.Builder
+	if err := d.Write(&b, time.Date(2026, 3, 5, 22, 0, 0, 0, time.UTC)); err != nil {
+		t.Fatal(err)
+	}
+	for part, n := range map[string]int{"<id>": 3, "<updated>2026-03-02T00:00:00Z</updated>": 3, "<author>": 1,
+		`rel="self"`: 1, "<entry>": 2, "“&lt;moon&gt; &amp; map”": 1, "#2026-03-02-2</id>": 1} {
+		if got := strings.Count(b.String(), part); got != n {
+			t.Errorf("%s is there %d times, not %d:\n%s", part, got, n, b.String())
 		}
 	}
 }

@@ -4,8 +4,6 @@ import (
 	"context"
 	"fmt"
 	"math"
-	"slices"
-	"strings"
 	"time"
 
 	"cleverniche/core/plan"
@@ -175,13 +173,4 @@ func movement(p Page) (by int, since string, is bool) {
 		now = watch.Depth + 1
 	}
 	return c.By, since, math.Abs(math.Log((now+float64(c.By))/now)) >= math.Log(noticed)
-}
-
-// Digest is what to do, as plain lines.
-func Digest(list []Task) string {
-	var lines []string
-	for _, t := range list {
-		lines = append(lines, t.What+" "+t.Why)
-	}
-	return strings.Join(slices.Clip(lines), "\n")
 }

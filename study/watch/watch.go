@@ -36,6 +36,7 @@ type Store interface {
 	Positions(ctx context.Context, niche uint) (map[uint][]store.Position, error)
 	PositionsOf(ctx context.Context, watched uint) ([]store.Position, error)
 	Remarks(ctx context.Context, watched uint) ([]store.Remark, error)
+	Reports(ctx context.Context, niche uint, engine string) ([]store.Reported, error)
 	RemoveWatched(ctx context.Context, niche, id uint, away bool) error
 	SavePosition(ctx context.Context, p store.Position) error
 	SetWatch(ctx context.Context, niche uint, everyDays int) error

@@ -35,6 +35,8 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Get("/watch", s.In(func(r *frame.Request) error { return show(r, nil) }))
 	niche.Post("/watch/add", s.Form(add, show))
 	niche.Post("/watch/check", s.Form(check, show))
+	niche.Get("/digest/:secret", s.In(digest))
+	niche.Post("/watch/digest", s.In(makeDigest))
 	niche.Post("/watch/past", s.Form(askPast, show))
 	niche.Post("/watch/every", s.Form(every, show))
 	niche.Get("/watch/places/:format", s.In(export))
@@ -77,6 +79,7 @@ type page struct {
 	Site     string
 	Few      bool
 	Removed  uint
+	Digest   string // the secret address of what to do as a feed; "" none was made
 	// Rehearses says that the web is simulated: its weeks can pass, and articles of the plan be published in it.
 	Rehearses bool
 	Weeks     int
@@ -135,6 +138,13 @@ func show(r *frame.Request, wrong *input.Error) error {
 	}
 	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, r.Study.Articles, list); err != nil {
 		return err
+	}
+	secret, err := r.Study.Files.Feed(ctx, r.Niche)
+	if err != nil {
+		return err
+	}
+	if secret != "" {
+		v.Digest = origin(r) + r.Path("digest/"+secret)
 	}
 	v.Right = watch.Rightness(list)
 	v.Few = v.Right.Settled < core.Enough
@@ -300,6 +310,53 @@ func check(r *frame.Request) error {
 		return err
 	}
 	return r.To(r.Path("watch"))
+}
+
+func origin(r *frame.Request) string { return fmt.Sprintf("%s://%s", r.Scheme(), r.Host()) }
+
+// digest answers feed readers that subscribe: they know the secret.
+func digest(r *frame.Request) error {
+	ok, err := r.Study.Files.IsFeed(r.Context(), r.Niche, r.Params("secret"))
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return input.ErrNotFound
+	}
+	pages, err := r.Study.Watch.Pages(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	tasks, err := r.Study.Watch.Monday(r.Context(), r.Niche, r.Study.Articles, pages)
+	if err != nil {
+		return err
+	}
+	d := core.Digest{Title: "This week: " + r.Niche.Name, Self: origin(r) + r.Path("digest/"+r.Params("secret")),
+		Page: origin(r) + r.Path("watch")}
+	for _, t := range tasks {
+		d.List = append(d.List, core.ToDo{What: t.What, Why: t.Why, Href: origin(r) + r.Path(t.Path)})
+	}
+	r.Set(fiber.HeaderContentType, "application/atom+xml; charset=utf-8")
+	r.Set(fiber.HeaderCacheControl, "no-cache")
+	var out strings.Builder
+	if err := d.Write(&out, r.Study.Now()); err != nil {
+		return err
+	}
+	return r.SendString(out.String())
+}
+
+// makeDigest makes the secret address, where the calendar of the plan has none yet.
+func makeDigest(r *frame.Request) error {
+	secret, err := r.Study.Files.Feed(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	if secret == "" {
+		if _, err := r.Study.Files.RenewFeed(r.Context(), r.Niche); err != nil {
+			return err
+		}
+	}
+	return r.To(r.Path("watch#monday"))
 }
 
 func askPast(r *frame.Request) error {
