@@ -17,14 +17,6 @@ test("screenshots", async ({ page }) => {
   await shot("story");
   await page.evaluate(() => document.querySelector("#results").scrollIntoView());
   await shot("results");
-  await page.getByRole("button", { name: "Ask for the past year" }).click();
-  await page.locator("#weeks svg").waitFor();
-  await page.evaluate(() => document.querySelector("#weeks").scrollIntoView());
-  await shot("weeks");
-  await page.locator("#place-1 .open").click();
-  await page.getByRole("link", { name: "Who links to it" }).click();
-  await page.locator("main.links-page").waitFor();
-  await shot("links");
   for (const site of ["astronotes.example", "nightyard.example"]) {
     await page.goto(`${address}/niches/1/sites/${site}`);
     await page.getByRole("button", { name: "Follow" }).click();
@@ -49,6 +41,10 @@ test("screenshots", async ({ page }) => {
   await page.locator(".job").getByText("Done").waitFor();
   await page.goto(`${address}/niches/1/case?with=2&with=3`);
   await shot("case");
+  await page.goto(`${address}/niches/3/case`);
+  await page.evaluate(() => document.querySelector(".decision").scrollIntoView());
+  await shot("earnings");
+  await page.goto(`${address}/niches/1/case?with=2&with=3`);
   await page.evaluate(() => document.querySelector("#small").scrollIntoView());
   await shot("small-sites");
   await page.goto(`${address}/niches/1/engine`);
@@ -76,12 +72,22 @@ test("screenshots", async ({ page }) => {
   await page.waitForTimeout(700);
   await page.screenshot({ path: "../docs/screenshots/gather.png" });
   await page.locator(".job", { hasText: "dobsonian" }).getByText("Done").waitFor();
-  await page.goto(`${address}/niches/1/gather/down?open=telescope+for&open=telescope+for+›+letter`);
-  await page.locator(".twig").nth(2).focus();
-  await page.keyboard.press("g");
-  await page.locator(".job", { hasText: "best telescope" }).getByText("Done").waitFor();
-  await page.goBack();
-  await page.locator(".twig").nth(2).focus();
-  await shot("down");
+  // Last, since the demo's clock goes on.
+  await page.goto(`${address}/niches/1/watch`);
+  for (let i = 0; i < 2; i++) {
+    await page.getByRole("button", { name: "Publish it there" }).first().click();
+    await page.waitForLoadState();
+  }
+  await page.getByLabel("Go on, in weeks").fill("16");
+  await page.getByRole("button", { name: "Go on", exact: true }).click();
+  await page.locator(".job").getByText("Done").waitFor({ timeout: 60_000 });
+  await page.goto(`${address}/niches/1/watch`);
+  await shot("watch");
+  await page.locator(".strips a").nth(1).click();
+  await page.locator("#says").fill("added a table of positions");
+  await page.getByLabel("On", { exact: true }).first().fill("2027-02-01");
+  await page.getByRole("button", { name: "Note it" }).click();
+  await page.waitForLoadState();
+  await shot("forecast");
   await stop(child);
 });

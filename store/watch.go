@@ -146,7 +146,8 @@ func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Posit
 		return nil, err
 	}
 	var last []Position
-	err = s.read(ctx).Raw("SELECT id, watched_id, at, engine, place, depth, page, others, hand FROM positions WHERE id IN "+
+	err = s.read(ctx).Raw("SELECT id, watched_id, at, engine, place, depth, page, others, hand FROM positions WHERE "+
+		"id IN "+
 		"(SELECT (SELECT p.id FROM positions p WHERE p.watched_id = w.id ORDER BY p.at DESC, p.id DESC LIMIT 1) "+
 		"FROM watcheds w WHERE w.niche_id = ? AND w.removed_at IS NULL)", niche).Scan(&last).Error
 	for _, p := range last {
@@ -167,7 +168,8 @@ type Reported struct {
 
 // Reports are what the latest search report said of a niche's watched phrases.
 func (s *Store) Reports(ctx context.Context, niche uint, engine string) (out []Reported, err error) {
-	return out, s.read(ctx).Raw("SELECT w.id AS watched_id, i.my_place AS place, i.my_page AS page, coalesce((SELECT p.place "+
+	return out, s.read(ctx).Raw("SELECT w.id AS watched_id, i.my_place AS place, i.my_page AS page, coalesce((SELECT "+
+		"p.place "+
 		"FROM positions p WHERE p.watched_id = w.id AND p.engine = ? ORDER BY p.at DESC LIMIT 1), -1) AS last "+
 		"FROM watcheds w JOIN ideas i ON i.niche_id = w.niche_id AND i.phrase = w.phrase AND i."+present+
 		" WHERE w.niche_id = ? AND w.removed_at IS NULL AND i.my_place IS NOT NULL", engine, niche).Scan(&out).Error
@@ -212,7 +214,8 @@ func (s *Store) Watch(ctx context.Context, niche uint) (Watch, error) {
 func (s *Store) SetWatch(ctx context.Context, niche uint, everyDays int) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		return tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "niche_id"}},
-			DoUpdates: clause.AssignmentColumns([]string{"every_days"})}).Create(&Watch{NicheID: niche, EveryDays: everyDays}).Error
+			DoUpdates: clause.AssignmentColumns([]string{"every_days"})}).Create(&Watch{NicheID: niche,
+			EveryDays: everyDays}).Error
 	})
 }
 

@@ -22,7 +22,7 @@ func TestTheTrailCounts(t *testing.T) {
 			"0 seeds · 3 ideas")
 	}
 	webtest.Holds(t, s.Get("/niches/1/sift?holds=moon"), "<small>1 left</small>")
-	webtest.Holds(t, s.Get("/niches/1/sift"), `class="here"`, `href="/niches/1/judge"`, "not built yet")
+	webtest.Holds(t, s.Get("/niches/1/sift"), `class="here"`, `href="/niches/1/judge"`, `href="/niches/1/watch"`)
 }
 
 func TestFilesMayBeKept(t *testing.T) {

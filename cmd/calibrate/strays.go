@@ -172,7 +172,8 @@ func tellStrays(out io.Writer, worlds []strayWorld) {
 					of += len(ideas)
 				}
 			}
-			fmt.Fprintf(out, "  %d ideas of the subject and %.0f %% strays: by results %s; by words, of a third: %s (%d ideas)\n",
+			fmt.Fprintf(out, "  %d ideas of the subject and %.0f %% strays: by results %s; by words, of a third: %s (%d "+
+				"ideas)\n",
 				size, 100*share, seen, read, of)
 		}
 	}

@@ -120,7 +120,8 @@ func (r *rehearsal) put(ctx context.Context, p rehearsedPage) (string, error) {
 	var at struct {
 		URL string `json:"url"`
 	}
-	err := r.post(ctx, "/lab/pages", map[string]any{"site": p.Site, "phrase": p.Phrase, "fit": madeWell, "date": p.Date}, &at)
+	err := r.post(ctx, "/lab/pages", map[string]any{"site": p.Site, "phrase": p.Phrase, "fit": madeWell, "date": p.Date},
+		&at)
 	return at.URL, err
 }
 

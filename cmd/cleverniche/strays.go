@@ -10,7 +10,8 @@ import (
 	"github.com/spf13/cobra"
 )
 
-var strayColumns = []column{{"Phrase", "phrase"}, {"Searches", "searches"}, {"Together", "together"}, {"Because", "because"}}
+var strayColumns = []column{{"Phrase", "phrase"}, {"Searches", "searches"}, {"Together", "together"}, {"Because",
+	"because"}}
 
 // straysCommand lists what is off the subject, and says of phrases that they are on it or off.
 func straysCommand() *cobra.Command {

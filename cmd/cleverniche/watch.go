@@ -13,7 +13,8 @@ import (
 	"github.com/spf13/cobra"
 )
 
-var watchColumns = []column{{"Phrase", "phrase"}, {"Place", "place"}, {"Last time", "moved"}, {"A week ago", "moved_week"},
+var watchColumns = []column{{"Phrase", "phrase"}, {"Place", "place"}, {"Last time", "moved"}, {"A week ago",
+	"moved_week"},
 	{"The start", "moved_start"}, {"Best", "best"}, {"Page", "page"}, {"Forecast", "forecast"}, {"Checked", "checked"}}
 
 // watchCommand shows where pages stand, beside what was forecast.

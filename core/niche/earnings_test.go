@@ -188,7 +188,8 @@ func TestAGrowingSite(t *testing.T) {
 
 // TestGrows: the middle of evenly grown sites; too few tell nothing, nor do old ones.
 func TestGrows(t *testing.T) {
-	sites := []Site{{Months: 12, Standing: 6}, {Months: 24, Standing: 6}, {Months: 36, Standing: 6}, {Months: 12, Standing: 1},
+	sites := []Site{{Months: 12, Standing: 6}, {Months: 24, Standing: 6}, {Months: 36, Standing: 6}, {Months: 12,
+		Standing: 1},
 		{Months: 200, Standing: 90}, {Months: -1, Standing: 40}}
 	if gain, dated := Grows(sites); gain != 0 || dated != 4 {
 		t.Errorf("%g by %d", gain, dated)

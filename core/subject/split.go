@@ -25,9 +25,9 @@ type cut struct {
 	conductance float64
 }
 
-// cuts are those of little conductance that sweeps over the singular vectors of ideas and their sites find, the smaller
-// side of each (Dhillon 2001, Co-clustering documents and words using bipartite spectral graph partitioning). Two ideas are
-// tied by each site that stands for both, the less the more ideas it stands for.
+// cuts are those of little conductance that sweeps over the singular vectors of ideas and their sites find, the
+// smaller side of each (Dhillon 2001, Co-clustering documents and words using bipartite spectral graph partitioning).
+// Two ideas are tied by each site that stands for both, the less the more ideas it stands for.
 func cuts(tens []ten, sites int) (out []cut) {
 	degree := make([]float64, sites)
 	for _, t := range tens {

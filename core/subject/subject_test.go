@@ -10,7 +10,8 @@ import (
 	"gonum.org/v1/gonum/mat"
 )
 
-// two makes ideas of two subjects that share a word: each has sites of its own, and a third of the ideas one that writes on both.
+// two makes ideas of two subjects that share a word: each has sites of its own, and a third of the ideas one that
+// writes on both.
 func two(on, off int) (out []Idea) {
 	rng := rand.New(rand.NewPCG(3, 3))
 	make := func(n int, of string, words []string) {
@@ -151,7 +152,8 @@ func TestOrdersAgainstSVD(t *testing.T) {
 func TestWordsAgainstTheTextbook(t *testing.T) {
 	china := &tally{ideas: 3, words: 8, of: map[string]float64{"chinese": 5, "beijing": 1, "shanghai": 1, "macao": 1}}
 	japan := &tally{ideas: 1, words: 3, of: map[string]float64{"chinese": 1, "tokyo": 1, "japan": 1}}
-	for _, c := range []struct{ got, want float64 }{{china.says("chinese", 6), 3.0 / 7}, {china.says("tokyo", 6), 1.0 / 14},
+	for _, c := range []struct{ got, want float64 }{{china.says("chinese", 6), 3.0 / 7}, {china.says("tokyo", 6),
+		1.0 / 14},
 		{japan.says("chinese", 6), 2.0 / 9}, {japan.says("japan", 6), 2.0 / 9}} {
 		if math.Abs(math.Exp(c.got)-c.want) > 1e-12 {
 			t.Errorf("%g, in the book %g", math.Exp(c.got), c.want)

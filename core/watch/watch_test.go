@@ -90,8 +90,8 @@ func TestLines(t *testing.T) {
 	}
 }
 
-// TestRight compares with scikit-learn 1.2 (brier_score_loss) on the same numbers as cmd/calibrate does; the calibration
-// error is by hand.
+// TestRight compares with scikit-learn 1.2 (brier_score_loss) on the same numbers as cmd/calibrate does; the
+// calibration error is by hand.
 func TestRight(t *testing.T) {
 	list := []Outcome{{0.1, false}, {0.4, false}, {0.35, true}, {0.8, true}, {0.8, false}, {0.65, true}, {0.05, false},
 		{0.9, true}}
@@ -110,7 +110,8 @@ func TestRight(t *testing.T) {
 	}
 }
 
-// TestChosen: even odds of the top five become those of e to the −0.65, of page one of e to the −0.4; never and always stay.
+// TestChosen: even odds of the top five become those of e to the −0.65, of page one of e to the −0.4; never and
+// always stay.
 func TestChosen(t *testing.T) {
 	f := Forecast{Chances: Chosen([]float64{0.1, 0.1, 0.1, 0.1, 0.1, 0, 0, 0, 0, 0})}
 	if got, want := f.TopFive(), 1/(1+math.Exp(0.65)); math.Abs(got-want) > 1e-12 {

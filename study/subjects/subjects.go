@@ -165,8 +165,8 @@ func (s *Teller) Say(ctx context.Context, n niches.Niche, ids []uint, side subje
 	return len(list), err
 }
 
-// Undo takes back whatever was done last in a niche; where that was something said of the subject, what followed from it
-// is told anew.
+// Undo takes back whatever was done last in a niche; where that was something said of the subject, what followed from
+// it is told anew.
 func (s *Teller) Undo(ctx context.Context, n niches.Niche) (ideas.Undone, error) {
 	undone, err := s.ideas.Undo(ctx, n.ID)
 	if err == nil && undone.Subject {

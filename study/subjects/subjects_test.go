@@ -66,7 +66,8 @@ func saturn(t *testing.T) (*study.Study, niches.Niche) {
 	if got := studytest.Finish(t, s, j, err); got.Failed > 0 {
 		t.Fatalf("%+v", got)
 	}
-	if _, err := s.Imports.Take(ctx, n, "more", strings.NewReader("saturn film soundtrack vinyl\nsaturn rings mug")); err != nil {
+	if _, err := s.Imports.Take(ctx, n, "more", strings.NewReader("saturn film soundtrack vinyl\nsaturn rings "+
+		"mug")); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.Subjects.Tell(ctx, n); err != nil {
@@ -114,7 +115,8 @@ func TestStrays(t *testing.T) {
 	}
 	found, err := s.Subjects.OnHand(ctx, n)
 	parts, said := found.Parts, found.Said
-	if err != nil || len(parts) != 1 || len(said) != 0 || found.LookedUp != 92 || !parts[0].Own() || !slices.Contains(parts[0].Words, "film") {
+	if err != nil || len(parts) != 1 || len(said) != 0 || found.LookedUp != 92 || !parts[0].Own() ||
+		!slices.Contains(parts[0].Words, "film") {
 		t.Fatalf("%+v, %+v, %v", parts, said, err)
 	}
 	for _, stray := range parts[0].Strays {
@@ -164,7 +166,10 @@ func TestTheSubjectMayBeTheOther(t *testing.T) {
 	if _, err := s.Subjects.Say(ctx, n, ids, subject.On); err != nil {
 		t.Fatal(err)
 	}
-	if now := off(t, s, n); len(now) < 70 || slices.ContainsFunc(now, func(p string) bool { return strings.Contains(p, "film") }) {
+	if now := off(t, s, n); len(now) < 70 || slices.ContainsFunc(now, func(p string) bool {
+		return strings.Contains(p,
+			"film")
+	}) {
 		t.Errorf("%d are off the subject: %q", len(now), now)
 	}
 }

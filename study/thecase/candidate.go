@@ -37,7 +37,8 @@ func (s *Examiner) Candidate(ctx context.Context, like niches.Niche, seed string
 	case len(seeds) > 1:
 		return n, job, input.Bad("seed", "One subject at a time.")
 	}
-	n = niches.Niche{Name: strings.TrimSuffix(input.Sentence(seeds[0]), "."), Country: like.Country, Language: like.Language,
+	n = niches.Niche{Name: strings.TrimSuffix(input.Sentence(seeds[0]), "."), Country: like.Country,
+		Language: like.Language,
 		Currency: like.Currency, OwnSite: like.OwnSite, WeekHours: like.WeekHours, VisitMicros: like.VisitMicros,
 		Earning: like.Earning}
 	if n, err = s.niches.Create(ctx, n); err != nil {

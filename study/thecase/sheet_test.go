@@ -53,8 +53,8 @@ func TestCashFlowsOfASpreadsheet(t *testing.T) {
 		}
 		set(col+"1", fmt.Sprintf("%d*%g/(%g*52/12)", i+1, hours, a.WeekHours))
 		for m := range months {
-			set(fmt.Sprintf("%s%d", col, m+2), fmt.Sprintf("IF($A%[2]d>%[1]s$1,%[3]g*%[4]g*%[5]g*$B%[2]d*MIN(1,($A%[2]d-%[1]s$1)/%[6]g),0)",
-				col, m+2, p.Searches, p.Clicks, visit, lead))
+			set(fmt.Sprintf("%s%d", col, m+2), fmt.Sprintf("IF($A%[2]d>%[1]s$1,%[3]g*%[4]g*%[5]g*$B%[2]d*"+
+				"MIN(1,($A%[2]d-%[1]s$1)/%[6]g),0)", col, m+2, p.Searches, p.Clicks, visit, lead))
 		}
 	}
 	for m := range months {

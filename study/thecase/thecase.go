@@ -49,7 +49,8 @@ type Examiner struct {
 // New returns an examiner.
 func New(st Store, asker *ask.Asker, list *ideas.Keeper, r *results.Researcher, scout *rivals.Scout,
 	runner *jobs.Runner, all *topics.Grouper, known *niches.Keeper, g *gather.Gatherer) *Examiner {
-	return &Examiner{store: st, asker: asker, ideas: list, results: r, rivals: scout, niches: known, gatherer: g, runner: runner,
+	return &Examiner{store: st, asker: asker, ideas: list, results: r, rivals: scout, niches: known, gatherer: g,
+		runner: runner,
 		topics: all, held: map[uint]counted{}}
 }
 

@@ -35,7 +35,8 @@ const (
 
 // Monday is what to do this week: one thing to write, pages that failed their forecast or moved, deadlines, pages where
 // little is missing, pages in each other's way, seasons that come up, and what to check. The most pressing first.
-func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planner, pages []Page) (out []Task, err error) {
+func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planner, pages []Page) (out []Task,
+	err error) {
 	sheet, err := p.Plan(ctx, n)
 	if err != nil {
 		return nil, err
@@ -84,7 +85,8 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planne
 			}
 			moved = append(moved, Task{fmt.Sprintf("Look at “%s”.", one.Phrase), why, path})
 		case one.Place >= 4 && one.Place <= within && step != "":
-			little = append(little, Task{input.Sentence(step), fmt.Sprintf("“%s” stands at %d.", one.Phrase, one.Place), path})
+			little = append(little, Task{input.Sentence(step), fmt.Sprintf("“%s” stands at %d.", one.Phrase, one.Place),
+				path})
 		case is && by > 0:
 			moved = append(moved, Task{fmt.Sprintf("“%s” rose to %d.", one.Phrase, one.Place),
 				fmt.Sprintf("Up %d since %s. Nothing to do.", by, since), path})
@@ -123,7 +125,8 @@ func nextSteps(ctx context.Context, n niches.Niche, p *articles.Planner) (map[st
 func toWrite(a articles.Article, in string) Task {
 	why := fmt.Sprintf("%d hours", a.Hours)
 	if low, likely, high, known := a.Worth(); known {
-		why += fmt.Sprintf(", %s a month likely (%s to %s)", money.Text(likely, in), money.Text(low, in), money.Text(high, in))
+		why += fmt.Sprintf(", %s a month likely (%s to %s)", money.Text(likely, in), money.Text(low, in), money.Text(high,
+			in))
 	}
 	if a.Schedule.Late > 0 && a.Schedule.Misses {
 		why += ", late for its season"

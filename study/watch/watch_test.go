@@ -208,12 +208,14 @@ func TestSchedule(t *testing.T) {
 // TestByHand: phrases and places that somebody types, remarks, and what cannot be.
 func TestByHand(t *testing.T) {
 	s, n, _, c := begun(t)
-	added, ignored, err := s.Watch.Add(ctx, n, "Mars  Map\r\nmars map\n\x00\nvenus\tmine.example/venus\nx\thttp://other.example/")
+	added, ignored, err := s.Watch.Add(ctx, n, "Mars  Map\r\nmars "+
+		"map\n\x00\nvenus\tmine.example/venus\nx\thttp://other.example/")
 	if err != nil || added != 2 || len(ignored) != 2 {
 		t.Fatalf("%d added, %q ignored, %v", added, ignored, err)
 	}
 	list := pages(t, s, n)
-	if len(list) != 3 || list[2].Phrase != "venus" || list[2].Meant != "https://mine.example/venus" || list[2].Forecast != nil {
+	if len(list) != 3 || list[2].Phrase != "venus" || list[2].Meant != "https://mine.example/venus" ||
+		list[2].Forecast != nil {
 		t.Fatalf("%+v", list)
 	}
 	id := list[2].ID
@@ -238,8 +240,10 @@ func TestByHand(t *testing.T) {
 		t.Errorf("its places are gone: %v", err)
 	}
 	for name, err := range map[string]error{"place −3": s.Watch.Type(ctx, n, id, c.now(), -3),
-		"tomorrow": s.Watch.Type(ctx, n, id, c.now().AddDate(0, 0, 1), 3), "no words": s.Watch.Remark(ctx, n, id, c.now(), " "),
-		"a long remark": s.Watch.Remark(ctx, n, id, c.now(), strings.Repeat("x", 400)), "every 3 days": s.Watch.SetEvery(ctx, n, 3)} {
+		"tomorrow": s.Watch.Type(ctx, n, id, c.now().AddDate(0, 0, 1), 3), "no words": s.Watch.Remark(ctx, n, id, c.now(),
+			" "),
+		"a long remark": s.Watch.Remark(ctx, n, id, c.now(), strings.Repeat("x", 400)),
+		"every 3 days":  s.Watch.SetEvery(ctx, n, 3)} {
 		var wrong *input.Error
 		if !errors.As(err, &wrong) {
 			t.Errorf("%s: %v", name, err)
@@ -304,7 +308,8 @@ func TestMonday(t *testing.T) {
 	f.place.Store(12)
 	check(t, s, n)
 	list := monday()
-	if len(list) < 2 || list[1].What != "Look at “moon map”." || !strings.HasPrefix(list[1].Why, "It fell to 12, by 7 since a week ago.") {
+	if len(list) < 2 || list[1].What != "Look at “moon map”." || !strings.HasPrefix(list[1].Why,
+		"It fell to 12, by 7 since a week ago.") {
 		t.Errorf("%+v", list)
 	}
 	if !slices.ContainsFunc(list, func(x watch.Task) bool { return x.What == "Keep one page for “moon map”." }) {
@@ -344,7 +349,8 @@ func TestFromASearchReport(t *testing.T) {
 		}
 	}
 	bring("14.3")
-	if p := pages(t, s, n)[0]; p.Place != 14 || p.Engine != "your search report" || p.Stands != "http://mine.example/page" {
+	if p := pages(t, s, n)[0]; p.Place != 14 || p.Engine != "your search report" ||
+		p.Stands != "http://mine.example/page" {
 		t.Fatalf("%+v", p)
 	}
 	c.days.Store(30)

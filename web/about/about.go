@@ -27,7 +27,8 @@ var documents = []struct {
 // guide are the pages of the guide, by their names, with their titles; each stage opens the page of its path.
 var guide = []struct{ name, title string }{{"start", "Three minutes to a first topic"},
 	{"first-evening", "The first evening, with files only"}, {"gather", "Gather"},
-	{"sift", "Sift"}, {"judge", "Judge"}, {"group", "Group"}, {"plan", "Plan"}, {"rivals", "Rivals"}, {"case", "The case"},
+	{"sift", "Sift"}, {"judge", "Judge"}, {"group", "Group"}, {"plan", "Plan"}, {"watch", "Watch"}, {"rivals", "Rivals"},
+	{"case", "The case"},
 	{"troubleshooting", "Troubleshooting"}, {"configuration", "Configuration"}, {"operating", "Run it for long"}}
 
 // Screen is the addresses of documents, in a niche and outside.

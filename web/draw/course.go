@@ -6,8 +6,8 @@ import (
 	"strings"
 )
 
-// Course is a forecast band of places with the line of fact, along days. Places are drawn by their logarithm: from 3 to 1
-// is as far as from 30 to 10.
+// Course is a forecast band of places with the line of fact, along days. Places are drawn by their logarithm: from 3
+// to 1 is as far as from 30 to 10.
 type Course struct {
 	Area, Line string
 	Ten        string // the height of place 10

@@ -39,10 +39,12 @@ func (v *page) strays(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	v.Strays = strays{Said: found.Said, None: "None is seen. Ideas that only share the words, as of a film or a firm, are told by " +
+	v.Strays = strays{Said: found.Said, None: "None is seen. Ideas that only share the words, as of a film or a " +
+		"firm, are told by " +
 		"who stands for them."}
 	if least := subject.LeastLookedUp; found.LookedUp < least {
-		v.Strays.None = fmt.Sprintf("Once %d ideas are looked up, those that only share its words are told by who stands for "+
+		v.Strays.None = fmt.Sprintf("Once %d ideas are looked up, those that only share its words are told by who "+
+			"stands for "+
 			"them: another meaning, a film, a firm.", least)
 	}
 	for _, p := range found.Parts {

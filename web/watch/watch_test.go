@@ -8,7 +8,8 @@ import (
 	"cleverniche/web/webtest"
 )
 
-// TestThePages: nothing watched, phrases added, checked, a place and a remark typed, taken out and back, sent as a file.
+// TestThePages: nothing watched, phrases added, checked, a place and a remark typed, taken out and back, sent as a
+// file.
 func TestThePages(t *testing.T) {
 	s := webtest.Open(t)
 	webtest.Holds(t, s.Get("/niches/1/watch"), "Did it work?", "Nothing is watched yet", "No page has settled yet")
@@ -20,7 +21,8 @@ func TestThePages(t *testing.T) {
 		}
 		return header.Get("Location")
 	}
-	webtest.Holds(t, s.Get(post("add", url.Values{"phrases": {"moon <b>map</b>\nvenus tonight"}}, 303)), "Watching 2 phrases",
+	webtest.Holds(t, s.Get(post("add", url.Values{"phrases": {"moon <b>map</b>\nvenus tonight"}}, 303)),
+		"Watching 2 phrases",
 		"moon", "venus tonight", "not checked yet", "Check 2 phrases now")
 	post("add", url.Values{"phrases": {" \n"}}, 422)
 	post("every", url.Values{"every": {"7"}}, 303)
@@ -31,7 +33,8 @@ func TestThePages(t *testing.T) {
 	post("1/place", url.Values{"day": {"5 January"}, "place": {"1"}}, 422)
 	post("1/place", url.Values{"day": {"2026-01-12"}, "place": {"0"}}, 303)
 	post("1/remark", url.Values{"day": {"2026-01-06"}, "says": {"added a <table>"}}, 303)
-	webtest.Holds(t, s.Get("/niches/1/watch/1"), "Below 100", "Best ever: 14", "since last time down 87", "added a &lt;table&gt;",
+	webtest.Holds(t, s.Get("/niches/1/watch/1"), "Below 100", "Best ever: 14", "since last time down 87",
+		"added a &lt;table&gt;",
 		"typed by you", "Nothing was forecast")
 	webtest.Holds(t, s.Get("/niches/1/watch/places/csv"), "phrase,day,place", "2026-01-05,14")
 	post("1/unremark", url.Values{"id": {"1"}}, 303)
