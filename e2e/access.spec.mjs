@@ -36,6 +36,8 @@ const views = {
   rivals: "/niches/1/rivals",
   openings: "/niches/1/rivals/openings",
   "the case": "/niches/1/case?with=2",
+  watch: "/niches/1/watch",
+  "one page watched": "/niches/1/watch/1",
   "links of rivals": "/niches/1/rivals/links",
   "what a result ranks for": "/niches/1/ideas/2/ranks?place=1",
   sieves: "/niches/1/sieves",

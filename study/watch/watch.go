@@ -335,7 +335,14 @@ func (s *Watcher) placeOf(ctx context.Context, n niches.Niche, c check) (found i
 	if err != nil {
 		return 0, err
 	}
-	return s.stood(ctx, n, w, got.Value, got.At)
+	found, err = s.stood(ctx, n, w, got.Value, got.At)
+	for _, o := range got.Value.Organic { // the page is read, too, so that what it lacks can be said
+		if err == nil && s.niches.IsOwn(n, o.URL) {
+			_, _ = s.asker.Page(ctx, o.URL)
+			break
+		}
+	}
+	return found, err
 }
 
 // stood keeps where my page stood for a phrase in results of a moment.

@@ -235,8 +235,11 @@ func stripOf(p watch.Page, remarks map[string]time.Time, now time.Time, width, h
 			low, high = append(low, b), append(high, w)
 		}
 		best, worst := p.Forecast.Band()
-		s.Chances = fmt.Sprintf("Forecast: place %d to %s, page one %.0f %%.", best,
-			map[bool]string{true: "further down", false: fmt.Sprint(worst)}[worst == 0], 100*p.Forecast.PageOne())
+		places := fmt.Sprintf("%d to %d", best, worst)
+		if worst == 0 {
+			places = fmt.Sprintf("%d or further down", best)
+		}
+		s.Chances = fmt.Sprintf("Forecast: place %s, page one %.0f %%.", places, 100*p.Forecast.PageOne())
 	}
 	var stood []draw.Stood
 	for _, at := range p.Line {
