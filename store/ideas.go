@@ -164,10 +164,37 @@ func (s *Store) SaveLasting(ctx context.Context, niche uint, ideas []Idea) error
 	return s.update(ctx, niche, ideas, func(Idea) []string { return columns(byMonths) })
 }
 
-// Sides are the ideas of a niche, with what tells whether they are about its subject.
-func (s *Store) Sides(ctx context.Context, niche uint) (out []Idea, err error) {
-	return out, s.read(ctx).Select("id", "phrase", "decision", "judged_at", "searches", "side", "part", "side_why",
-		"side_hand").Where("niche_id = ? AND "+present, niche).Order("id").Find(&out).Error
+const sideColumns = "id, phrase, decision, judged_at, searches, side, part, side_why, side_hand"
+
+// Sides are the ideas of a niche, with what tells whether they are about its subject. Of a niche of more than so many
+// they are those that are looked up, or of which something is told or said.
+func (s *Store) Sides(ctx context.Context, niche uint, most int) (out []Idea, err error) {
+	var all int64
+	if err := s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND "+present, niche).Count(&all).Error; err != nil {
+		return nil, err
+	}
+	q := s.read(ctx).Select(sideColumns).Where("niche_id = ? AND "+present, niche)
+	if all > int64(most) {
+		q = q.Where("judged_at IS NOT NULL OR side <> 0 OR side_hand <> 0")
+	}
+	return out, q.Order("id").Find(&out).Error
+}
+
+// Strays are the ideas of a niche that are off its subject or of which somebody said something, some other phrases, and
+// how many ideas are looked up.
+func (s *Store) Strays(ctx context.Context, niche uint, some int) (out []Idea, others []string, lookedUp int,
+	err error) {
+	if err = s.read(ctx).Select(sideColumns).Where("niche_id = ? AND (side = 2 OR side_hand <> 0) AND "+present, niche).
+		Order("id").Find(&out).Error; err != nil {
+		return nil, nil, 0, err
+	}
+	if err = s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND side <> 2 AND side_hand <> 2 AND "+present, niche).
+		Order("id").Limit(some).Pluck("phrase", &others).Error; err != nil {
+		return nil, nil, 0, err
+	}
+	var n int64
+	err = s.read(ctx).Model(&Idea{}).Where("niche_id = ? AND judged_at IS NOT NULL AND "+present, niche).Count(&n).Error
+	return out, others, int(n), err
 }
 
 // SaveTold writes what is told of the subjects of ideas.

@@ -270,6 +270,7 @@ var steps = []struct {
 		`ALTER TABLE ideas ADD COLUMN side_why TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE ideas ADD COLUMN side_hand INTEGER NOT NULL DEFAULT 0`,
 		`ALTER TABLE decisions ADD COLUMN side INTEGER`,
+		`CREATE INDEX ideas_strays ON ideas (niche_id) WHERE side = 2 OR side_hand <> 0`,
 	}},
 	{"32-watch", []string{
 		`CREATE TABLE watcheds (id INTEGER PRIMARY KEY, niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE,
@@ -286,6 +287,8 @@ var steps = []struct {
 			watched_id INTEGER NOT NULL REFERENCES watcheds(id) ON DELETE CASCADE, day TEXT NOT NULL, says TEXT NOT NULL,
 			created_at DATETIME NOT NULL)`,
 		`CREATE INDEX remarks_watched ON remarks (watched_id, day)`,
+		`CREATE TABLE mendings (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, url TEXT NOT NULL,
+			fault TEXT NOT NULL, state TEXT NOT NULL, at DATETIME NOT NULL, PRIMARY KEY (niche_id, url, fault))` + withoutRowID,
 		`CREATE TABLE watches (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
 			every_days INTEGER NOT NULL DEFAULT 0, checked_at DATETIME)`,
 	}},

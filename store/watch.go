@@ -252,3 +252,28 @@ func (s *Store) ClaimCheck(ctx context.Context, seen Watch) (got bool, err error
 	})
 	return got, err
 }
+
+// Mending is what somebody says of a fault of a page: done, or ignored.
+type Mending struct {
+	NicheID uint   `gorm:"primaryKey;autoIncrement:false"`
+	URL     string `gorm:"primaryKey"`
+	Fault   string `gorm:"primaryKey"`
+	State   string
+	At      time.Time
+}
+
+// Mendings of a niche.
+func (s *Store) Mendings(ctx context.Context, niche uint) (out []Mending, err error) {
+	return out, s.read(ctx).Where("niche_id = ?", niche).Find(&out).Error
+}
+
+// SetMending says what became of a fault; an empty state takes that back.
+func (s *Store) SetMending(ctx context.Context, m Mending) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		if m.State == "" {
+			return tx.Where("niche_id = ? AND url = ? AND fault = ?", m.NicheID, m.URL, m.Fault).Delete(&Mending{}).Error
+		}
+		m.At = s.now().UTC()
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&m).Error
+	})
+}

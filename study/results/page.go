@@ -37,6 +37,16 @@ func (s *Researcher) AsRead(ctx context.Context, url string) (*serp.Page, time.T
 	return p, at, err
 }
 
+// PageRead is a page that was fetched once, and when; nil where it was not, or cannot be read. Nobody changes it.
+func (s *Researcher) PageRead(ctx context.Context, url string) (*serp.Page, time.Time, error) {
+	p, err := s.PageAtHand(ctx, url)
+	if p == nil || err != nil {
+		return nil, time.Time{}, err
+	}
+	at, err := s.store.AskedAt(ctx, string(ask.Page), url)
+	return p, at, err
+}
+
 // PageAtHand reads a page that was fetched once; nil when it was not, or cannot be read. Nobody changes it.
 func (s *Researcher) PageAtHand(ctx context.Context, url string) (*serp.Page, error) {
 	at, err := s.store.AskedAt(ctx, string(ask.Page), url)

@@ -25,7 +25,8 @@ import (
 type Store interface {
 	SaveSides(ctx context.Context, niche uint, ideas []store.Idea, batchName string) error
 	SaveTold(ctx context.Context, niche uint, ideas []store.Idea) error
-	Sides(ctx context.Context, niche uint) ([]store.Idea, error)
+	Sides(ctx context.Context, niche uint, most int) ([]store.Idea, error)
+	Strays(ctx context.Context, niche uint, some int) (out []store.Idea, others []string, lookedUp int, err error)
 }
 
 // Teller tells strays.
@@ -46,7 +47,7 @@ func New(st Store, list *ideas.Keeper, r *results.Researcher) *Teller {
 func (s *Teller) Tell(ctx context.Context, n niches.Niche) (says string, err error) {
 	s.telling.Lock()
 	defer s.telling.Unlock()
-	rows, err := s.store.Sides(ctx, n.ID)
+	rows, err := s.store.Sides(ctx, n.ID, mostTold)
 	if err != nil {
 		return "", err
 	}
@@ -87,6 +88,9 @@ func (s *Teller) Tell(ctx context.Context, n niches.Niche) (says string, err err
 	}
 	return says, nil
 }
+
+// mostTold is up to how many ideas a niche's ideas are told by words alone, too.
+const mostTold = 50_000
 
 // toldAtOnce is how many ideas are written together, so that nobody waits for all.
 const toldAtOnce = 500
@@ -206,26 +210,30 @@ type Strays struct {
 	LookedUp int     // ideas of the niche that are looked up
 }
 
+// someOthers is with how many phrases of the subject strays are compared, to find the words they are called by.
+const someOthers = 2000
+
 // OnHand are the ideas that are off the subject and not dropped.
 func (s *Teller) OnHand(ctx context.Context, n niches.Niche) (out Strays, err error) {
-	rows, err := s.store.Sides(ctx, n.ID)
+	rows, others, lookedUp, err := s.store.Strays(ctx, n.ID, someOthers)
 	if err != nil {
 		return out, err
 	}
-	by := map[int]*Part{}
-	heard, total := map[string]int{}, 0
+	out.LookedUp = lookedUp
+	by, heard := map[int]*Part{}, map[string]int{}
+	for _, other := range others {
+		for _, w := range phrase.Words(other) {
+			heard[w]++
+		}
+	}
 	for _, row := range rows {
 		one := Stray{ID: row.ID, Phrase: row.Phrase, Why: row.SideWhy, Searches: -1, Hand: row.SideHand != 0}
 		if row.Searches != nil {
 			one.Searches = *row.Searches
 		}
-		if row.JudgedAt != nil {
-			out.LookedUp++
-		}
-		off := row.Side == int8(subject.Off) || row.SideHand == int8(subject.Off)
 		switch {
 		case row.Decision == int8(sieve.Dropped):
-		case off:
+		case ideas.OffSubject(row):
 			number := row.Part
 			if number <= 0 {
 				number = -1
@@ -239,17 +247,11 @@ func (s *Teller) OnHand(ctx context.Context, n niches.Niche) (out Strays, err er
 			p.Searches += float64(max(0, one.Searches))
 		case row.SideHand == int8(subject.On):
 			out.Said = append(out.Said, one)
-			fallthrough
-		default:
-			total++
-			for _, w := range phrase.Words(row.Phrase) {
-				heard[w]++
-			}
 		}
 	}
 	for _, number := range slices.Sorted(maps.Keys(by)) {
 		p := by[number]
-		p.Words = typical(p.Strays, heard, total, n.Language)
+		p.Words = typical(p.Strays, heard, len(others), n.Language)
 		slices.SortStableFunc(p.Strays, func(a, b Stray) int { return cmp.Compare(b.Searches, a.Searches) })
 		out.Parts = append(out.Parts, *p)
 	}

@@ -31,6 +31,7 @@ type Store interface {
 	AddWatched(ctx context.Context, list []store.Watched) error
 	ClaimCheck(ctx context.Context, seen store.Watch) (got bool, err error)
 	DeleteRemark(ctx context.Context, watched, id uint) error
+	Mendings(ctx context.Context, niche uint) ([]store.Mending, error)
 	Now() time.Time
 	OneWatched(ctx context.Context, niche, id uint) (store.Watched, error)
 	Positions(ctx context.Context, niche uint) (map[uint][]store.Position, error)
@@ -39,6 +40,7 @@ type Store interface {
 	Reports(ctx context.Context, niche uint, engine string) ([]store.Reported, error)
 	RemoveWatched(ctx context.Context, niche, id uint, away bool) error
 	SavePosition(ctx context.Context, p store.Position) error
+	SetMending(ctx context.Context, m store.Mending) error
 	SetWatch(ctx context.Context, niche uint, everyDays int) error
 	Watch(ctx context.Context, niche uint) (store.Watch, error)
 	Watched(ctx context.Context, niche uint) ([]store.Watched, error)
@@ -223,6 +225,7 @@ const checkWorkers = 4
 // Kinds are the kinds of jobs.
 func (s *Watcher) Kinds() []jobs.Kind {
 	return []jobs.Kind{{Name: checkJob, Workers: checkWorkers, Brings: "in the first hundred", Do: s.checkOne},
+		{Name: pagesJob, Workers: 2, Brings: "read", Do: s.readMine},
 		{Name: pastJob, Workers: checkWorkers, Brings: "in the first hundred", Do: s.pastOne},
 		{Name: rehearsalJob, Workers: 1, Brings: "in the first hundred", Waits: func(string) bool { return true },
 			Do: s.aWeek}}

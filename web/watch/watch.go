@@ -40,6 +40,8 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/watch/past", s.Form(askPast, show))
 	niche.Post("/watch/every", s.Form(every, show))
 	niche.Get("/watch/places/:format", s.In(export))
+	niche.Post("/watch/mend", s.Form(mend, show))
+	niche.Post("/watch/read", s.Form(readMine, show))
 	niche.Post("/watch/go-on", s.Form(goOn, show))
 	niche.Post("/watch/publish", s.Form(publish, show))
 	niche.Get("/watch/:watched", s.In(func(r *frame.Request) error { return showOne(r, nil) }))
@@ -62,6 +64,9 @@ type page struct {
 	Tasks    []watch.Task
 	Strips   []strip
 	Right    watch.Right
+	Mine     watch.MyPages
+	Faults   []watch.Fault
+	Rest     int // faults that are not shown
 	Bins     []bin
 	Enough   int
 	Cost     string
@@ -139,6 +144,11 @@ func show(r *frame.Request, wrong *input.Error) error {
 	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, r.Study.Articles, list); err != nil {
 		return err
 	}
+	if v.Mine, err = r.Study.Watch.Mine(ctx, r.Niche, r.Study.Articles, list); err != nil {
+		return err
+	}
+	v.Faults = v.Mine.Faults[:min(mostFaults, len(v.Mine.Faults))]
+	v.Rest = len(v.Mine.Faults) - len(v.Faults)
 	secret, err := r.Study.Files.Feed(ctx, r.Niche)
 	if err != nil {
 		return err
@@ -193,6 +203,24 @@ const (
 	usualWeeks    = 4
 	mostToPublish = 6
 )
+
+// mostFaults is how many the page shows.
+const mostFaults = 20
+
+func mend(r *frame.Request) error {
+	if err := r.Study.Watch.Mend(r.Context(), r.Niche, r.FormValue("url"), r.FormValue("fault"),
+		r.FormValue("state")); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch#mine"))
+}
+
+func readMine(r *frame.Request) error {
+	if _, err := r.Study.Watch.ReadMine(r.Context(), r.Niche, r.Study.Articles); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch"))
+}
 
 func goOn(r *frame.Request) error {
 	weeks, err := strconv.Atoi(strings.TrimSpace(r.FormValue("weeks")))

@@ -1,6 +1,7 @@
 package watch_test
 
 import (
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
@@ -46,4 +47,38 @@ func TestThePages(t *testing.T) {
 	webtest.Holds(t, s.Get("/niches/1/watch"), "below 100")
 	post("77/remove", url.Values{}, 404)
 	post("77/place", url.Values{"day": {"2026-01-05"}, "place": {"1"}}, 404)
+}
+
+// TestTheDigest: whoever knows the secret reads it, and nobody else; of a web that is real nothing is rehearsed.
+func TestTheDigest(t *testing.T) {
+	s := webtest.Open(t)
+	s.Get("/niches/1/watch")
+	post := func(path string, v url.Values, wanted int) {
+		t.Helper()
+		if status, _, body := s.Post("/niches/1/watch/"+path, v, false); status != wanted {
+			t.Fatalf("%s: %d, %s", path, status, body)
+		}
+	}
+	post("add", url.Values{"phrases": {"moon map"}}, 303)
+	page := s.Get("/niches/1/watch")
+	webtest.Holds(t, page, "This week", "Check your places.", "Make a feed of it")
+	if strings.Contains(page, "Rehearsal") {
+		t.Error("a real web is rehearsed")
+	}
+	post("go-on", url.Values{"weeks": {"4"}}, 422)
+	post("publish", url.Values{"article": {"1"}}, 422)
+	post("digest", url.Values{}, 303)
+	page = s.Get("/niches/1/watch")
+	at := strings.Index(page, "/niches/1/digest/")
+	if at < 0 {
+		t.Fatal("no address of the feed")
+	}
+	address, _, _ := strings.Cut(page[at:], `"`)
+	webtest.Holds(t, s.Get(address), "<feed xmlns=", "Check your places.", `rel="self"`)
+	if status, _, _ := s.Do(httptest.NewRequest("GET", "/niches/1/digest/guessed", nil)); status != 404 {
+		t.Errorf("a guessed secret: %d", status)
+	}
+	post("mend", url.Values{"url": {"x"}, "fault": {"thin"}, "state": {"perhaps"}}, 422)
+	post("read", url.Values{}, 422)
+	post("past", url.Values{}, 422)
 }

@@ -1,0 +1,145 @@
+// Package faults is what a well-made page of one's own has not: simple things that are told from the page alone, by
+// weight, each with how to mend it. Fit with a phrase's results is core/serp's.
+package faults
+
+import (
+	"cmp"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"cleverniche/core/phrase"
+)
+
+// Page is one of my pages as far as faults are told from it.
+type Page struct {
+	URL, Phrase                   string // the phrase that it is for; "" none
+	Title, Description, Canonical string
+	Main                          []string // its headings of the first level
+	Headings                      []string // the others
+	Words                         int
+	Lands                         string // where it leads; "" or its own address where it leads nowhere
+}
+
+// Fault is one thing that is wrong.
+type Fault struct {
+	URL, Phrase string
+	Key         string // names the kind
+	Says, Mend  string
+	Weight      int // the larger, the more it matters (ours)
+}
+
+// fewWords is how long a page is at least (ours).
+const fewWords = 300
+
+// longTitle is how many characters of a title results show (common practice, no source).
+const longTitle = 70
+
+// Of tells the faults of some pages of one site, most weight first.
+func Of(pages []Page, lang string) (out []Fault) {
+	titles, descriptions := map[string]int{}, map[string]int{}
+	for _, p := range pages {
+		titles[strings.TrimSpace(p.Title)]++
+		descriptions[strings.TrimSpace(p.Description)]++
+	}
+	open, first := 0, -1 // pages that are not on https, told once, and where
+	for _, p := range pages {
+		add := func(key string, weight int, says, mend string) {
+			out = append(out, Fault{p.URL, p.Phrase, key, says, mend, weight})
+		}
+		if p.Lands != "" && !same(p.Lands, p.URL) {
+			add("redirect", 10, "It leads to "+p.Lands+".", "End that, or watch the page that it leads to.")
+			continue // the rest is told of that one
+		}
+		if at, ok := elsewhere(p); ok {
+			add("canonical", 10, "It names "+at+" as its main address: that one ranks, not this.",
+				"Let the canonical link name the page itself.")
+		}
+		if strings.HasPrefix(p.URL, "http://") {
+			if open++; open == 1 {
+				add("https", 5, "", "Serve your site on https, and send http there.")
+				first = len(out) - 1
+			}
+		}
+		title := strings.TrimSpace(p.Title)
+		switch {
+		case title == "":
+			add("title", 9, "It has no title.", "Give it one that says the phrase.")
+		case titles[title] > 1:
+			add("title doubled", 6, fmt.Sprintf("%d of your pages have this title.", titles[title]), "Give each its own.")
+		case p.Phrase != "" && !says(title, p.Phrase, lang):
+			add("title misses", 8, "The title does not say the phrase.", fmt.Sprintf("Say “%s” in it.", p.Phrase))
+		case len([]rune(title)) > longTitle:
+			add("title long", 2, fmt.Sprintf("The title has %d characters; results cut it.", len([]rune(title))),
+				fmt.Sprintf("Keep it within %d.", longTitle))
+		}
+		switch all := slices.Concat(p.Main, p.Headings); {
+		case len(p.Main) == 0:
+			add("heading", 4, "It has no main heading.", "Give it one.")
+		case p.Phrase != "" && !slices.ContainsFunc(all, func(h string) bool { return says(h, p.Phrase, lang) }):
+			add("heading misses", 5, "No heading says the phrase.", fmt.Sprintf("Say “%s” in one.", p.Phrase))
+		case len(p.Main) > 1:
+			add("headings", 1, fmt.Sprintf("It has %d main headings.", len(p.Main)), "Keep one.")
+		}
+		switch text := strings.TrimSpace(p.Description); {
+		case text == "":
+			add("description", 3, "It has no description.", "Write a sentence that says what one gets.")
+		case descriptions[text] > 1:
+			add("description doubled", 3, fmt.Sprintf("%d of your pages have this description.", descriptions[text]),
+				"Write each its own.")
+		case p.Phrase != "" && !says(text, p.Phrase, lang):
+			add("description misses", 2, "The description does not say the phrase.", fmt.Sprintf("Say “%s” in it.", p.Phrase))
+		}
+		if p.Words > 0 && p.Words < fewWords {
+			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Say what searchers want to know, or join it to another page.")
+		}
+	}
+	switch {
+	case open == 1:
+		out[first].Says = "It is not on https."
+	case open > 1:
+		out[first].Says = fmt.Sprintf("It is not on https; of your pages %d are not.", open)
+	}
+	slices.SortStableFunc(out, func(a, b Fault) int { return cmp.Compare(b.Weight, a.Weight) })
+	return out
+}
+
+// same reports whether two addresses are of one page, with or without a secure connection and a closing slash.
+func same(a, b string) bool {
+	plain := func(u string) string {
+		return strings.TrimSuffix(strings.TrimPrefix(strings.TrimPrefix(u, "https://"), "http://"), "/")
+	}
+	return plain(a) == plain(b)
+}
+
+// elsewhere is the address that a page names as its main one, where that is another.
+func elsewhere(p Page) (string, bool) {
+	if p.Canonical == "" {
+		return "", false
+	}
+	own, err := url.Parse(p.URL)
+	if err != nil {
+		return "", false
+	}
+	named, err := own.Parse(p.Canonical)
+	if err != nil || named.Host == own.Host && strings.TrimSuffix(named.Path, "/") == strings.TrimSuffix(own.Path, "/") &&
+		named.RawQuery == own.RawQuery {
+		return "", false
+	}
+	return named.String(), true
+}
+
+// says reports whether a text says all content words of a phrase, whatever their form.
+func says(text, of, lang string) bool {
+	there := map[string]bool{}
+	for _, s := range phrase.Stems(phrase.Normal(text), lang) {
+		there[s] = true
+	}
+	for _, s := range phrase.ContentStems(of, lang) {
+		if !there[s] {
+			return false
+		}
+	}
+	return true
+}
