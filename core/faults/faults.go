@@ -89,10 +89,12 @@ func Of(pages []Page, lang string) (out []Fault) {
 			add("description doubled", 3, fmt.Sprintf("%d of your pages have this description.", descriptions[text]),
 				"Write each its own.")
 		case p.Phrase != "" && !says(text, p.Phrase, lang):
-			add("description misses", 2, "The description does not say the phrase.", fmt.Sprintf("Say “%s” in it.", p.Phrase))
+			add("description misses", 2, "The description does not say the phrase.", fmt.Sprintf("Say “%s” in it.",
+				p.Phrase))
 		}
 		if p.Words > 0 && p.Words < fewWords {
-			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Say what searchers want to know, or join it to another page.")
+			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Say what searchers want to know, or join it to " +
+				"another page.")
 		}
 	}
 	switch {

@@ -33,7 +33,8 @@ type MyPages struct {
 const mostPages = 200
 
 // Mine looks through my pages as they were last read. Nobody is asked.
-func (s *Watcher) Mine(ctx context.Context, n niches.Niche, p *articles.Planner, watched []Page) (out MyPages, err error) {
+func (s *Watcher) Mine(ctx context.Context, n niches.Niche, p *articles.Planner, watched []Page) (out MyPages,
+	err error) {
 	phrases := map[string]string{}
 	add := func(url, phrase string) {
 		if url == "" || len(out.Pages) >= mostPages {
