@@ -93,7 +93,7 @@ func Of(pages []Page, lang string) (out []Fault) {
 				p.Phrase))
 		}
 		if p.Words > 0 && p.Words < fewWords {
-			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Say what searchers want to know, or join it to " +
+			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Say what searchers want to know, or join it to "+
 				"another page.")
 		}
 	}

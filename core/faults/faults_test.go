@@ -10,7 +10,7 @@ import (
 func good() Page {
 	return Page{URL: "https://mine.example/moon-maps", Phrase: "moon map", Title: "Moon maps for beginners",
 		Description: "Which map of the moon to buy.", Canonical: "/moon-maps/", Main: []string{"Maps of the moon"},
-			Words: 900}
+		Words: 900}
 }
 
 // TestEveryFault: each fault by itself, and none of a good page.
