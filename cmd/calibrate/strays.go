@@ -42,7 +42,7 @@ func strayCommand(p *plan) *cobra.Command {
 	var keep string
 	c := &cobra.Command{Use: "strays", Short: "Measure how well what only shares a subject's words is told from it",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			known, unseen := p.train[:min(4, len(p.train))], []int{38, 39, 40}
+			known, unseen := p.train[:min(4, len(p.train))], []int{41, 42, 43}
 			all, err := keptStrays(keep, slices.Concat(known, unseen), p.day)
 			if err != nil {
 				return err
@@ -149,7 +149,7 @@ func (s strayScore) String() string {
 func tellStrays(out io.Writer, worlds []strayWorld) {
 	for _, size := range []int{80, strayPhrases} {
 		for _, share := range []float64{0, 0.05, 0.15, 0.3} {
-			var seen, read strayScore
+			var seen, sited, read strayScore // sited are those in whose ten two sites or more can tell
 			of := 0
 			for _, w := range worlds {
 				for _, hobby := range slices.Sorted(maps.Keys(w.Of)) {
@@ -160,6 +160,9 @@ func tellStrays(out io.Writer, worlds []strayWorld) {
 					ideas, stray := mixed(w, hobby, size, int(share*float64(size)), rng)
 					for i, t := range subject.Tell(ideas) {
 						seen.add(stray[i], t)
+						if len(ideas[i].Sites) > 1 {
+							sited.add(stray[i], t)
+						}
 					}
 					for i := range ideas { // a third is not looked up
 						ideas[i].LookedUp = rng.IntN(3) > 0
@@ -172,9 +175,8 @@ func tellStrays(out io.Writer, worlds []strayWorld) {
 					of += len(ideas)
 				}
 			}
-			fmt.Fprintf(out, "  %d ideas of the subject and %.0f %% strays: by results %s; by words, of a third: %s (%d "+
-				"ideas)\n",
-				size, 100*share, seen, read, of)
+			fmt.Fprintf(out, "  %d ideas of the subject and %.0f %% strays: by results %s; with two sites that can tell %s; "+
+				"by words, of a third: %s (%d ideas)\n", size, 100*share, seen, sited, read, of)
 		}
 	}
 }

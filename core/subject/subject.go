@@ -53,7 +53,7 @@ type Told struct {
 
 // Bounds, found on three worlds of the stand-in and measured on others (docs/case-measured.md).
 const (
-	LeastLookedUp = 60   // ideas; fewer tell nothing
+	LeastLookedUp = 100  // ideas; fewer tell nothing
 	apart         = 0.6  // that what is new of a part's words exceeds its conductance by, for another subject;
 	small         = 0.6  // and this more for each idea of the part, since what few say is easily new
 	hardly        = 0.2  // as often as elsewhere, for a word to be hardly heard

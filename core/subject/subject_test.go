@@ -35,13 +35,13 @@ func two(on, off int) (out []Idea) {
 }
 
 func TestStraysByResults(t *testing.T) {
-	ideas := two(80, 12)
+	ideas := two(100, 14)
 	for i, told := range Tell(ideas) {
-		if want := map[bool]Side{true: On, false: Off}[i < 80]; told.Side != want || told.By != Results {
+		if want := map[bool]Side{true: On, false: Off}[i < 100]; told.Side != want || told.By != Results {
 			t.Errorf("%d %v: %+v", i, ideas[i].Words, told)
 		}
 	}
-	for i, told := range Tell(two(80, 0)) {
+	for i, told := range Tell(two(100, 0)) {
 		if told.Side == Off {
 			t.Errorf("of one subject %d is %+v", i, told)
 		}
@@ -54,10 +54,11 @@ func TestStraysByResults(t *testing.T) {
 }
 
 func TestStraysByWords(t *testing.T) {
-	ideas := append(two(80, 12), Idea{Words: []string{"saturn", "film", "actor"}}, Idea{Words: []string{"saturn", "ring"}},
+	ideas := append(two(100, 14), Idea{Words: []string{"saturn", "film", "actor"}}, Idea{Words: []string{"saturn",
+		"ring"}},
 		Idea{Words: []string{"kettle"}}, Idea{})
-	told := Tell(ideas)[92:]
-	if told[0].Side != Off || told[0].By != Words || told[0].Part != Tell(ideas)[85].Part || told[0].Word == "" {
+	told := Tell(ideas)[114:]
+	if told[0].Side != Off || told[0].By != Words || told[0].Part != Tell(ideas)[105].Part || told[0].Word == "" {
 		t.Errorf("the film: %+v", told[0])
 	}
 	if told[1].Side != On || told[1].By != Words {
@@ -71,25 +72,25 @@ func TestStraysByWords(t *testing.T) {
 // TestWhatSomebodySaidHolds: it is taken as said, half of a part takes the part along, and what is said to be the
 // subject is, though it is less.
 func TestWhatSomebodySaidHolds(t *testing.T) {
-	ideas := two(80, 12)
-	ideas[0].Hand, ideas[81].Hand = Off, On
+	ideas := two(100, 14)
+	ideas[0].Hand, ideas[101].Hand = Off, On
 	told := Tell(ideas)
-	if told[0].Side != Off || told[0].By != Hand || told[81].Side != On || told[81].By != Hand || told[82].Side != Off {
-		t.Errorf("%+v %+v %+v", told[0], told[81], told[82])
+	if told[0].Side != Off || told[0].By != Hand || told[101].Side != On || told[101].By != Hand || told[102].Side != Off {
+		t.Errorf("%+v %+v %+v", told[0], told[101], told[102])
 	}
-	for i := 80; i < 92; i++ {
+	for i := 100; i < 114; i++ {
 		ideas[i].Hand = On
 	}
 	told = Tell(ideas)
-	if told[5].Side != Off || told[85].Side != On {
-		t.Errorf("the films are my subject: %+v %+v", told[5], told[85])
+	if told[5].Side != Off || told[105].Side != On {
+		t.Errorf("the films are my subject: %+v %+v", told[5], told[105])
 	}
-	for i := range 40 {
+	for i := range 50 {
 		ideas[i].Hand = On
 	}
 	told = Tell(ideas)
-	if told[45].Side != On || told[85].Side != On {
-		t.Errorf("both are: %+v %+v", told[30], told[85])
+	if told[75].Side != On || told[105].Side != On {
+		t.Errorf("both are: %+v %+v", told[30], told[105])
 	}
 }
 

@@ -43,7 +43,7 @@ func saturn(t *testing.T) (*study.Study, niches.Niche) {
 	f := &two{}
 	s, n := studytest.Begin(t, &f.Fake, func(o *studytest.Setup) { o.Market.Search = f })
 	var list []string
-	for i := range 80 {
+	for i := range 100 {
 		w := []string{"rings", "telescope", "moons", "binoculars", "tonight", "magnification", "opposition"}
 		list = append(list, fmt.Sprintf("saturn %s %s", w[i%7], w[(i+1+i/7%6)%7])+strings.Repeat(" seen", i/42))
 	}
@@ -115,7 +115,7 @@ func TestStrays(t *testing.T) {
 	}
 	found, err := s.Subjects.OnHand(ctx, n)
 	parts, said := found.Parts, found.Said
-	if err != nil || len(parts) != 1 || len(said) != 0 || found.LookedUp != 92 || !parts[0].Own() ||
+	if err != nil || len(parts) != 1 || len(said) != 0 || found.LookedUp != 112 || !parts[0].Own() ||
 		!slices.Contains(parts[0].Words, "film") {
 		t.Fatalf("%+v, %+v, %v", parts, said, err)
 	}

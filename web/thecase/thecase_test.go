@@ -58,7 +58,7 @@ func TestThePage(t *testing.T) {
 func TestOffTheSubject(t *testing.T) {
 	s := webtest.Open(t)
 	s.Add("saturn rings\nsaturn film <b>cast</b>")
-	webtest.Holds(t, s.Get("/niches/1/case"), "Off the subject", "Once 60 ideas are looked up")
+	webtest.Holds(t, s.Get("/niches/1/case"), "Off the subject", "Once 100 ideas are looked up")
 	say := func(v url.Values, wanted int) string {
 		t.Helper()
 		status, _, body := s.Post("/niches/1/case/subject", v, false)
