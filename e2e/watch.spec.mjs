@@ -21,20 +21,18 @@ test("journey 7: an article of the plan is published, weeks pass, and it is held
   // Weeks pass; places are checked after each, and the page settles.
   await page.getByLabel("Go on, in weeks").fill("14");
   await page.getByRole("button", { name: "Go on", exact: true }).click();
-  await expect
-    .poll(async () => (await page.goto(`${app.address}/niches/1/watch`)) && strip.locator(".held").innerText(), {
-      timeout: 60_000,
-    })
-    .toMatch(/than forecast|As forecast/);
+  const placesOf = async () =>
+    (await (await page.request.get(`${app.address}/niches/1/watch/places/csv`)).text())
+      .split("\n")
+      .filter((line) => line.startsWith(`${phrase},`))
+      .map((line) => line.split(","));
+  await expect.poll(async () => (await placesOf()).length, { timeout: 60_000 }).toBe(14);
+  await page.goto(`${app.address}/niches/1/watch`);
+  await expect(strip.locator(".held")).toContainText(/than forecast|As forecast/);
   await expect(page.locator("#right")).toContainText("4 pages have settled");
   await expect(page.locator("#right")).toContainText("Too few to tell");
   // The figures are those of the page's own places.
-  const places = await page.request.get(`${app.address}/niches/1/watch/places/csv`);
-  const rows = (await places.text())
-    .split("\n")
-    .filter((line) => line.startsWith(`${phrase},`))
-    .map((line) => line.split(","));
-  expect(rows).toHaveLength(14);
+  const rows = await placesOf();
   const last = rows.at(-1)[2] || "below 100";
   await expect(strip.locator(".who")).toContainText(last === "below 100" ? last : `place ${last}`);
   // A note on the line; a place typed by hand; another phrase by hand.
