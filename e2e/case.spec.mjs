@@ -78,12 +78,12 @@ test("journey 3: a seed alone; what is off the subject is put right and undone",
   await expect(part.locator("li").first()).toContainText(/top ten|By its words/);
   const phrase = await part.locator("li a").first().innerText();
   await part.locator("li").first().getByRole("button", { name: "On the subject" }).click();
-  await expect(page.locator("#strays")).toContainText("You put 1 idea on the");
+  await expect(page.locator("#strays")).toContainText("You marked 1 idea as on the");
   await page.goto(`${app.address}${here.replace("case", "sift")}?subject=off`);
   await expect(page.locator("#rows")).toContainText("press");
   await expect(page.locator("#rows").getByText(phrase, { exact: true })).toHaveCount(0);
   await page.keyboard.press("u");
-  await expect(page.locator("#notice")).toContainText("What you said of the subject of");
+  await expect(page.locator("#notice")).toContainText("Marking the subject of");
   await page.goto(`${app.address}${here.replace("case", "sift")}?subject=off`);
   await expect(page.locator("#rows").getByText(phrase, { exact: true })).toHaveCount(1);
   // Who pays is fetched once the page is there.

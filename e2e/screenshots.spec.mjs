@@ -75,18 +75,18 @@ test("screenshots", async ({ page }) => {
   // Last, since the demo's clock goes on.
   await page.goto(`${address}/niches/1/watch`);
   for (let i = 0; i < 2; i++) {
-    await page.getByRole("button", { name: "Publish it there" }).first().click();
+    await page.getByRole("button", { name: "Publish in the simulated web" }).first().click();
     await page.waitForLoadState();
   }
-  await page.getByLabel("Go on, in weeks").fill("16");
-  await page.getByRole("button", { name: "Go on", exact: true }).click();
+  await page.getByLabel("Weeks").fill("16");
+  await page.getByRole("button", { name: "Move the clock" }).click();
   await page.locator(".job").getByText("Done").waitFor({ timeout: 60_000 });
   await page.goto(`${address}/niches/1/watch`);
   await shot("watch");
   await page.locator(".strips a").nth(1).click();
   await page.locator("#says").fill("added a table of positions");
   await page.getByLabel("On", { exact: true }).first().fill("2027-02-01");
-  await page.getByRole("button", { name: "Note it" }).click();
+  await page.getByRole("button", { name: "Add note" }).click();
   await page.waitForLoadState();
   await shot("forecast");
   await stop(child);

@@ -14,13 +14,13 @@ test("journey 7: an article of the plan is published, weeks pass, and it is held
   // An article of the plan goes out into the simulated web.
   const first = page.locator("#rehearsal li").first();
   const phrase = await first.locator("bdi").innerText();
-  await first.getByRole("button", { name: "Publish it there" }).click();
+  await first.getByRole("button", { name: "Publish in the simulated web" }).click();
   await expect(page.locator(".strips li")).toHaveCount(4);
   const strip = page.locator(".strips li", { hasText: phrase });
   await expect(strip.locator(".area")).toHaveCount(1);
   // Weeks pass; places are checked after each, and the page settles.
-  await page.getByLabel("Go on, in weeks").fill("14");
-  await page.getByRole("button", { name: "Go on", exact: true }).click();
+  await page.getByLabel("Weeks").fill("14");
+  await page.getByRole("button", { name: "Move the clock" }).click();
   const placesOf = async () =>
     (await (await page.request.get(`${app.address}/niches/1/watch/places/csv`)).text())
       .split("\n")
@@ -29,17 +29,18 @@ test("journey 7: an article of the plan is published, weeks pass, and it is held
   await expect.poll(async () => (await placesOf()).length, { timeout: 60_000 }).toBe(14);
   await page.goto(`${app.address}/niches/1/watch`);
   await expect(strip.locator(".held")).toContainText(/than forecast|As forecast/);
-  await expect(page.locator("#right")).toContainText("4 pages have settled");
+  await expect(page.locator("#right")).toContainText("1 page has settled");
   await expect(page.locator("#right")).toContainText("Too few to tell");
+  await expect(page.locator("#right")).toContainText("3 pages are not counted"); // forecast after they were published
   // The figures are those of the page's own places.
   const rows = await placesOf();
   const last = rows.at(-1)[2] || "below 100";
-  await expect(strip.locator(".who")).toContainText(last === "below 100" ? last : `place ${last}`);
+  await expect(strip.locator(".who")).toContainText(last === "below 100" ? last : `no. ${last}`);
   // A note on the line; a place typed by hand; another phrase by hand.
   await strip.locator("a").click();
   await expect(page.locator("#places tbody tr")).toHaveCount(14);
   await page.locator("#says").fill("added a table");
-  await page.getByRole("button", { name: "Note it" }).click();
+  await page.getByRole("button", { name: "Add note" }).click();
   await expect(page.locator(".strip .mark")).toHaveCount(1);
   await page.goto(`${app.address}/niches/1/watch`);
   await page.getByLabel("Phrases, one a line").fill("observing chair");
@@ -48,5 +49,5 @@ test("journey 7: an article of the plan is published, weeks pass, and it is held
   await page.getByRole("button", { name: /Check 5 phrases now \(at most \$/ }).click();
   await page.locator(".job").getByText("Done").first().waitFor();
   await page.goto(`${app.address}/niches/1/watch`);
-  await expect(page.locator(".strips li", { hasText: "observing chair" })).toContainText(/place \d|below 100/);
+  await expect(page.locator(".strips li", { hasText: "observing chair" })).toContainText(/no\. \d|below 100/);
 });

@@ -56,6 +56,11 @@ func (s *Store) Watched(ctx context.Context, niche uint) (out []Watched, err err
 	return out, s.read(ctx).Where("niche_id = ? AND removed_at IS NULL", niche).Order("phrase").Find(&out).Error
 }
 
+// EverWatched are those, and those that are watched no more.
+func (s *Store) EverWatched(ctx context.Context, niche uint) (out []Watched, err error) {
+	return out, s.read(ctx).Where("niche_id = ?", niche).Order("phrase").Find(&out).Error
+}
+
 // OneWatched returns one of a niche, or ErrNotFound.
 func (s *Store) OneWatched(ctx context.Context, niche, id uint) (Watched, error) {
 	return first[Watched](s.read(ctx).Where("niche_id = ? AND id = ? AND removed_at IS NULL", niche, id))

@@ -42,7 +42,7 @@ func strayCommand(p *plan) *cobra.Command {
 	var keep string
 	c := &cobra.Command{Use: "strays", Short: "Measure how well what only shares a subject's words is told from it",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			known, unseen := p.train[:min(4, len(p.train))], []int{41, 42, 43}
+			known, unseen := p.train[:min(4, len(p.train))], p.test[:min(4, len(p.test))]
 			all, err := keptStrays(keep, slices.Concat(known, unseen), p.day)
 			if err != nil {
 				return err

@@ -151,7 +151,7 @@ func demoCommand() *cobra.Command {
 			if err := stage.resume(ctx, s); err != nil {
 				return fmt.Errorf("going on with the rehearsal: %w", err)
 			}
-			s.Watch.Rehearse(stage, s.Articles)
+			s.Watch.Rehearse(stage)
 			if err := prepareOnce(ctx, s, unfinished, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}

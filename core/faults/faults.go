@@ -68,7 +68,7 @@ func Of(pages []Page, lang string) (out []Fault) {
 			add("title", 9, "It has no title.", "Give it one that says the phrase.")
 		case titles[title] > 1:
 			add("title doubled", 6, fmt.Sprintf("%d of your pages have this title.", titles[title]), "Give each its own.")
-		case p.Phrase != "" && !says(title, p.Phrase, lang):
+		case p.Phrase != "" && !phrase.Says(title, p.Phrase, lang):
 			add("title misses", 8, "The title does not say the phrase.", fmt.Sprintf("Say “%s” in it.", p.Phrase))
 		case len([]rune(title)) > longTitle:
 			add("title long", 2, fmt.Sprintf("The title has %d characters; results cut it.", len([]rune(title))),
@@ -77,7 +77,7 @@ func Of(pages []Page, lang string) (out []Fault) {
 		switch all := slices.Concat(p.Main, p.Headings); {
 		case len(p.Main) == 0:
 			add("heading", 4, "It has no main heading.", "Give it one.")
-		case p.Phrase != "" && !slices.ContainsFunc(all, func(h string) bool { return says(h, p.Phrase, lang) }):
+		case p.Phrase != "" && !slices.ContainsFunc(all, func(h string) bool { return phrase.Says(h, p.Phrase, lang) }):
 			add("heading misses", 5, "No heading says the phrase.", fmt.Sprintf("Say “%s” in one.", p.Phrase))
 		case len(p.Main) > 1:
 			add("headings", 1, fmt.Sprintf("It has %d main headings.", len(p.Main)), "Keep one.")
@@ -88,7 +88,7 @@ func Of(pages []Page, lang string) (out []Fault) {
 		case descriptions[text] > 1:
 			add("description doubled", 3, fmt.Sprintf("%d of your pages have this description.", descriptions[text]),
 				"Write each its own.")
-		case p.Phrase != "" && !says(text, p.Phrase, lang):
+		case p.Phrase != "" && !phrase.Says(text, p.Phrase, lang):
 			add("description misses", 2, "The description does not say the phrase.", fmt.Sprintf("Say “%s” in it.",
 				p.Phrase))
 		}
@@ -130,18 +130,4 @@ func elsewhere(p Page) (string, bool) {
 		return "", false
 	}
 	return named.String(), true
-}
-
-// says reports whether a text says all content words of a phrase, whatever their form.
-func says(text, of, lang string) bool {
-	there := map[string]bool{}
-	for _, s := range phrase.Stems(phrase.Normal(text), lang) {
-		there[s] = true
-	}
-	for _, s := range phrase.ContentStems(of, lang) {
-		if !there[s] {
-			return false
-		}
-	}
-	return true
 }

@@ -168,3 +168,19 @@ func VariantKey(s, lang string) string {
 	sort.Strings(stems)
 	return strings.Join(stems, " ")
 }
+
+// Says reports whether a text says all content words of a phrase, whatever their form and order. Nothing says a phrase
+// that has none.
+func Says(text, of, lang string) bool {
+	there := map[string]bool{}
+	for _, s := range Stems(Normal(text), lang) {
+		there[s] = true
+	}
+	stems := ContentStems(of, lang)
+	for _, s := range stems {
+		if !there[s] {
+			return false
+		}
+	}
+	return len(stems) > 0
+}

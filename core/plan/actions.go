@@ -19,31 +19,19 @@ type Shown struct {
 
 // ShownBy reads whether texts of a page say all of a phrase's content stems.
 func ShownBy(normal, lang, title, description string, headings []string) Shown {
-	stems := phrase.ContentStems(normal, lang)
-	says := func(text string) bool {
-		there := map[string]bool{}
-		for _, s := range phrase.Stems(phrase.Normal(text), lang) {
-			there[s] = true
-		}
-		for _, s := range stems {
-			if !there[s] {
-				return false
-			}
-		}
-		return len(stems) > 0
-	}
-	out := Shown{Read: true, Title: says(title), Description: says(description)}
+	out := Shown{Read: true, Title: phrase.Says(title, normal, lang),
+		Description: phrase.Says(description, normal, lang)}
 	said := phrase.Stems(phrase.Normal(title), lang)
 	for _, w := range phrase.Words(normal) {
 		if !phrase.IsFunctionWord(w, lang) && !slices.Contains(said, phrase.Stem(w, lang)) {
 			out.Lacks = append(out.Lacks, w)
 		}
 	}
-	if len(out.Lacks) == len(stems) {
+	if len(out.Lacks) == len(phrase.ContentStems(normal, lang)) {
 		out.Lacks = nil
 	}
 	for _, h := range headings {
-		out.Heading = out.Heading || says(h)
+		out.Heading = out.Heading || phrase.Says(h, normal, lang)
 	}
 	return out
 }

@@ -57,34 +57,29 @@ func parts(tens []ten, words [][]string, sites int) []int {
 // settle gives each idea to the part whose sites it shares most, its own places left out.
 func settle(tens []ten, part []int, sites int) []int {
 	for range 3 {
-		count := map[int][]float64{}
-		size := map[int]float64{}
+		all, count := make([]float64, sites), map[int][]float64{}
 		for i, t := range tens {
 			if count[part[i]] == nil {
 				count[part[i]] = make([]float64, sites)
 			}
-			size[part[i]]++
 			for _, s := range t {
+				all[s]++
 				count[part[i]][s]++
 			}
 		}
-		next := slices.Clone(part)
-		moved := false
+		next, moved := slices.Clone(part), false
+		order := slices.Sorted(maps.Keys(count))
 		for i, t := range tens {
 			best, most := part[i], 0.0
-			for _, p := range slices.Sorted(maps.Keys(count)) {
-				c, sum := count[p], 0.0
+			for _, p := range order {
+				sum := 0.0
 				for _, s := range t {
-					n := c[s]
+					n := count[p][s]
 					if p == part[i] {
 						n--
 					}
-					all := -1.0
-					for _, other := range count {
-						all += other[s]
-					}
-					if all > 0 {
-						sum += n / all
+					if all[s] > 1 {
+						sum += n / (all[s] - 1)
 					}
 				}
 				if sum > most+1e-9 || sum > most-1e-9 && p == part[i] && sum > 0 {

@@ -51,7 +51,7 @@ type Told struct {
 	Word       string // that told most, where words did
 }
 
-// Bounds, found on three worlds of the stand-in and measured on others (docs/case-measured.md).
+// Bounds, found on four worlds of the stand-in and measured on others (docs/case-measured.md).
 const (
 	LeastLookedUp = 100  // ideas; fewer tell nothing
 	apart         = 0.6  // that what is new of a part's words exceeds its conductance by, for another subject;

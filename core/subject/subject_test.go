@@ -37,7 +37,11 @@ func two(on, off int) (out []Idea) {
 func TestStraysByResults(t *testing.T) {
 	ideas := two(100, 14)
 	for i, told := range Tell(ideas) {
-		if want := map[bool]Side{true: On, false: Off}[i < 100]; told.Side != want || told.By != Results {
+		want := On
+		if i >= 100 {
+			want = Off
+		}
+		if told.Side != want || told.By != Results {
 			t.Errorf("%d %v: %+v", i, ideas[i].Words, told)
 		}
 	}

@@ -159,6 +159,9 @@ const (
 // latest is over how many days of points a page's place is taken, so that one odd day tells nothing (ours).
 const latest = 28 * 24 * time.Hour
 
+// likely is from which chance of the places that a forecast tells apart on a page that is nowhere does worse (ours).
+const likely = 0.5
+
 // Judge holds the line of a page against its forecast: by the middle of its latest places, once it has settled. place
 // is that middle one; from is the day from which one may tell.
 func (f Forecast) Judge(l Line, out time.Time) (v Verdict, place int, from time.Time) {
@@ -176,8 +179,7 @@ func (f Forecast) Judge(l Line, out time.Time) (v Verdict, place int, from time.
 	slices.Sort(places)
 	middle := places[(len(places)-1)/2]
 	best, worst := f.Band()
-	switch place = middle; {
-	case middle > Depth:
+	if place = middle; place > Depth {
 		place = 0
 	}
 	switch {
@@ -185,7 +187,7 @@ func (f Forecast) Judge(l Line, out time.Time) (v Verdict, place int, from time.
 		return Better, place, from
 	case worst > 0 && middle > worst:
 		return Worse, place, from
-	case worst == 0 && middle > Depth && f.within(len(f.Chances)) >= 0.5:
+	case worst == 0 && middle > Depth && f.within(len(f.Chances)) >= likely: // though the band has no lower end
 		return Worse, place, from
 	}
 	return As, place, from

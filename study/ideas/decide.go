@@ -71,7 +71,7 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 	case rows[0].Note != nil:
 		verb = "The note on"
 	case rows[0].Side != nil:
-		verb, out.Subject = "What you said of the subject of", true
+		verb, out.Subject = "Marking the subject of", true
 	case rows[0].Moved == store.MovedOut:
 		verb = "Deleting"
 	case verb == "":

@@ -79,7 +79,9 @@ func (s *Teller) Tell(ctx context.Context, n niches.Niche) (says string, err err
 		}
 	}
 	if off > 0 {
-		says = fmt.Sprintf("%d %s off the subject.", off, map[bool]string{true: "idea is", false: "ideas are"}[off == 1])
+		if says = fmt.Sprintf("%d ideas are off the subject.", off); off == 1 {
+			says = "1 idea is off the subject."
+		}
 	}
 	for part := range slices.Chunk(changed, toldAtOnce) {
 		if err := s.store.SaveTold(ctx, n.ID, part); err != nil {
@@ -123,9 +125,9 @@ func (s *Teller) sites(ctx context.Context, n niches.Niche) (map[uint][]string, 
 func why(t subject.Told) string {
 	switch {
 	case t.By == subject.Hand:
-		return "You said so."
+		return "You marked it."
 	case t.By == subject.Words && t.Side == subject.Off:
-		return fmt.Sprintf("By its words alone: “%s” is said off the subject.", t.Word)
+		return fmt.Sprintf("By its words alone: “%s” is used off the subject.", t.Word)
 	case t.By == subject.Words:
 		return "By its words alone."
 	case t.By != subject.Results:
@@ -256,8 +258,11 @@ func (s *Teller) OnHand(ctx context.Context, n niches.Niche) (out Strays, err er
 		out.Parts = append(out.Parts, *p)
 	}
 	slices.SortStableFunc(out.Parts, func(a, b Part) int {
-		if a.Alone != b.Alone {
-			return map[bool]int{true: 1, false: -1}[a.Alone]
+		switch {
+		case a.Alone && !b.Alone:
+			return 1
+		case b.Alone && !a.Alone:
+			return -1
 		}
 		return cmp.Compare(len(b.Strays), len(a.Strays))
 	})

@@ -144,7 +144,7 @@ func TestStrays(t *testing.T) {
 		t.Errorf("%d topics, and %d before: %v", after.Topics, before.Topics, err)
 	}
 	undone, err := s.Subjects.Undo(ctx, n)
-	if err != nil || !strings.HasPrefix(undone.Says, "What you said of the subject of “saturn film") {
+	if err != nil || !strings.HasPrefix(undone.Says, "Marking the subject of “saturn film") {
 		t.Errorf("%q, %v", undone.Says, err)
 	}
 	if now := off(t, s, n); !slices.Equal(now, films) {

@@ -55,15 +55,19 @@ func (s *Examiner) Candidate(ctx context.Context, like niches.Niche, seed string
 }
 
 // DrawPending draws what waits to be drawn once ideas are gathered. Where nothing does, there is nothing to draw or the
-// budget forbids it, nothing happens: one can still draw by hand.
+// budget forbids it, nothing happens: one can still draw by hand, and no later gathering draws what was refused.
 func (s *Examiner) DrawPending(ctx context.Context, n niches.Niche) error {
 	set, err := s.Settings(ctx, n)
 	if err != nil || set.Pending == 0 {
 		return err
 	}
+	_, err = s.Draw(ctx, n, set.Pending)
 	var refused *input.Error
-	if _, err = s.Draw(ctx, n, min(MostDrawn, set.Pending)); errors.As(err, &refused) {
-		return nil
+	if !errors.As(err, &refused) {
+		return err
 	}
-	return err
+	return s.change(ctx, n, func(now *Settings) error {
+		now.Pending = 0
+		return nil
+	})
 }

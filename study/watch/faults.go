@@ -33,7 +33,7 @@ type MyPages struct {
 const mostPages = 200
 
 // Mine looks through my pages as they were last read. Nobody is asked.
-func (s *Watcher) Mine(ctx context.Context, n niches.Niche, p *articles.Planner, watched []Page) (out MyPages,
+func (s *Watcher) Mine(ctx context.Context, n niches.Niche, watched []Page, ranking []articles.Action) (out MyPages,
 	err error) {
 	phrases := map[string]string{}
 	add := func(url, phrase string) {
@@ -51,11 +51,7 @@ func (s *Watcher) Mine(ctx context.Context, n niches.Niche, p *articles.Planner,
 			add(w.Stands, w.Phrase)
 		}
 	}
-	actions, _, err := p.Actions(ctx, n, 0)
-	if err != nil {
-		return out, err
-	}
-	for _, a := range actions {
+	for _, a := range ranking {
 		add(a.Page, a.Idea.Phrase)
 	}
 	var list []faults.Page
@@ -110,12 +106,16 @@ func (s *Watcher) Mend(ctx context.Context, n niches.Niche, url, fault, state st
 const pagesJob = "my pages"
 
 // ReadMine starts a job that reads my pages again.
-func (s *Watcher) ReadMine(ctx context.Context, n niches.Niche, p *articles.Planner) (job jobs.Job, err error) {
+func (s *Watcher) ReadMine(ctx context.Context, n niches.Niche) (job jobs.Job, err error) {
 	watched, err := s.Pages(ctx, n)
 	if err != nil {
 		return job, err
 	}
-	mine, err := s.Mine(ctx, n, p, watched)
+	ranking, _, err := s.planner.Actions(ctx, n, 0)
+	if err != nil {
+		return job, err
+	}
+	mine, err := s.Mine(ctx, n, watched, ranking)
 	if err != nil {
 		return job, err
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"cleverniche/core/plan"
@@ -23,28 +24,25 @@ type Task struct {
 // Bounds of what is said (ours).
 const (
 	mostTasks  = 10
-	mostOfKind = 2              // lines of one kind, so that one kind does not crowd out the others
-	noticed    = 1.3            // factor by which a place must change to be said
-	soon       = 28             // days until a deadline
-	rushFrom   = 3 * 7          // days until the months of a season begin, from which an update comes in time
-	rushTo     = 10 * 7         //
-	stale      = 14             // days after which places are to be checked again
-	within     = 20             // place down to which little may be missing
-	aDay       = 24 * time.Hour //
+	mostOfKind = 2      // lines of one kind, so that one kind does not crowd out the others
+	noticed    = 1.3    // factor by which a place must change to be said
+	soon       = 28     // days until a deadline
+	rushFrom   = 3 * 7  // days until the months of a season begin, from which an update comes in time
+	rushTo     = 10 * 7 // and until which it is too early to say so
+	stale      = 14     // days after which places are to be checked again
+	within     = 20     // place down to which little may be missing
+	aDay       = 24 * time.Hour
 )
 
 // Monday is what to do this week: one thing to write, pages that failed their forecast or moved, deadlines, pages where
 // little is missing, pages in each other's way, seasons that come up, and what to check. The most pressing first.
-func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planner, pages []Page) (out []Task,
+func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine []articles.Action) (out []Task,
 	err error) {
-	sheet, err := p.Plan(ctx, n)
+	sheet, err := s.planner.Plan(ctx, n)
 	if err != nil {
 		return nil, err
 	}
-	next, err := nextSteps(ctx, n, p)
-	if err != nil {
-		return nil, err
-	}
+	next := nextSteps(mine)
 	now := s.store.Now()
 	var write, deadlines, seasons []Task
 	for _, a := range sheet.Articles {
@@ -73,27 +71,20 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planne
 		step := next[one.Phrase]
 		switch by, since, is := movement(one); {
 		case one.Verdict == watch.Worse:
-			why := fmt.Sprintf("It stands at %s, worse than forecast.", watch.Says(one.Place))
-			if step != "" {
-				why += " " + input.Sentence(step)
-			}
+			why := strings.TrimSpace(fmt.Sprintf("It ranks %s, worse than forecast. %s", rank(one.Place), step))
 			failed = append(failed, Task{fmt.Sprintf("Look at “%s”.", one.Phrase), why, path})
 		case is && by < 0:
-			why := fmt.Sprintf("It fell to %s, by %d since %s.", watch.Says(one.Place), -by, since)
-			if step != "" {
-				why += " " + input.Sentence(step)
-			}
+			why := strings.TrimSpace(fmt.Sprintf("It fell by %d since %s and ranks %s. %s", -by, since, rank(one.Place), step))
 			moved = append(moved, Task{fmt.Sprintf("Look at “%s”.", one.Phrase), why, path})
 		case one.Place >= 4 && one.Place <= within && step != "":
-			little = append(little, Task{input.Sentence(step), fmt.Sprintf("“%s” stands at %d.", one.Phrase, one.Place),
-				path})
+			little = append(little, Task{step, fmt.Sprintf("“%s” ranks %s.", one.Phrase, rank(one.Place)), path})
 		case is && by > 0:
-			moved = append(moved, Task{fmt.Sprintf("“%s” rose to %d.", one.Phrase, one.Place),
-				fmt.Sprintf("Up %d since %s. Nothing to do.", by, since), path})
+			moved = append(moved, Task{fmt.Sprintf("“%s” rose.", one.Phrase),
+				fmt.Sprintf("It ranks %s, up %d since %s. Nothing to do.", rank(one.Place), by, since), path})
 		}
 		if len(one.Others) > 0 || one.Other() {
 			crossed = append(crossed, Task{fmt.Sprintf("Keep one page for “%s”.", one.Phrase),
-				"Two of yours stand for it, or another than you meant.", path})
+				"Two of your pages rank for it, or a different one than you meant.", path})
 		}
 	}
 	var again []Task
@@ -102,7 +93,7 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planne
 		if !last.IsZero() {
 			why = fmt.Sprintf("Last checked %d days ago.", days)
 		}
-		again = append(again, Task{"Check your places.", why, "watch#strips"})
+		again = append(again, Task{"Check your positions.", why, "watch#strips"})
 	}
 	for _, kind := range [][]Task{write, failed, moved, deadlines, little, crossed, seasons, again} {
 		out = append(out, kind[:min(mostOfKind, len(kind))]...)
@@ -111,27 +102,33 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, p *articles.Planne
 }
 
 // nextSteps are the fixes that are most likely to matter, by phrase.
-func nextSteps(ctx context.Context, n niches.Niche, p *articles.Planner) (map[string]string, error) {
-	list, _, err := p.Actions(ctx, n, 0)
+func nextSteps(list []articles.Action) map[string]string {
 	out := make(map[string]string, len(list))
 	for _, a := range list {
 		if !a.IsDone && a.Now.Position != 1 {
-			out[a.Idea.Phrase] = a.Next
+			out[a.Idea.Phrase] = input.Sentence(a.Next)
 		}
 	}
-	return out, err
+	return out
 }
 
 func toWrite(a articles.Article, in string) Task {
 	why := fmt.Sprintf("%d hours", a.Hours)
 	if low, likely, high, known := a.Worth(); known {
-		why += fmt.Sprintf(", %s a month likely (%s to %s)", money.Text(likely, in), money.Text(low, in), money.Text(high,
-			in))
+		why += fmt.Sprintf(", likely %s a month (%s)", money.Text(likely, in), money.Range(low, high, in))
 	}
 	if a.Schedule.Late > 0 && a.Schedule.Misses {
 		why += ", late for its season"
 	}
 	return Task{fmt.Sprintf("Write “%s”.", a.Lead()), why + ".", fmt.Sprintf("briefs/%d", a.ID)}
+}
+
+// rank is a place in words: “no. 7”.
+func rank(place int) string {
+	if place == 0 {
+		return watch.Says(0)
+	}
+	return fmt.Sprintf("no. %d", place)
 }
 
 func inDays(left int) string {
@@ -157,8 +154,8 @@ func rush(a articles.Article, now time.Time) (Task, bool) {
 	if left < rushFrom || left > rushTo {
 		return Task{}, false
 	}
-	return Task{fmt.Sprintf("Update “%s” before its rush.", a.Lead()),
-		fmt.Sprintf("Most search it in %s.", begins.Month()), fmt.Sprintf("ideas/%d", a.ID)}, true
+	return Task{fmt.Sprintf("Update “%s” before its season.", a.Lead()),
+		fmt.Sprintf("Searches rise in %s.", begins.Month()), fmt.Sprintf("ideas/%d", a.ID)}, true
 }
 
 // movement is by how many places a page moved since a week ago, or since last time where that is not known; is is false

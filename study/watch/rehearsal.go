@@ -22,9 +22,7 @@ type Stage interface {
 }
 
 // Rehearse lets articles be published into a simulated web, and its weeks pass. It is not called where the web is real.
-func (s *Watcher) Rehearse(on Stage, p *articles.Planner) {
-	s.stage, s.planner = on, p
-}
+func (s *Watcher) Rehearse(on Stage) { s.stage = on }
 
 // Rehearses reports whether the web is simulated.
 func (s *Watcher) Rehearses() bool { return s.stage != nil }

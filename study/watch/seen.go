@@ -30,6 +30,7 @@ type Page struct {
 	Start Change
 	Forecast *watch.Forecast // nil where nothing was forecast
 	Made     time.Time       // when it was
+	Late     bool            // so long after publication that it counts for nothing
 	Ten      []string        // who stood there then
 	Verdict  watch.Verdict   // "" without a forecast
 	Settled  int             // the place by which it is judged
@@ -116,6 +117,7 @@ func (s *Watcher) page(w store.Watched, points []store.Position) Page {
 	if w.Forecast != "" && json.Unmarshal([]byte(w.Forecast), &f) == nil && len(f.Chances) > 0 {
 		of := f.of()
 		p.Forecast, p.Made, p.Ten = &of, f.Made, f.Ten
+		p.Late = p.Made.Sub(p.Out) > late
 		if !p.Out.IsZero() {
 			p.Verdict, p.Settled, p.Tells = of.Judge(p.Line, p.Out)
 		}
@@ -123,10 +125,14 @@ func (s *Watcher) page(w store.Watched, points []store.Position) Page {
 	return p
 }
 
+// late is how long after publication a forecast may be made and still be one (ours): later it may know what came.
+const late = 14 * 24 * time.Hour
+
 // Right is whether chances were right, over pages that have settled.
 type Right struct {
 	Settled    int // pages that have
 	Waiting    int // that have a forecast and are too early to tell
+	Late       int // whose forecast was made too long after they were published
 	Better, As int
 	Worse      int
 	PageOne    Score
@@ -149,13 +155,16 @@ func Rightness(list []Page) (out Right) {
 		if p.Forecast == nil || p.Out.IsZero() {
 			continue
 		}
-		switch p.Verdict {
-		case watch.TooEarly:
+		switch {
+		case p.Late:
+			out.Late++
+			continue
+		case p.Verdict == watch.TooEarly:
 			out.Waiting++
 			continue
-		case watch.Better:
+		case p.Verdict == watch.Better:
 			out.Better++
-		case watch.Worse:
+		case p.Verdict == watch.Worse:
 			out.Worse++
 		default:
 			out.As++

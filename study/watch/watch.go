@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -31,6 +30,7 @@ type Store interface {
 	AddWatched(ctx context.Context, list []store.Watched) error
 	ClaimCheck(ctx context.Context, seen store.Watch) (got bool, err error)
 	DeleteRemark(ctx context.Context, watched, id uint) error
+	EverWatched(ctx context.Context, niche uint) ([]store.Watched, error)
 	Mendings(ctx context.Context, niche uint) ([]store.Mending, error)
 	Now() time.Time
 	OneWatched(ctx context.Context, niche, id uint) (store.Watched, error)
@@ -55,15 +55,15 @@ type Watcher struct {
 	runner  *jobs.Runner
 	results *results.Researcher
 	topics  *topics.Grouper
+	planner *articles.Planner
 	site    func(url string) string
 	stage   Stage // of a rehearsal; nil where the web is real
-	planner *articles.Planner
 }
 
 // New returns a watcher.
 func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, r *results.Researcher, t *topics.Grouper,
-	suffixes links.Suffixes) *Watcher {
-	return &Watcher{store: st, asker: asker, niches: n, runner: runner, results: r, topics: t,
+	p *articles.Planner, suffixes links.Suffixes) *Watcher {
+	return &Watcher{store: st, asker: asker, niches: n, runner: runner, results: r, topics: t, planner: p,
 		site: func(url string) string { return suffixes.Site(links.Host(url)) }}
 }
 
@@ -81,13 +81,14 @@ type forecast struct {
 func (f forecast) of() watch.Forecast { return watch.Forecast{Chances: f.Chances, Days: f.Days} }
 
 // Sync watches the published articles of the plan, each for its lead, with what is forecast for it by now where nothing
-// was before. It is done whenever an article is published, and before what is watched is shown.
+// was before; what somebody stopped watching stays so. It is done whenever an article is published, and before what is
+// watched is shown.
 func (s *Watcher) Sync(ctx context.Context, n niches.Niche) error {
 	t, err := s.topics.Of(ctx, n)
 	if err != nil {
 		return err
 	}
-	list, err := s.store.Watched(ctx, n.ID)
+	list, err := s.store.EverWatched(ctx, n.ID)
 	if err != nil {
 		return err
 	}
@@ -97,26 +98,21 @@ func (s *Watcher) Sync(ctx context.Context, n niches.Niche) error {
 	}
 	var add []store.Watched
 	for _, one := range t.List {
-		if one.State() != plan.Published {
+		old, is := known[one.Lead()]
+		if one.State() != plan.Published || old.RemovedAt != nil {
 			continue
 		}
 		out := one.Decided.Published.Time()
 		w := store.Watched{NicheID: n.ID, Phrase: one.Lead(), Page: one.Decided.Address, TopicID: one.Decided.ID, OutAt: &out}
-		old, is := known[w.Phrase]
-		if is && old.Page == w.Page && old.TopicID == w.TopicID && old.OutAt != nil && old.OutAt.Equal(out) &&
-			old.Forecast != "" {
-			continue
-		}
-		if !is || old.Forecast == "" {
+		if old.Forecast == "" {
 			if w.Forecast, err = s.forecastOf(ctx, n, one.ID); err != nil {
 				return err
 			}
 		}
-		if is && w.Forecast == "" && old.Page == w.Page && old.TopicID == w.TopicID && old.OutAt != nil &&
-			old.OutAt.Equal(out) {
-			continue
+		same := is && old.Page == w.Page && old.TopicID == w.TopicID && old.OutAt != nil && old.OutAt.Equal(out)
+		if !same || w.Forecast != "" {
+			add = append(add, w)
 		}
-		add = append(add, w)
 	}
 	if len(add) == 0 {
 		return nil
@@ -144,7 +140,7 @@ func (s *Watcher) forecastOf(ctx context.Context, n niches.Niche, idea uint) (st
 	return string(body), err
 }
 
-// Add watches phrases, one a line; behind a tab or two blanks an address of mine may stand that is meant to rank.
+// Add watches phrases, one a line; behind a tab an address of mine may stand that is meant to rank.
 func (s *Watcher) Add(ctx context.Context, n niches.Niche, text string) (added int, ignored []string, err error) {
 	list, err := s.store.Watched(ctx, n.ID)
 	if err != nil {
@@ -423,5 +419,5 @@ func split(lines string) []string {
 	if lines == "" {
 		return nil
 	}
-	return slices.Clone(strings.Split(lines, "\n"))
+	return strings.Split(lines, "\n")
 }

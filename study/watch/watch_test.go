@@ -112,6 +112,73 @@ func pages(t *testing.T, s *study.Study, n niches.Niche) []watch.Page {
 	return list
 }
 
+func ranking(t *testing.T, s *study.Study, n niches.Niche) []articles.Action {
+	t.Helper()
+	list, _, err := s.Articles.Actions(ctx, n, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return list
+}
+
+// TestWhatIsStoppedStaysSo: an article that is out and watched no more is not watched again by itself, though it is
+// shown and checked; by hand it is, with its places.
+func TestWhatIsStoppedStaysSo(t *testing.T) {
+	s, n, _, _ := begun(t)
+	p := check(t, s, n)
+	if err := s.Watch.Remove(ctx, n, p.ID, true); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Watch.Sync(ctx, n); err != nil {
+		t.Fatal(err)
+	}
+	if list := pages(t, s, n); len(list) != 0 {
+		t.Errorf("it is watched again: %+v", list)
+	}
+	if _, _, err := s.Watch.Add(ctx, n, "moon map"); err != nil {
+		t.Fatal(err)
+	}
+	if list := pages(t, s, n); len(list) != 1 || len(list[0].Line) != 1 || list[0].Forecast == nil {
+		t.Errorf("%+v", list)
+	}
+}
+
+// TestForecastAfterTheFact: what is forecast long after a page is out may know what came, and counts for nothing.
+func TestForecastAfterTheFact(t *testing.T) {
+	s, n, f, c := begun(t)
+	c.days.Store(200)
+	b, err := s.Ideas.Table(ctx, n)
+	if err != nil {
+		t.Fatal(err)
+	}
+	id := studytest.Named(b, "mars rover toy")
+	j, err := s.Results.LookUp(ctx, n, []uint{id}, false)
+	studytest.Finish(t, s, j, err)
+	if _, err := s.Articles.Add(ctx, n, []uint{id}); err != nil {
+		t.Fatal(err)
+	}
+	sheet, err := s.Articles.Plan(ctx, n)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, a := range sheet.Articles {
+		if a.Lead() != "mars rover toy" {
+			continue
+		}
+		state, address, day := string(plan.Published), "http://mine.example/page", c.now().AddDate(0, 0,
+			-150).Format(time.DateOnly)
+		if err := s.Articles.Change(ctx, n, a.Key(), articles.Change{State: &state, Address: &address,
+			Published: &day}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	f.place.Store(3)
+	check(t, s, n)
+	if right := watch.Rightness(pages(t, s, n)); right.Settled != 1 || right.Late != 1 {
+		t.Errorf("%+v", right)
+	}
+}
+
 // TestWatch: what is published is watched, with what was forecast that day; places come day by day, none is written
 // over, and once the page has settled it is judged.
 func TestWatch(t *testing.T) {
@@ -291,7 +358,7 @@ func TestMonday(t *testing.T) {
 	}
 	monday := func() []watch.Task {
 		t.Helper()
-		list, err := s.Watch.Monday(ctx, n, s.Articles, pages(t, s, n))
+		list, err := s.Watch.Monday(ctx, n, pages(t, s, n), ranking(t, s, n))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -299,7 +366,7 @@ func TestMonday(t *testing.T) {
 	}
 	first := monday()
 	if len(first) != 2 || first[0].What != "Write “mars rover toy”." || !strings.HasPrefix(first[0].Path, "briefs/") ||
-		first[1].What != "Check your places." || first[1].Why != "Never checked." {
+		first[1].What != "Check your positions." || first[1].Why != "Never checked." {
 		t.Fatalf("%+v", first)
 	}
 	f.place.Store(5)
@@ -309,7 +376,7 @@ func TestMonday(t *testing.T) {
 	check(t, s, n)
 	list := monday()
 	if len(list) < 2 || list[1].What != "Look at “moon map”." || !strings.HasPrefix(list[1].Why,
-		"It fell to 12, by 7 since a week ago.") {
+		"It fell by 7 since a week ago and ranks no. 12.") {
 		t.Errorf("%+v", list)
 	}
 	if !slices.ContainsFunc(list, func(x watch.Task) bool { return x.What == "Keep one page for “moon map”." }) {
@@ -368,7 +435,7 @@ func TestMyPages(t *testing.T) {
 	check(t, s, n)
 	mine := func() watch.MyPages {
 		t.Helper()
-		got, err := s.Watch.Mine(ctx, n, s.Articles, pages(t, s, n))
+		got, err := s.Watch.Mine(ctx, n, pages(t, s, n), ranking(t, s, n))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -388,7 +455,7 @@ func TestMyPages(t *testing.T) {
 		t.Error("a state that there is not is taken")
 	}
 	c.days.Store(1)
-	j, err := s.Watch.ReadMine(ctx, n, s.Articles)
+	j, err := s.Watch.ReadMine(ctx, n)
 	if done := studytest.Finish(t, s, j, err); done.Failed > 0 {
 		t.Fatalf("%+v", done)
 	}

@@ -17,6 +17,12 @@ type Course struct {
 // Mark is a day along a strip.
 type Mark struct{ X, Says string }
 
+// Marked is a day that is marked, counted from the begin of a strip.
+type Marked struct {
+	Day  float64
+	Says string
+}
+
 // Stood is a place on a day, counted from the begin of a strip.
 type Stood struct{ Day, Place float64 }
 
@@ -25,7 +31,7 @@ const deepest = 101
 
 // CourseOf draws a strip of so many days. low and high are the band from the first day on, each as far from the next as
 // the others, both empty where there is none.
-func CourseOf(days float64, low, high []float64, stood []Stood, marks map[string]float64, width,
+func CourseOf(days float64, low, high []float64, stood []Stood, marks []Marked, width,
 	height float64) (out Course) {
 	y := func(place float64) string {
 		return tenth(height * math.Log(min(deepest, max(1, place))) / math.Log(deepest))
@@ -53,8 +59,8 @@ func CourseOf(days float64, low, high []float64, stood []Stood, marks map[string
 		fmt.Fprintf(&b, " h6")
 	}
 	out.Line = b.String()
-	for says, day := range marks {
-		out.Marks = append(out.Marks, Mark{x(day), says})
+	for _, m := range marks {
+		out.Marks = append(out.Marks, Mark{x(m.Day), m.Says})
 	}
 	return out
 }

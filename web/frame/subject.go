@@ -7,7 +7,7 @@ var Sides = map[string]struct {
 	Is   subject.Side
 	Says string
 }{
-	"on":    {subject.On, "Put %s on the subject. Press u to undo."},
-	"off":   {subject.Off, "Put %s off the subject. Press u to undo."},
-	"clear": {subject.Untold, "What you said of %s is taken back. Press u to undo."},
+	"on":    {subject.On, "Marked %s as on the subject. Press u to undo."},
+	"off":   {subject.Off, "Marked %s as off the subject. Press u to undo."},
+	"clear": {subject.Untold, "Cleared your mark on %s. Press u to undo."},
 }

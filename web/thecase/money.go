@@ -62,13 +62,13 @@ func moneyOf(r *frame.Request, c thecase.Case) (*paying, error) {
 			100*c.Sells/c.SellsKnown)
 	}
 	if c.SellsCPC > 0 {
-		v.Share += fmt.Sprintf(" A click on an ad there costs %s in the middle.", thecase.Money(c.SellsCPC, in))
+		v.Share += fmt.Sprintf(" The median ad click there costs %s.", thecase.Money(c.SellsCPC, in))
 	}
 	if e, said := r.Niche.Earns(); s.Middle > 0 {
 		v.Sale = fmt.Sprintf("At a commission of %.1f %% that brings %s a sale", 100*e.Commission,
 			thecase.Money(s.Middle*e.Commission, in))
 		if !said {
-			v.Sale += ", the commission being a usual one"
+			v.Sale += " (a usual commission; set yours)"
 		}
 		v.Sale += "."
 	}

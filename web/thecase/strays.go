@@ -39,13 +39,12 @@ func (v *page) strays(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	v.Strays = strays{Said: found.Said, None: "None is seen. Ideas that only share the words, as of a film or a " +
-		"firm, are told by " +
-		"who stands for them."}
+	v.Strays = strays{Said: found.Said, None: "None found. Ideas about something else, such as a " +
+		"film or a firm, are found by the sites that rank for them."}
 	if least := subject.LeastLookedUp; found.LookedUp < least {
-		v.Strays.None = fmt.Sprintf("Once %d ideas are looked up, those that only share its words are told by who "+
-			"stands for "+
-			"them: another meaning, a film, a firm.", least)
+		v.Strays.None = fmt.Sprintf("Look up %d ideas first. Then ideas that only share its words (another meaning, a "+
+			"film, a "+
+			"firm) are found by the sites that rank for them.", least)
 	}
 	for _, p := range found.Parts {
 		one := part{Part: p, Called: strings.Join(p.Words, ", "), Shown: p.Strays[:min(mostStrays, len(p.Strays))]}

@@ -58,7 +58,7 @@ func TestThePage(t *testing.T) {
 func TestOffTheSubject(t *testing.T) {
 	s := webtest.Open(t)
 	s.Add("saturn rings\nsaturn film <b>cast</b>")
-	webtest.Holds(t, s.Get("/niches/1/case"), "Off the subject", "Once 100 ideas are looked up")
+	webtest.Holds(t, s.Get("/niches/1/case"), "Off the subject", "Look up 100 ideas first")
 	say := func(v url.Values, wanted int) string {
 		t.Helper()
 		status, _, body := s.Post("/niches/1/case/subject", v, false)
@@ -68,14 +68,14 @@ func TestOffTheSubject(t *testing.T) {
 		return body
 	}
 	say(url.Values{"ids": {"2"}, "side": {"off"}}, 303)
-	webtest.Holds(t, s.Get("/niches/1/case"), "1 idea shares", "You said so.", "Take that back")
-	webtest.Holds(t, s.Get("/niches/1/ideas/2"), "Off the subject.", "You said so.")
+	webtest.Holds(t, s.Get("/niches/1/case"), "1 idea shares", "You marked it.", "Clear mark")
+	webtest.Holds(t, s.Get("/niches/1/ideas/2"), "Off the subject.", "You marked it.")
 	webtest.Holds(t, s.Get("/niches/1/sift?subject=off"), "saturn film")
 	if strings.Contains(s.Get("/niches/1/sift?subject=off"), "saturn rings") {
 		t.Error("what is on the subject is among what is off it")
 	}
 	say(url.Values{"ids": {"2"}, "side": {"clear"}, "story": {"yes"}}, 303)
-	if strings.Contains(s.Get("/niches/1/case"), "You said so.") {
+	if strings.Contains(s.Get("/niches/1/case"), "You marked it.") {
 		t.Error("what was taken back is there")
 	}
 	say(url.Values{"ids": {"2,x"}, "side": {"off"}}, 404)

@@ -6,8 +6,6 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"math"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -20,7 +18,6 @@ import (
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/watch"
-	"cleverniche/web/draw"
 	"cleverniche/web/frame"
 	progress "cleverniche/web/jobs"
 
@@ -51,14 +48,6 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/watch/:watched/remove", s.In(remove))
 }}
 
-// Sizes of strips.
-const (
-	stripWidth, stripHeight = 520.0, 70.0
-	oneWidth, oneHeight     = 900.0, 220.0
-	bandSteps               = 24
-	shownDays               = 182 // of a strip at least, from publication on
-)
-
 type page struct {
 	frame.Page
 	Tasks    []watch.Task
@@ -78,7 +67,6 @@ type page struct {
 	Choices  any
 	Job      *jobs.Job
 	Typed    string
-	Said     string
 	Wrong    string
 	Field    string
 	Site     string
@@ -93,19 +81,6 @@ type page struct {
 	MostDeep  int
 }
 
-// strip is a watched page as it is shown.
-type strip struct {
-	watch.Page
-	Draw    draw.Course
-	Now     string
-	Since   []string
-	Short   []string // of these, since a week ago or else last time, and since the start
-	Says    string   // beside its forecast, in words
-	Good    bool
-	Bad     bool
-	Chances string
-}
-
 type bin struct {
 	core.Bin
 	Says string
@@ -117,7 +92,6 @@ func show(r *frame.Request, wrong *input.Error) error {
 	if wrong != nil {
 		v.Wrong, v.Field, v.Typed = wrong.Reason, wrong.Field, r.FormValue("phrases")
 	}
-	v.Said = r.Query("said")
 	if id, err := strconv.ParseUint(r.Query("removed"), 10, 32); err == nil {
 		v.Removed = uint(id)
 	}
@@ -129,8 +103,11 @@ func show(r *frame.Request, wrong *input.Error) error {
 		return err
 	}
 	slices.SortStableFunc(list, func(a, b watch.Page) int { // what has a forecast first, the latest published first
-		if (a.Forecast != nil) != (b.Forecast != nil) {
-			return map[bool]int{true: -1, false: 1}[a.Forecast != nil]
+		switch {
+		case a.Forecast != nil && b.Forecast == nil:
+			return -1
+		case a.Forecast == nil && b.Forecast != nil:
+			return 1
 		}
 		return b.Out.Compare(a.Out)
 	})
@@ -141,10 +118,14 @@ func show(r *frame.Request, wrong *input.Error) error {
 		}
 		v.Strips = append(v.Strips, stripOf(p, nil, r.Study.Now(), stripWidth, stripHeight))
 	}
-	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, r.Study.Articles, list); err != nil {
+	ranking, _, err := r.Study.Articles.Actions(ctx, r.Niche, 0)
+	if err != nil {
 		return err
 	}
-	if v.Mine, err = r.Study.Watch.Mine(ctx, r.Niche, r.Study.Articles, list); err != nil {
+	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, list, ranking); err != nil {
+		return err
+	}
+	if v.Mine, err = r.Study.Watch.Mine(ctx, r.Niche, list, ranking); err != nil {
 		return err
 	}
 	v.Faults = v.Mine.Faults[:min(mostFaults, len(v.Mine.Faults))]
@@ -198,142 +179,16 @@ func show(r *frame.Request, wrong *input.Error) error {
 	return r.Render("watch/page", v)
 }
 
-// A rehearsal goes on so many weeks unless somebody says otherwise, and shows so many articles.
-const (
-	usualWeeks    = 4
-	mostToPublish = 6
-)
-
-// mostFaults is how many the page shows.
-const mostFaults = 20
-
-func mend(r *frame.Request) error {
-	if err := r.Study.Watch.Mend(r.Context(), r.Niche, r.FormValue("url"), r.FormValue("fault"),
-		r.FormValue("state")); err != nil {
-		return err
-	}
-	return r.To(r.Path("watch#mine"))
-}
-
-func readMine(r *frame.Request) error {
-	if _, err := r.Study.Watch.ReadMine(r.Context(), r.Niche, r.Study.Articles); err != nil {
-		return err
-	}
-	return r.To(r.Path("watch"))
-}
-
-func goOn(r *frame.Request) error {
-	weeks, err := strconv.Atoi(strings.TrimSpace(r.FormValue("weeks")))
-	if err != nil {
-		return input.Bad("weeks", "Type how many weeks pass.")
-	}
-	if _, err := r.Study.Watch.GoOn(r.Context(), r.Niche, weeks); err != nil {
-		return err
-	}
-	return r.To(r.Path("watch"))
-}
-
-func publish(r *frame.Request) error {
-	id, err := frame.IDOf(r.FormValue("article"))
-	if err != nil {
-		return input.ErrNotFound
-	}
-	if err := r.Study.Watch.Publish(r.Context(), r.Niche, id); err != nil {
-		return err
-	}
-	return r.To(r.Path("watch"))
-}
-
-// stripOf draws a watched page.
-func stripOf(p watch.Page, remarks map[string]time.Time, now time.Time, width, height float64) strip {
-	s := strip{Page: p, Now: "not checked yet"}
-	begin := p.Out
-	if len(p.Line) > 0 && (begin.IsZero() || p.Line[0].Day.Before(begin)) {
-		begin = p.Line[0].Day
-	}
-	if begin.IsZero() {
-		begin = now
-	}
-	days := math.Max(shownDays, now.Sub(begin).Hours()/24)
-	var low, high []float64
-	if p.Forecast != nil && !p.Out.IsZero() {
-		late := p.Out.Sub(begin).Hours() / 24
-		for i := range bandSteps + 1 {
-			b, w := p.Forecast.On(float64(i)*days/bandSteps - late)
-			low, high = append(low, b), append(high, w)
-		}
-		best, worst := p.Forecast.Band()
-		places := fmt.Sprintf("%d to %d", best, worst)
-		if worst == 0 {
-			places = fmt.Sprintf("%d or further down", best)
-		}
-		s.Chances = fmt.Sprintf("Forecast: place %s, page one %.0f %%.", places, 100*p.Forecast.PageOne())
-	}
-	var stood []draw.Stood
-	for _, at := range p.Line {
-		place := float64(at.Place)
-		if at.Place == 0 {
-			place = core.Depth + 1
-		}
-		stood = append(stood, draw.Stood{Day: at.Day.Sub(begin).Hours() / 24, Place: place})
-	}
-	marks := map[string]float64{}
-	for says, day := range remarks {
-		marks[says] = day.Sub(begin).Hours() / 24
-	}
-	s.Draw = draw.CourseOf(days, low, high, stood, marks, width, height)
-	if len(p.Line) > 0 {
-		s.Now = "place " + core.Says(p.Place)
-		if p.Place == 0 {
-			s.Now = core.Says(0)
-		}
-		for _, c := range []struct {
-			name string
-			by   watch.Change
-		}{{"last time", p.Day}, {"a week ago", p.Week}, {"a month ago", p.Month}, {"the start", p.Start}} {
-			if c.by.OK {
-				s.Since = append(s.Since, "since "+c.name+" "+moved(c.by.By))
-			}
-		}
-		if s.Short = s.Since; len(s.Since) > 2 {
-			s.Short = []string{s.Since[1], s.Since[len(s.Since)-1]}
-		}
-	}
-	switch p.Verdict {
-	case core.Better:
-		s.Good = true
-	case core.Worse:
-		s.Bad = true
-	}
-	switch {
-	case p.Verdict == core.TooEarly:
-		s.Says = fmt.Sprintf("Too early to tell: it settles by %s.", p.Tells.Format("2 January 2006"))
-	case p.Verdict != "":
-		s.Says = frame.Capital(string(p.Verdict)) + "."
-	}
-	return s
-}
-
-func moved(by int) string {
-	switch {
-	case by > 0:
-		return fmt.Sprintf("up %d", by)
-	case by < 0:
-		return fmt.Sprintf("down %d", -by)
-	}
-	return "as it was"
-}
-
 func add(r *frame.Request) error {
 	added, ignored, err := r.Study.Watch.Add(r.Context(), r.Niche, r.FormValue("phrases"))
 	if err != nil {
 		return err
 	}
-	said := fmt.Sprintf("Watching %s more.", r.Speak().Counted(added, "phrase", "phrases"))
 	if len(ignored) > 0 {
-		said += " Left out: " + input.Clip(strings.Join(ignored, "; "), 300)
+		return input.Bad("phrases", "%s added. Left out: %s", frame.Capital(r.Speak().Counted(added, "phrase", "phrases")),
+			input.Clip(strings.Join(ignored, " "), 300))
 	}
-	return r.To(r.Path("watch?said=" + url.QueryEscape(said)))
+	return r.To(r.Path("watch#strips"))
 }
 
 func check(r *frame.Request) error {
@@ -358,7 +213,11 @@ func digest(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	tasks, err := r.Study.Watch.Monday(r.Context(), r.Niche, r.Study.Articles, pages)
+	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
+	if err != nil {
+		return err
+	}
+	tasks, err := r.Study.Watch.Monday(r.Context(), r.Niche, pages, ranking)
 	if err != nil {
 		return err
 	}
@@ -408,141 +267,6 @@ func every(r *frame.Request) error {
 	return r.To(r.Path("watch"))
 }
 
-// one is a watched page alone.
-type one struct {
-	frame.Page
-	S       strip
-	Points  []point
-	Remarks []noted
-	Came    []string
-	Today   string
-	Wrong   string
-	Field   string
-	Typed   string
-}
-
-type point struct {
-	At, Place, Page, Engine string
-	Others                  []string
-}
-
-type noted struct {
-	ID        uint
-	Day, Says string
-}
-
-// mostPoints is how many places the page of one lists, the latest.
-const mostPoints = 60
-
-func showOne(r *frame.Request, wrong *input.Error) error {
-	id, err := r.ID("watched")
-	if err != nil {
-		return err
-	}
-	p, points, remarks, err := r.Study.Watch.One(r.Context(), r.Niche, id)
-	if err != nil {
-		return err
-	}
-	v := one{Today: r.Study.Now().Format(time.DateOnly)}
-	if wrong != nil {
-		v.Wrong, v.Field, v.Typed = wrong.Reason, wrong.Field, r.FormValue(wrong.Field)
-	}
-	marks := map[string]time.Time{}
-	for _, m := range remarks {
-		day, err := time.Parse(time.DateOnly, m.Day)
-		if err == nil {
-			marks[m.Day+": "+m.Says] = day
-		}
-		v.Remarks = append(v.Remarks, noted{m.ID, m.Day, m.Says})
-	}
-	v.S = stripOf(p, marks, r.Study.Now(), oneWidth, oneHeight)
-	v.Came = p.Came()
-	for i := len(points) - 1; i >= max(0, len(points)-mostPoints); i-- {
-		x := points[i]
-		at := point{x.At.Format("2 January 2006"), core.Says(x.Place), x.Page, x.Engine, nil}
-		if x.Others != "" {
-			at.Others = strings.Split(x.Others, "\n")
-		}
-		v.Points = append(v.Points, at)
-	}
-	if v.Page, err = r.Page(p.Phrase, "watch", -1); err != nil {
-		return err
-	}
-	return r.Render("watch/one", v)
-}
-
-func dayIn(r *frame.Request) (time.Time, error) {
-	day, err := time.Parse(time.DateOnly, strings.TrimSpace(r.FormValue("day")))
-	if err != nil {
-		return day, input.Bad("day", "Type the day as 2027-03-31.")
-	}
-	return day, nil
-}
-
-func typePlace(r *frame.Request) error {
-	id, err := r.ID("watched")
-	if err != nil {
-		return err
-	}
-	day, err := dayIn(r)
-	if err != nil {
-		return err
-	}
-	place, bad := strconv.Atoi(strings.TrimSpace(r.FormValue("place")))
-	if bad != nil {
-		return input.Bad("place", "A place is a whole number from 1 on; 0 stands for not found.")
-	}
-	if err := r.Study.Watch.Type(r.Context(), r.Niche, id, day, place); err != nil {
-		return err
-	}
-	return r.To(r.Path(fmt.Sprintf("watch/%d", id)))
-}
-
-func remark(r *frame.Request) error {
-	id, err := r.ID("watched")
-	if err != nil {
-		return err
-	}
-	day, err := dayIn(r)
-	if err != nil {
-		return err
-	}
-	if err := r.Study.Watch.Remark(r.Context(), r.Niche, id, day, r.FormValue("says")); err != nil {
-		return err
-	}
-	return r.To(r.Path(fmt.Sprintf("watch/%d", id)))
-}
-
-func unremark(r *frame.Request) error {
-	id, err := r.ID("watched")
-	if err != nil {
-		return err
-	}
-	of, err := frame.IDOf(r.FormValue("id"))
-	if err != nil {
-		return input.ErrNotFound
-	}
-	if err := r.Study.Watch.RemoveRemark(r.Context(), r.Niche, id, of); err != nil {
-		return err
-	}
-	return r.To(r.Path(fmt.Sprintf("watch/%d", id)))
-}
-
-func remove(r *frame.Request) error {
-	id, err := r.ID("watched")
-	if err != nil {
-		return err
-	}
-	back := r.FormValue("back") != ""
-	if err := r.Study.Watch.Remove(r.Context(), r.Niche, id, !back); err != nil {
-		return err
-	}
-	if back {
-		return r.To(r.Path("watch"))
-	}
-	return r.To(r.Path(fmt.Sprintf("watch?removed=%d", id)))
-}
-
 // export sends all places as a table.
 func export(r *frame.Request) error {
 	format, err := files.FormatNamed(r.Params("format"))
@@ -568,4 +292,50 @@ func export(r *frame.Request) error {
 	return r.Stream(r.FileName("places", format.Ending), format.Media, func(_ context.Context, w io.Writer) error {
 		return files.Places(w, stood, title, now, format)
 	})
+}
+
+// A rehearsal goes on so many weeks unless somebody says otherwise, and shows so many articles.
+const (
+	usualWeeks    = 4
+	mostToPublish = 6
+)
+
+// mostFaults is how many the page shows.
+const mostFaults = 20
+
+func mend(r *frame.Request) error {
+	if err := r.Study.Watch.Mend(r.Context(), r.Niche, r.FormValue("url"), r.FormValue("fault"),
+		r.FormValue("state")); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch#mine"))
+}
+
+func readMine(r *frame.Request) error {
+	if _, err := r.Study.Watch.ReadMine(r.Context(), r.Niche); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch"))
+}
+
+func goOn(r *frame.Request) error {
+	weeks, err := strconv.Atoi(strings.TrimSpace(r.FormValue("weeks")))
+	if err != nil {
+		return input.Bad("weeks", "Type a number of weeks.")
+	}
+	if _, err := r.Study.Watch.GoOn(r.Context(), r.Niche, weeks); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch"))
+}
+
+func publish(r *frame.Request) error {
+	id, err := frame.IDOf(r.FormValue("article"))
+	if err != nil {
+		return input.ErrNotFound
+	}
+	if err := r.Study.Watch.Publish(r.Context(), r.Niche, id); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch"))
 }

@@ -1,11 +1,9 @@
 // This week: a number opens its line.
-import { find } from "../frame/frame.js";
+import { declare, find } from "../frame/frame.js";
 
-document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || !/^\d$/.test(event.key)) return;
-  if (event.target.closest("input, select, textarea, dialog")) return;
-  const line = find(`[data-task="${event.key === "0" ? 10 : event.key}"]`);
-  if (!line) return;
-  event.preventDefault();
-  line.click();
-});
+const open = (number) => () => find(`[data-task="${number}"]`)?.click();
+
+const keys = {};
+for (let number = 1; number <= 9; number++) keys[number] = open(number);
+keys[0] = open(10);
+declare("#monday", "Open a line of this week by its number", keys);

@@ -23,9 +23,12 @@ func TestThePages(t *testing.T) {
 		return header.Get("Location")
 	}
 	webtest.Holds(t, s.Get(post("add", url.Values{"phrases": {"moon <b>map</b>\nvenus tonight"}}, 303)),
-		"Watching 2 phrases",
 		"moon", "venus tonight", "not checked yet", "Check 2 phrases now")
 	post("add", url.Values{"phrases": {" \n"}}, 422)
+	if status, _, body := s.Post("/niches/1/watch/add", url.Values{"phrases": {"third\n\x00"}}, false); status != 422 ||
+		!strings.Contains(body, "1 phrase added. Left out:") {
+		t.Errorf("%d: %s", status, body)
+	}
 	post("every", url.Values{"every": {"7"}}, 303)
 	webtest.Holds(t, s.Get("/niches/1/watch"), `value="7" selected`)
 	post("every", url.Values{"every": {"3"}}, 422)
@@ -42,7 +45,7 @@ func TestThePages(t *testing.T) {
 	if strings.Contains(s.Get("/niches/1/watch/1"), "lt;table") {
 		t.Error("a remark that was deleted is there")
 	}
-	webtest.Holds(t, s.Get(post("1/remove", url.Values{}, 303)), "watched no more", "Watch it again")
+	webtest.Holds(t, s.Get(post("1/remove", url.Values{}, 303)), "No longer watched", "Watch again")
 	post("1/remove", url.Values{"back": {"yes"}}, 303)
 	webtest.Holds(t, s.Get("/niches/1/watch"), "below 100")
 	post("77/remove", url.Values{}, 404)
@@ -61,7 +64,7 @@ func TestTheDigest(t *testing.T) {
 	}
 	post("add", url.Values{"phrases": {"moon map"}}, 303)
 	page := s.Get("/niches/1/watch")
-	webtest.Holds(t, page, "This week", "Check your places.", "Make a feed of it")
+	webtest.Holds(t, page, "This week", "Check your positions.", "Create a feed")
 	if strings.Contains(page, "Rehearsal") {
 		t.Error("a real web is rehearsed")
 	}
@@ -74,7 +77,7 @@ func TestTheDigest(t *testing.T) {
 		t.Fatal("no address of the feed")
 	}
 	address, _, _ := strings.Cut(page[at:], `"`)
-	webtest.Holds(t, s.Get(address), "<feed xmlns=", "Check your places.", `rel="self"`)
+	webtest.Holds(t, s.Get(address), "<feed xmlns=", "Check your positions.", `rel="self"`)
 	if status, _, _ := s.Do(httptest.NewRequest("GET", "/niches/1/digest/guessed", nil)); status != 404 {
 		t.Errorf("a guessed secret: %d", status)
 	}
