@@ -147,7 +147,7 @@ func (s strayScore) String() string {
 
 // tellStrays mixes phrases of other hobbies and of other meanings into each hobby, half and half.
 func tellStrays(out io.Writer, worlds []strayWorld) {
-	for _, size := range []int{80, strayPhrases} {
+	for _, size := range []int{subject.LeastLookedUp, strayPhrases} {
 		for _, share := range []float64{0, 0.05, 0.15, 0.3} {
 			var seen, sited, read strayScore // sited are those in whose ten two sites or more can tell
 			of := 0

@@ -70,7 +70,7 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 		path := fmt.Sprintf("watch/%d", one.ID)
 		step := next[one.Phrase]
 		switch by, since, is := movement(one); {
-		case one.Verdict == watch.Worse:
+		case one.Verdict == watch.Worse && !one.Late:
 			why := strings.TrimSpace(fmt.Sprintf("It ranks %s, worse than forecast. %s", rank(one.Place), step))
 			failed = append(failed, Task{fmt.Sprintf("Look at “%s”.", one.Phrase), why, path})
 		case is && by < 0:
