@@ -49,59 +49,61 @@ func Of(pages []Page, lang string) (out []Fault) {
 			out = append(out, Fault{p.URL, p.Phrase, key, says, mend, weight})
 		}
 		if p.Lands != "" && !same(p.Lands, p.URL) {
-			add("redirect", 10, "It leads to "+p.Lands+".", "End that, or watch the page that it leads to.")
+			add("redirect", 10, "It redirects to "+p.Lands+".", "Remove the redirect, or watch that page instead.")
 			continue // the rest is told of that one
 		}
 		if at, ok := elsewhere(p); ok {
-			add("canonical", 10, "It names "+at+" as its main address: that one ranks, not this.",
-				"Let the canonical link name the page itself.")
+			add("canonical", 10, "It names "+at+" as its canonical address, so that page ranks instead.",
+				"Point the canonical link to the page itself.")
 		}
 		if strings.HasPrefix(p.URL, "http://") {
 			if open++; open == 1 {
-				add("https", 5, "", "Serve your site on https, and send http there.")
+				add("https", 5, "", "Serve your site on https and redirect http to it.")
 				first = len(out) - 1
 			}
 		}
 		title := strings.TrimSpace(p.Title)
 		switch {
 		case title == "":
-			add("title", 9, "It has no title.", "Give it one that says the phrase.")
+			add("title", 9, "It has no title.", "Write one that contains the phrase.")
 		case titles[title] > 1:
-			add("title doubled", 6, fmt.Sprintf("%d of your pages have this title.", titles[title]), "Give each its own.")
+			add("title doubled", 6, fmt.Sprintf("%d of your pages have this title.", titles[title]),
+				"Write a different title for each.")
 		case p.Phrase != "" && !phrase.Says(title, p.Phrase, lang):
-			add("title misses", 8, "The title does not say the phrase.", fmt.Sprintf("Say “%s” in it.", p.Phrase))
+			add("title misses", 8, "The title does not contain the phrase.",
+				fmt.Sprintf("Use “%s” in it.", p.Phrase))
 		case len([]rune(title)) > longTitle:
 			add("title long", 2, fmt.Sprintf("The title has %d characters; results cut it.", len([]rune(title))),
 				fmt.Sprintf("Keep it within %d.", longTitle))
 		}
 		switch all := slices.Concat(p.Main, p.Headings); {
 		case len(p.Main) == 0:
-			add("heading", 4, "It has no main heading.", "Give it one.")
+			add("heading", 4, "It has no main heading.", "Add one.")
 		case p.Phrase != "" && !slices.ContainsFunc(all, func(h string) bool { return phrase.Says(h, p.Phrase, lang) }):
-			add("heading misses", 5, "No heading says the phrase.", fmt.Sprintf("Say “%s” in one.", p.Phrase))
+			add("heading misses", 5, "No heading contains the phrase.", fmt.Sprintf("Use “%s” in one.", p.Phrase))
 		case len(p.Main) > 1:
-			add("headings", 1, fmt.Sprintf("It has %d main headings.", len(p.Main)), "Keep one.")
+			add("headings", 1, fmt.Sprintf("It has %d main headings.", len(p.Main)), "Keep only one.")
 		}
 		switch text := strings.TrimSpace(p.Description); {
 		case text == "":
-			add("description", 3, "It has no description.", "Write a sentence that says what one gets.")
+			add("description", 3, "It has no description.", "Write one sentence on what readers get.")
 		case descriptions[text] > 1:
 			add("description doubled", 3, fmt.Sprintf("%d of your pages have this description.", descriptions[text]),
-				"Write each its own.")
+				"Write a different one for each.")
 		case p.Phrase != "" && !phrase.Says(text, p.Phrase, lang):
-			add("description misses", 2, "The description does not say the phrase.", fmt.Sprintf("Say “%s” in it.",
-				p.Phrase))
+			add("description misses", 2, "The description does not contain the phrase.",
+				fmt.Sprintf("Use “%s” in it.", p.Phrase))
 		}
 		if p.Words > 0 && p.Words < fewWords {
-			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Say what searchers want to know, or join it to "+
-				"another page.")
+			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Answer more of what searchers want to know, or "+
+				"merge it with another page.")
 		}
 	}
 	switch {
 	case open == 1:
-		out[first].Says = "It is not on https."
+		out[first].Says = "The page is not on https."
 	case open > 1:
-		out[first].Says = fmt.Sprintf("It is not on https; of your pages %d are not.", open)
+		out[first].Says = fmt.Sprintf("%d of your pages are not on https.", open)
 	}
 	slices.SortStableFunc(out, func(a, b Fault) int { return cmp.Compare(b.Weight, a.Weight) })
 	return out

@@ -62,7 +62,7 @@ func TestDoubled(t *testing.T) {
 			[]string{"A moon map", "Another moon map"}[i], []string{"One map of the moon.", "Another map of the moon."}[i]
 		plain[i].Canonical = ""
 	}
-	if got := Of(plain, "en"); len(got) != 1 || got[0].Says != "It is not on https; of your pages 2 are not." {
+	if got := Of(plain, "en"); len(got) != 1 || got[0].Says != "2 of your pages are not on https." {
 		t.Errorf("two pages on plain http: %+v", got)
 	}
 	if got := Of([]Page{{URL: ":"}}, "en"); len(got) == 0 {
