@@ -232,6 +232,8 @@ func TestACopyFromBefore(t *testing.T) {
 			s.db.Exec("DROP TABLE " + words[2])
 		case strings.HasPrefix(statement, "CREATE INDEX"):
 			s.db.Exec("DROP INDEX " + words[2])
+		case strings.HasPrefix(statement, "CREATE UNIQUE INDEX"):
+			s.db.Exec("DROP INDEX " + words[3])
 		case strings.HasPrefix(statement, "ALTER TABLE") && words[4] == "COLUMN":
 			s.db.Exec("ALTER TABLE " + words[2] + " DROP COLUMN " + words[5])
 		}

@@ -292,6 +292,21 @@ var steps = []struct {
 		`CREATE TABLE watches (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
 			every_days INTEGER NOT NULL DEFAULT 0, checked_at DATETIME)`,
 	}},
+	{"32-scenes", []string{
+		`ALTER TABLE watcheds ADD COLUMN site TEXT NOT NULL DEFAULT ''`,
+		`DROP INDEX IF EXISTS watcheds_phrase`,
+		`CREATE UNIQUE INDEX watcheds_phrase ON watcheds (niche_id, site, phrase)`,
+		`ALTER TABLE positions ADD COLUMN scene TEXT NOT NULL DEFAULT ''`,
+		`DROP INDEX IF EXISTS positions_watched`,
+		`CREATE UNIQUE INDEX positions_watched ON positions (watched_id, scene, at, engine)`,
+		`DROP INDEX IF EXISTS positions_places`,
+		`CREATE INDEX positions_places ON positions (watched_id, scene, at, place, engine)`,
+		`ALTER TABLE watches ADD COLUMN scenes TEXT NOT NULL DEFAULT ''`,
+		`CREATE TABLE own_sites (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, site TEXT NOT NULL,
+			name TEXT NOT NULL, PRIMARY KEY (niche_id, site))` + withoutRowID,
+		`CREATE TABLE owns (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
+			body TEXT NOT NULL DEFAULT '', outcomes BLOB, curve TEXT NOT NULL DEFAULT '')`,
+	}},
 }
 
 // topicSteps are what topics brought.

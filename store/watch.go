@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"time"
 
 	"gorm.io/gorm"
@@ -12,7 +13,8 @@ import (
 type Watched struct {
 	ID        uint
 	NicheID   uint
-	Phrase    string     `holds:"t400"`  // normal form; once in a niche
+	Site      string     `holds:"t300"`  // which of my sites; "" the niche's own
+	Phrase    string     `holds:"t400"`  // normal form; once of a site
 	Page      string     `holds:"t2000"` // of mine that is meant to stand for it; "" any
 	TopicID   uint       // the article of the plan that is out for it; 0 it was added by hand
 	OutAt     *time.Time // the page was published
@@ -26,6 +28,7 @@ type Position struct {
 	ID        uint
 	WatchedID uint
 	At        time.Time
+	Scene     string `holds:"t80"` // in which other engine, country or language; "" where the niche searches
 	Engine    string `holds:"t80"`
 	Place     int    `holds:"0..100"`  // from 1; 0 below Depth
 	Depth     int    `holds:"0..1000"` // places that were looked at
@@ -44,16 +47,17 @@ type Remark struct {
 	CreatedAt time.Time
 }
 
-// Watch is how often a niche's phrases are checked.
+// Watch is how often a niche's phrases are checked, and where beside its own engine.
 type Watch struct {
-	NicheID   uint `gorm:"primaryKey;autoIncrement:false"`
-	EveryDays int  // 0 when asked
+	NicheID   uint   `gorm:"primaryKey;autoIncrement:false"`
+	EveryDays int    // 0 when asked
+	Scenes    string `holds:"t800"` // other engines, countries and languages, one a line
 	CheckedAt *time.Time
 }
 
-// Watched are the phrases that a niche watches, by phrase.
+// Watched are the phrases that a niche watches for all my sites, by phrase.
 func (s *Store) Watched(ctx context.Context, niche uint) (out []Watched, err error) {
-	return out, s.read(ctx).Where("niche_id = ? AND removed_at IS NULL", niche).Order("phrase").Find(&out).Error
+	return out, s.read(ctx).Where("niche_id = ? AND removed_at IS NULL", niche).Order("phrase, site").Find(&out).Error
 }
 
 // EverWatched are those, and those that are watched no more.
@@ -72,7 +76,8 @@ func (s *Store) AddWatched(ctx context.Context, list []Watched) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		for _, w := range list {
 			var old []Watched
-			if err := tx.Where("niche_id = ? AND phrase = ?", w.NicheID, w.Phrase).Limit(1).Find(&old).Error; err != nil {
+			if err := tx.Where("niche_id = ? AND site = ? AND phrase = ?", w.NicheID, w.Site, w.Phrase).Limit(1).
+				Find(&old).Error; err != nil {
 				return err
 			}
 			if len(old) == 0 {
@@ -122,43 +127,62 @@ func (s *Store) RemoveWatched(ctx context.Context, niche, id uint, away bool) er
 func (s *Store) SavePosition(ctx context.Context, p Position) error {
 	save, again := s.writeLater, clause.OnConflict{DoNothing: true}
 	if p.Hand { // what was typed is typed again
-		save, again = s.write, clause.OnConflict{Columns: []clause.Column{{Name: "watched_id"}, {Name: "at"},
-			{Name: "engine"}}, DoUpdates: clause.AssignmentColumns([]string{"place"})}
+		save, again = s.write, clause.OnConflict{Columns: []clause.Column{{Name: "watched_id"}, {Name: "scene"},
+			{Name: "at"}, {Name: "engine"}}, DoUpdates: clause.AssignmentColumns([]string{"place"})}
 	}
 	return save(ctx, func(tx *gorm.DB) error { return tx.Clauses(again).Create(&p).Error })
 }
 
-// Positions are all places of a niche's watched phrases, by phrase and time: the latest of each phrase with what is
-// known of it but the sites above, the others as day and place alone.
+// Positions are all places of a niche's watched phrases where it searches, by phrase and time: the latest of each
+// phrase with what is known of it but the sites above, the others as day, engine and place alone.
 func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Position, err error) {
-	const watched = "(SELECT id FROM watcheds WHERE niche_id = ? AND removed_at IS NULL)"
-	rows, err := s.read(ctx).Raw("SELECT watched_id, unixepoch(at), place FROM positions WHERE watched_id IN "+watched+
-		" ORDER BY watched_id, at, id", niche).Rows()
+	rows, err := s.read(ctx).Raw("SELECT watched_id, unixepoch(at), place, engine FROM positions WHERE watched_id IN "+
+		"(SELECT id FROM watcheds WHERE niche_id = ? AND removed_at IS NULL) AND scene = '' ORDER BY watched_id, at, id",
+		niche).Rows()
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
 	out = map[uint][]Position{}
+	engines := map[string]string{} // each name once
+	var name sql.RawBytes
 	for rows.Next() {
 		var id, place int
 		var at int64
-		if err := rows.Scan(&id, &at, &place); err != nil {
+		if err := rows.Scan(&id, &at, &place, &name); err != nil {
 			return nil, err
 		}
-		out[uint(id)] = append(out[uint(id)], Position{WatchedID: uint(id), At: time.Unix(at, 0).UTC(), Place: place})
+		engine, is := engines[string(name)]
+		if !is {
+			engine = string(name)
+			engines[engine] = engine
+		}
+		out[uint(id)] = append(out[uint(id)], Position{WatchedID: uint(id), At: time.Unix(at, 0).UTC(), Engine: engine,
+			Place: place})
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
 	}
-	var last []Position
-	err = s.read(ctx).Raw("SELECT id, watched_id, at, engine, place, depth, page, others, hand FROM positions WHERE "+
-		"id IN "+
-		"(SELECT (SELECT p.id FROM positions p WHERE p.watched_id = w.id ORDER BY p.at DESC, p.id DESC LIMIT 1) "+
-		"FROM watcheds w WHERE w.niche_id = ? AND w.removed_at IS NULL)", niche).Scan(&last).Error
-	for _, p := range last {
-		if list := out[p.WatchedID]; len(list) > 0 {
+	last, err := s.LatestPositions(ctx, niche, "", 0)
+	for id, p := range last {
+		if list := out[id]; len(list) > 0 {
 			list[len(list)-1] = p
 		}
+	}
+	return out, err
+}
+
+// LatestPositions are the places of a niche's watched phrases in a scene, by phrase: the latest, or so many before
+// that, with what is known of each but the sites above.
+func (s *Store) LatestPositions(ctx context.Context, niche uint, scene string, before int) (map[uint]Position, error) {
+	var list []Position
+	err := s.read(ctx).Raw("SELECT id, watched_id, at, scene, engine, place, depth, page, others, hand FROM positions "+
+		"WHERE id IN (SELECT (SELECT p.id FROM positions p WHERE p.watched_id = w.id AND p.scene = ? "+
+		"ORDER BY p.at DESC, p.id DESC LIMIT 1 OFFSET ?) "+
+		"FROM watcheds w WHERE w.niche_id = ? AND w.removed_at IS NULL)", scene, before, niche).Scan(&list).Error
+	out := make(map[uint]Position, len(list))
+	for _, p := range list {
+		out[p.WatchedID] = p
 	}
 	return out, err
 }
@@ -177,7 +201,8 @@ func (s *Store) Reports(ctx context.Context, niche uint, engine string) (out []R
 		"p.place "+
 		"FROM positions p WHERE p.watched_id = w.id AND p.engine = ? ORDER BY p.at DESC LIMIT 1), -1) AS last "+
 		"FROM watcheds w JOIN ideas i ON i.niche_id = w.niche_id AND i.phrase = w.phrase AND i."+present+
-		" WHERE w.niche_id = ? AND w.removed_at IS NULL AND i.my_place IS NOT NULL", engine, niche).Scan(&out).Error
+		" WHERE w.niche_id = ? AND w.site = '' AND w.removed_at IS NULL AND i.my_place IS NOT NULL", engine,
+		niche).Scan(&out).Error
 }
 
 // PositionsOf are those of one phrase, with all that is known.
@@ -215,12 +240,11 @@ func (s *Store) Watch(ctx context.Context, niche uint) (Watch, error) {
 	return list[0], err
 }
 
-// SetWatch says how often it is.
-func (s *Store) SetWatch(ctx context.Context, niche uint, everyDays int) error {
+// SetWatch says how often it is, and in which other scenes.
+func (s *Store) SetWatch(ctx context.Context, w Watch) error {
 	return s.write(ctx, func(tx *gorm.DB) error {
 		return tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "niche_id"}},
-			DoUpdates: clause.AssignmentColumns([]string{"every_days"})}).Create(&Watch{NicheID: niche,
-			EveryDays: everyDays}).Error
+			DoUpdates: clause.AssignmentColumns([]string{"every_days", "scenes"})}).Create(&w).Error
 	})
 }
 
@@ -241,7 +265,7 @@ func (s *Store) WatchesDue(ctx context.Context) (out []Watch, err error) {
 func (s *Store) ClaimCheck(ctx context.Context, seen Watch) (got bool, err error) {
 	err = s.write(ctx, func(tx *gorm.DB) error {
 		now := s.now().UTC()
-		row := Watch{NicheID: seen.NicheID, EveryDays: seen.EveryDays}
+		row := Watch{NicheID: seen.NicheID, EveryDays: seen.EveryDays, Scenes: seen.Scenes}
 		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&row).Error; err != nil {
 			return err
 		}
@@ -256,29 +280,4 @@ func (s *Store) ClaimCheck(ctx context.Context, seen Watch) (got bool, err error
 		return done.Error
 	})
 	return got, err
-}
-
-// Mending is what somebody says of a fault of a page: done, or ignored.
-type Mending struct {
-	NicheID uint   `gorm:"primaryKey;autoIncrement:false"`
-	URL     string `gorm:"primaryKey"`
-	Fault   string `gorm:"primaryKey"`
-	State   string
-	At      time.Time
-}
-
-// Mendings of a niche.
-func (s *Store) Mendings(ctx context.Context, niche uint) (out []Mending, err error) {
-	return out, s.read(ctx).Where("niche_id = ?", niche).Find(&out).Error
-}
-
-// SetMending says what became of a fault; an empty state takes that back.
-func (s *Store) SetMending(ctx context.Context, m Mending) error {
-	return s.write(ctx, func(tx *gorm.DB) error {
-		if m.State == "" {
-			return tx.Where("niche_id = ? AND url = ? AND fault = ?", m.NicheID, m.URL, m.Fault).Delete(&Mending{}).Error
-		}
-		m.At = s.now().UTC()
-		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&m).Error
-	})
 }

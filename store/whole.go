@@ -104,6 +104,9 @@ func wholeLists(tx *gorm.DB, niche uint) []wholeList {
 		records[Watched]("watched", own("id")),
 		records[Position]("positions", ofWatched("id")),
 		records[Remark]("remarks", ofWatched("id")),
+		records[OwnSite]("own_sites", own("site")),
+		records[Mending]("mendings", own("url, fault")),
+		records[Watch]("watches", own("niche_id")),
 		{"histories", func(each func([]byte) error) error {
 			return eachRow(ofIdeas("idea_id"), func(h *History) error {
 				body, err := unpacked(h.Body)

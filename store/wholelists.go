@@ -96,3 +96,34 @@ func (w *wholeReader) readWatched(ctx context.Context, niche uint) error {
 		return tx.CreateInBatches(&rows, batch).Error
 	})
 }
+
+// readMine reads one's other sites, what became of faults, and where places are checked.
+func (w *wholeReader) readMine(ctx context.Context, niche uint) error {
+	err := readList(ctx, w, "own_sites", func(tx *gorm.DB, rows []OwnSite) error {
+		for i := range rows {
+			rows[i].NicheID = niche
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	err = readList(ctx, w, "mendings", func(tx *gorm.DB, rows []Mending) error {
+		for i := range rows {
+			rows[i].NicheID = niche
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+	if err != nil {
+		return err
+	}
+	return readList(ctx, w, "watches", func(tx *gorm.DB, rows []Watch) error {
+		if len(rows) > 1 {
+			return errors.New("it says twice where positions are checked")
+		}
+		for i := range rows { // what spends money is not begun by a file
+			rows[i].NicheID, rows[i].EveryDays, rows[i].CheckedAt = niche, 0, nil
+		}
+		return tx.CreateInBatches(&rows, batch).Error
+	})
+}

@@ -199,6 +199,9 @@ func (w *wholeReader) lists(ctx context.Context, niche uint) error {
 	if w.files["watched.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readWatched(ctx, niche) })
 	}
+	if w.files["mendings.jsonl"] != nil {
+		steps = append(steps, func() error { return w.readMine(ctx, niche) })
+	}
 	if w.files["histories.jsonl"] != nil {
 		steps = append(steps, func() error { return w.readHistories(ctx) })
 	}

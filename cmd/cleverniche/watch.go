@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"time"
@@ -13,9 +14,11 @@ import (
 	"github.com/spf13/cobra"
 )
 
-var watchColumns = []column{{"Phrase", "phrase"}, {"Place", "place"}, {"Last time", "moved"}, {"A week ago",
-	"moved_week"},
-	{"The start", "moved_start"}, {"Best", "best"}, {"Page", "page"}, {"Forecast", "forecast"}, {"Checked", "checked"}}
+var watchColumns = []column{{"Phrase", "phrase"}, {"Site", "site"}, {"Place", "place"}, {"Last time", "moved"},
+	{"A week ago",
+		"moved_week"},
+	{"The start", "moved_start"}, {"Best", "best"}, {"Page", "page"}, {"Forecast", "forecast"}, {"Checked", "checked"},
+	{"Elsewhere", "elsewhere"}}
 
 // watchCommand shows where pages stand, beside what was forecast.
 func watchCommand() *cobra.Command {
@@ -35,11 +38,16 @@ func watchCommand() *cobra.Command {
 				if !p.Checked.IsZero() {
 					place, checked = cell{p.Place, core.Says(p.Place)}, said(p.Checked.Format(time.DateOnly))
 				}
+				var there []string
+				for _, x := range p.There {
+					there = append(there, fmt.Sprintf("%s: %s", x.Scene, core.Says(x.Place)))
+				}
 				if p.Best > 0 {
 					best = cell{p.Best, fmt.Sprint(p.Best)}
 				}
-				rows = append(rows, []cell{said(p.Phrase), place, movedCell(p.Day), movedCell(p.Week), movedCell(p.Start), best,
-					said(p.Stands), said(string(p.Verdict)), checked})
+				rows = append(rows, []cell{said(p.Phrase), said(cmp.Or(p.Site, n.OwnSite)), place, movedCell(p.Day),
+					movedCell(p.Week), movedCell(p.Start), best,
+					said(p.Stands), said(string(p.Verdict)), checked, said(strings.Join(there, ", "))})
 			}
 			right := watch.Rightness(list)
 			if right.Settled > 0 {
@@ -62,6 +70,7 @@ func movedCell(c watch.Change) cell {
 }
 
 func watchAddCommand() *cobra.Command {
+	var site string
 	cmd := &cobra.Command{Use: "add PHRASE…", Short: "Watch phrases; “-” reads them from standard input, one a line",
 		Example: examples("cleverniche watch add \"moon map\" \"venus tonight\"", "cleverniche watch add - < phrases.txt"),
 		Args:    args(cobra.MinimumNArgs(1)),
@@ -70,7 +79,12 @@ func watchAddCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			added, ignored, err := s.Watch.Add(cmd.Context(), n, strings.Join(list, "\n"))
+			if site != "" {
+				if site, err = s.Watch.SaveOwnSite(cmd.Context(), n, site, ""); err != nil {
+					return err
+				}
+			}
+			added, ignored, err := s.Watch.Add(cmd.Context(), n, site, strings.Join(list, "\n"))
 			for _, line := range ignored {
 				fmt.Fprintln(cmd.ErrOrStderr(), plainCell(line))
 			}
@@ -80,6 +94,7 @@ func watchAddCommand() *cobra.Command {
 			fmt.Fprintf(cmd.ErrOrStderr(), "Watching %d more.\n", added)
 			return nil
 		})}
+	cmd.Flags().StringVar(&site, "site", "", "for another site of yours, by its domain; it is added where it is new")
 	nicheFlag(cmd)
 	return cmd
 }

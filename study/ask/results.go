@@ -40,10 +40,16 @@ func (s *Asker) ResultsOf(ctx context.Context, engine, phrase string, in market.
 	if engine == "" {
 		return s.Results(ctx, phrase, in, 0)
 	}
-	return put(ctx, s, Results, s.EngineKey(engine, phrase, in),
+	return s.searchOf(ctx, engine, phrase, in, s.options.Depth)
+}
+
+// searchOf asks another engine for so many results.
+func (s *Asker) searchOf(ctx context.Context, engine, phrase string, in market.Locale,
+	depth int) (Asked[market.Results], error) {
+	return put(ctx, s, Results, s.engineKey(engine, phrase, in, depth),
 		func(ctx context.Context, c market.Searcher) (market.Results, error) {
 			if many, is := c.(market.EngineSearcher); is {
-				return many.On(engine).Search(ctx, phrase, in, s.options.Depth)
+				return many.On(engine).Search(ctx, phrase, in, depth)
 			}
 			return market.Results{}, errOneEngine
 		})
@@ -63,7 +69,11 @@ func (s *Asker) EngineKey(engine, phrase string, in market.Locale) string {
 	if engine == "" {
 		return s.ResultsKey(phrase, in, 0)
 	}
-	return LocaleKey(in, s.Name(Results)+", "+engine, strconv.Itoa(s.options.Depth), phrase)
+	return s.engineKey(engine, phrase, in, s.options.Depth)
+}
+
+func (s *Asker) engineKey(engine, phrase string, in market.Locale, depth int) string {
+	return LocaleKey(in, s.Name(Results)+", "+engine, strconv.Itoa(depth), phrase)
 }
 
 // search asks for so many results of a phrase.
@@ -121,6 +131,15 @@ func (s *Asker) LastPlaces(ctx context.Context, phrase string, in market.Locale)
 // Deepest asks for the first hundred results of a phrase.
 func (s *Asker) Deepest(ctx context.Context, phrase string, in market.Locale) (Asked[market.Results], error) {
 	return s.search(ctx, phrase, in, watch.Depth)
+}
+
+// DeepestOf asks another engine of the source for that; "" is the usual one.
+func (s *Asker) DeepestOf(ctx context.Context, engine, phrase string,
+	in market.Locale) (Asked[market.Results], error) {
+	if engine == "" {
+		return s.Deepest(ctx, phrase, in)
+	}
+	return s.searchOf(ctx, engine, phrase, in, watch.Depth)
 }
 
 // DeepestOn asks for the first hundred results of a phrase on a day of the past.

@@ -10,12 +10,14 @@ import (
 // Stood is where a page of mine stood for a phrase on a day.
 type Stood struct {
 	Phrase, Page, Engine string
+	Site, Scene          string // which of my sites, in which country or language or other engine
 	Day                  time.Time
 	Place, Depth         int // place 0 is below depth
 }
 
 var placeColumns = []column{{name: "phrase", width: 36}, {name: "day", width: 12}, {name: "place", form: wholeForm},
-	{name: "looked down to", form: wholeForm}, {name: "page", width: 48}, {name: "engine", width: 16}}
+	{name: "looked down to", form: wholeForm}, {name: "page", width: 48}, {name: "engine", width: 16},
+	{name: "site", width: 24}, {name: "where", width: 20}}
 
 // Places writes places as CSV (RFC 4180) or as a workbook. A page that was not found has no place.
 func Places(w io.Writer, list []Stood, title string, made time.Time, f Format) error {
@@ -26,7 +28,7 @@ func Places(w io.Writer, list []Stood, title string, made time.Time, f Format) e
 				place = s.Place
 			}
 			if err := row([]any{s.Phrase, s.Day.Format(time.DateOnly), place, max(s.Depth, min(s.Place, watch.Depth)), s.Page,
-				s.Engine}); err != nil {
+				s.Engine, s.Site, s.Scene}); err != nil {
 				return err
 			}
 		}

@@ -116,8 +116,11 @@ const (
 // MostVisit is the most that a visit brings, in millionths of a currency.
 const MostVisit = 1000 * 1_000_000
 
-// MostName is the longest name of a niche.
-const MostName = 80
+// MostName is the longest name of a niche, and MostDomain that of a domain (RFC 1035).
+const (
+	MostName   = 80
+	MostDomain = 253
+)
 
 // Check reads what a user says of a niche, fills in defaults, and returns it
 // as it would be kept, or an *input.Error.

@@ -25,7 +25,7 @@ func BenchmarkPages(b *testing.B) {
 	for i := range 500 {
 		lines = append(lines, fmt.Sprintf("phrase of number %d for the watch", i))
 	}
-	if _, _, err := s.Watch.Add(ctx, n, strings.Join(lines, "\n")); err != nil {
+	if _, _, err := s.Watch.Add(ctx, n, "", strings.Join(lines, "\n")); err != nil {
 		b.Fatal(err)
 	}
 	list, err := s.Watch.Pages(ctx, n)

@@ -29,11 +29,14 @@ type past struct {
 
 // unknownWeeks are the weeks since publication, or where that is not known the last twelve, of which no place is known.
 func (s *Watcher) unknownWeeks(n niches.Niche, list []Page) (out []past) {
-	if !s.asker.HasPast() || n.OwnSite == "" {
+	if !s.asker.HasPast() {
 		return nil
 	}
 	today := s.store.Now().UTC().Truncate(24 * time.Hour)
 	for _, p := range list {
+		if p.Site == "" && n.OwnSite == "" {
+			continue
+		}
 		weeks := 12
 		if !p.Out.IsZero() {
 			weeks = min(mostPast, int(today.Sub(p.Out).Hours()/24/7))
@@ -98,5 +101,5 @@ func (s *Watcher) pastOne(ctx context.Context, n niches.Niche, payload string) (
 	if err != nil {
 		return 0, err
 	}
-	return s.stood(ctx, n, w, got.Value, p.Day)
+	return s.stood(ctx, on(n, w.Site), w, "", got.Value, p.Day)
 }

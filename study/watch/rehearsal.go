@@ -63,13 +63,20 @@ func (s *Watcher) aWeek(ctx context.Context, n niches.Niche, _ string) (found in
 	if err != nil {
 		return 0, err
 	}
+	chosen, err := s.Chosen(ctx, n)
+	if err != nil {
+		return 0, err
+	}
 	var errs []error
+	scenes := append([]string{""}, chosen...)
 	for _, w := range list {
-		at, err := s.placeOf(ctx, n, check{w.ID, s.store.Now().UTC()})
-		if err != nil {
-			errs = append(errs, err)
+		for _, scene := range scenes {
+			at, err := s.placeOf(ctx, n, check{w.ID, scene, s.store.Now().UTC()})
+			if err != nil {
+				errs = append(errs, err)
+			}
+			found += at
 		}
-		found += at
 	}
 	return found, errors.Join(errs...)
 }

@@ -14,6 +14,7 @@ import (
 // Page is a watched phrase with where my page stands for it.
 type Page struct {
 	ID      uint
+	Site    string // which of my sites; "" the niche's own
 	Phrase  string
 	Meant   string // my page that is meant to stand for it; "" any
 	Planned bool   // it is an article of the plan
@@ -25,6 +26,7 @@ type Page struct {
 	Stands  string   // which page of mine
 	Others  []string // of my pages further down, each with its place
 	Above   []string // sites above it; of one page alone
+	There   []There  // where it stands elsewhere
 	Best    int
 	Day, Week, Month,
 	Start Change
@@ -72,7 +74,7 @@ func (s *Watcher) Pages(ctx context.Context, n niches.Niche) ([]Page, error) {
 	for i, w := range list {
 		out[i] = s.page(w, by[w.ID])
 	}
-	return out, nil
+	return out, s.elsewhere(ctx, n, out)
 }
 
 // One is a watched phrase with all its places and remarks.
@@ -86,11 +88,22 @@ func (s *Watcher) One(ctx context.Context, n niches.Niche, id uint) (p Page, poi
 		return p, nil, nil, err
 	}
 	remarks, err = s.store.Remarks(ctx, id)
-	return s.page(w, points), points, remarks, err
+	var here []store.Position
+	for _, one := range points {
+		if one.Scene == "" {
+			here = append(here, one)
+		}
+	}
+	list := []Page{s.page(w, here)}
+	if err == nil {
+		err = s.elsewhere(ctx, n, list)
+	}
+	return list[0], points, remarks, err
 }
 
 func (s *Watcher) page(w store.Watched, points []store.Position) Page {
-	p := Page{ID: w.ID, Phrase: w.Phrase, Meant: w.Page, Planned: w.TopicID != 0}
+	points = ofOneEngine(points)
+	p := Page{ID: w.ID, Site: w.Site, Phrase: w.Phrase, Meant: w.Page, Planned: w.TopicID != 0}
 	if w.OutAt != nil {
 		p.Out = *w.OutAt
 	}

@@ -29,19 +29,23 @@ type Store interface {
 	AddRemark(ctx context.Context, r store.Remark) error
 	AddWatched(ctx context.Context, list []store.Watched) error
 	ClaimCheck(ctx context.Context, seen store.Watch) (got bool, err error)
+	DeleteOwnSite(ctx context.Context, niche uint, site string) error
 	DeleteRemark(ctx context.Context, watched, id uint) error
 	EverWatched(ctx context.Context, niche uint) ([]store.Watched, error)
+	LatestPositions(ctx context.Context, niche uint, scene string, before int) (map[uint]store.Position, error)
 	Mendings(ctx context.Context, niche uint) ([]store.Mending, error)
 	Now() time.Time
 	OneWatched(ctx context.Context, niche, id uint) (store.Watched, error)
+	OwnSites(ctx context.Context, niche uint) ([]store.OwnSite, error)
 	Positions(ctx context.Context, niche uint) (map[uint][]store.Position, error)
 	PositionsOf(ctx context.Context, watched uint) ([]store.Position, error)
 	Remarks(ctx context.Context, watched uint) ([]store.Remark, error)
 	Reports(ctx context.Context, niche uint, engine string) ([]store.Reported, error)
 	RemoveWatched(ctx context.Context, niche, id uint, away bool) error
+	SaveOwnSite(ctx context.Context, one store.OwnSite) error
 	SavePosition(ctx context.Context, p store.Position) error
 	SetMending(ctx context.Context, m store.Mending) error
-	SetWatch(ctx context.Context, niche uint, everyDays int) error
+	SetWatch(ctx context.Context, w store.Watch) error
 	Watch(ctx context.Context, niche uint) (store.Watch, error)
 	Watched(ctx context.Context, niche uint) ([]store.Watched, error)
 	WatchesDue(ctx context.Context) ([]store.Watch, error)
@@ -94,7 +98,9 @@ func (s *Watcher) Sync(ctx context.Context, n niches.Niche) error {
 	}
 	known := map[string]store.Watched{}
 	for _, w := range list {
-		known[w.Phrase] = w
+		if w.Site == "" {
+			known[w.Phrase] = w
+		}
 	}
 	var add []store.Watched
 	for _, one := range t.List {
@@ -140,15 +146,22 @@ func (s *Watcher) forecastOf(ctx context.Context, n niches.Niche, idea uint) (st
 	return string(body), err
 }
 
-// Add watches phrases, one a line; behind a tab an address of mine may stand that is meant to rank.
-func (s *Watcher) Add(ctx context.Context, n niches.Niche, text string) (added int, ignored []string, err error) {
+// Add watches phrases for a site of mine, one a line; behind a tab an address of it may stand that is meant to rank.
+// "" is the niche's own site.
+func (s *Watcher) Add(ctx context.Context, n niches.Niche, site, text string) (added int, ignored []string, err error) {
+	if err := s.isMine(ctx, n, site); err != nil {
+		return 0, nil, err
+	}
+	n = on(n, site)
 	list, err := s.store.Watched(ctx, n.ID)
 	if err != nil {
 		return 0, nil, err
 	}
 	there := map[string]bool{}
 	for _, w := range list {
-		there[w.Phrase] = true
+		if w.Site == site {
+			there[w.Phrase] = true
+		}
 	}
 	var add []store.Watched
 	for _, line := range strings.Split(strings.ReplaceAll(text, "\r", "\n"), "\n") {
@@ -169,7 +182,7 @@ func (s *Watcher) Add(ctx context.Context, n niches.Niche, text string) (added i
 			added++
 		}
 		there[normal] = true
-		add = append(add, store.Watched{NicheID: n.ID, Phrase: normal, Page: page})
+		add = append(add, store.Watched{NicheID: n.ID, Site: site, Phrase: normal, Page: page})
 	}
 	switch {
 	case len(add) == 0 && len(ignored) == 0:
@@ -197,7 +210,12 @@ var Every = []struct {
 func (s *Watcher) SetEvery(ctx context.Context, n niches.Niche, days int) error {
 	for _, e := range Every {
 		if e.Days == days {
-			return s.store.SetWatch(ctx, n.ID, days)
+			w, err := s.store.Watch(ctx, n.ID)
+			if err != nil {
+				return err
+			}
+			w.EveryDays = days
+			return s.store.SetWatch(ctx, w)
 		}
 	}
 	return input.Bad("every", "That option is not available. Reload the page.")
@@ -227,9 +245,10 @@ func (s *Watcher) Kinds() []jobs.Kind {
 			Do: s.aWeek}}
 }
 
-// check is one item of a job: a watched phrase, and the moment before which an answer is old.
+// check is one item of a job: a watched phrase, where it is looked for, and the moment before which an answer is old.
 type check struct {
 	Watched uint      `json:"watched"`
+	Scene   string    `json:"scene,omitempty"` // another engine, country or language; "" where the niche searches
 	Before  time.Time `json:"before"`
 }
 
@@ -239,20 +258,28 @@ func (s *Watcher) CheckCost(ctx context.Context, n niches.Niche) (e ask.Estimate
 	if err != nil {
 		return e, 0, err
 	}
-	return e, len(list), s.asker.EstimateOpen(ctx, &e, ask.Results, len(list), 0, checkWorkers)
+	scenes, err := s.Chosen(ctx, n)
+	if err != nil {
+		return e, 0, err
+	}
+	once := map[string]bool{} // two of my sites may watch one phrase
+	for _, w := range list {
+		once[w.Phrase] = true
+	}
+	return e, len(once), s.asker.EstimateOpen(ctx, &e, ask.Results, len(once)*(1+len(scenes)), 0, checkWorkers)
 }
 
 // Check starts a job that looks for my places for all that is watched.
 func (s *Watcher) Check(ctx context.Context, n niches.Niche) (job jobs.Job, err error) {
-	if n.OwnSite == "" {
-		return job, input.Bad("site", "Set your site in Settings first.")
-	}
 	if err := s.Sync(ctx, n); err != nil {
 		return job, err
 	}
-	list, err := s.store.Watched(ctx, n.ID)
+	list, err := s.checkable(ctx, n)
 	if err != nil {
 		return job, err
+	}
+	if len(list) == 0 && n.OwnSite == "" {
+		return job, input.Bad("site", "Set your site in Settings first.")
 	}
 	if len(list) == 0 {
 		return job, input.Bad("phrases", "Nothing is watched yet. Publish an article in Plan, or add a phrase.")
@@ -269,16 +296,22 @@ func (s *Watcher) Check(ctx context.Context, n niches.Niche) (job jobs.Job, err 
 }
 
 func (s *Watcher) start(ctx context.Context, n niches.Niche, list []store.Watched) (jobs.Job, error) {
-	items := make([]check, len(list))
-	for i, w := range list {
-		items[i] = check{w.ID, s.store.Now().UTC()}
+	scenes, err := s.Chosen(ctx, n)
+	if err != nil {
+		return jobs.Job{}, err
 	}
-	word := "phrases"
-	if len(list) == 1 {
-		word = "phrase"
+	var items []check
+	now := s.store.Now().UTC()
+	for _, scene := range append([]string{""}, scenes...) {
+		for _, w := range list {
+			items = append(items, check{w.ID, scene, now})
+		}
 	}
-	return s.runner.Start(ctx, n, checkJob, fmt.Sprintf("Check your places for %d %s", len(list), word),
-		jobs.Encode(items))
+	says := fmt.Sprintf("Check your positions for %s", counted(len(list), "phrase"))
+	if len(scenes) > 0 {
+		says += fmt.Sprintf(" in %d places", 1+len(scenes))
+	}
+	return s.runner.Start(ctx, n, checkJob, says, jobs.Encode(items))
 }
 
 // Due checks niches whose day has come, once, however long ago that was. It returns how many it began.
@@ -291,8 +324,8 @@ func (s *Watcher) Due(ctx context.Context) (begun int, err error) {
 			errs = append(errs, err)
 			continue
 		}
-		list, err := s.store.Watched(ctx, n.ID)
-		if err != nil || len(list) == 0 || n.OwnSite == "" {
+		list, err := s.checkable(ctx, n)
+		if err != nil || len(list) == 0 {
 			errs = append(errs, err)
 			continue
 		}
@@ -330,11 +363,16 @@ func (s *Watcher) placeOf(ctx context.Context, n niches.Niche, c check) (found i
 	if err != nil {
 		return 0, err
 	}
-	got, err := s.asker.Deepest(ask.Again(ctx, c.Before), w.Phrase, n.Locale())
+	scene, is := sceneOf(n, c.Scene)
+	if !is { // it was taken out of the settings since
+		return 0, nil
+	}
+	n = on(n, w.Site)
+	got, err := s.asker.DeepestOf(ask.Again(ctx, c.Before), scene.Engine, w.Phrase, scene.Locale)
 	if err != nil {
 		return 0, err
 	}
-	found, err = s.stood(ctx, n, w, got.Value, got.At)
+	found, err = s.stood(ctx, n, w, c.Scene, got.Value, got.At)
 	for _, o := range got.Value.Organic { // the page is read, too, so that what it lacks can be said
 		if err == nil && s.niches.IsOwn(n, o.URL) {
 			_, _ = s.asker.Page(ctx, o.URL)
@@ -345,12 +383,12 @@ func (s *Watcher) placeOf(ctx context.Context, n niches.Niche, c check) (found i
 }
 
 // stood keeps where my page stood for a phrase in results of a moment.
-func (s *Watcher) stood(ctx context.Context, n niches.Niche, w store.Watched, r market.Results,
+func (s *Watcher) stood(ctx context.Context, n niches.Niche, w store.Watched, scene string, r market.Results,
 	at time.Time) (found int, err error) {
 	if len(r.Organic) == 0 {
 		return 0, errors.New("the engine shows nothing at all for it; that says nothing of your place")
 	}
-	p := store.Position{WatchedID: w.ID, At: at.UTC(), Engine: r.Engine, Depth: len(r.Organic)}
+	p := store.Position{WatchedID: w.ID, At: at.UTC(), Scene: scene, Engine: r.Engine, Depth: len(r.Organic)}
 	var others, above []string
 	for _, o := range r.Organic {
 		switch own := s.niches.IsOwn(n, o.URL); {
@@ -369,6 +407,9 @@ func (s *Watcher) stood(ctx context.Context, n niches.Niche, w store.Watched, r 
 	return found, s.store.SavePosition(ctx, p)
 }
 
+// typed is the name of places that somebody typed.
+const typed = "typed by you"
+
 // Type notes a place by hand.
 func (s *Watcher) Type(ctx context.Context, n niches.Niche, id uint, day time.Time, place int) error {
 	w, err := s.store.OneWatched(ctx, n.ID, id)
@@ -385,7 +426,7 @@ func (s *Watcher) Type(ctx context.Context, n niches.Niche, id uint, day time.Ti
 	if place > watch.Depth {
 		place = 0
 	}
-	return s.store.SavePosition(ctx, store.Position{WatchedID: w.ID, At: day.UTC(), Engine: "typed by you", Place: place,
+	return s.store.SavePosition(ctx, store.Position{WatchedID: w.ID, At: day.UTC(), Engine: typed, Place: place,
 		Depth: watch.Depth, Page: w.Page, Hand: true})
 }
 

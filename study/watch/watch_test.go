@@ -30,10 +30,14 @@ type stands struct {
 	studytest.Fake
 	place atomic.Int64 // 0 nowhere
 	empty atomic.Bool
+	name  atomic.Value // of the engine, if not the usual one
 }
 
 func (f *stands) Search(ctx context.Context, q string, in market.Locale, depth int) (market.Results, error) {
 	r := market.Results{Engine: "stands", Total: 5000}
+	if name, is := f.name.Load().(string); is {
+		r.Engine = name
+	}
 	if f.empty.Load() {
 		return r, f.Answer(ctx, q)
 	}
@@ -58,11 +62,14 @@ func (c *clock) now() time.Time {
 }
 
 // begun is a niche with one published article on “moon map”.
-func begun(t *testing.T) (*study.Study, niches.Niche, *stands, *clock) {
+func begun(t *testing.T, over ...func(*stands) market.Searcher) (*study.Study, niches.Niche, *stands, *clock) {
 	t.Helper()
 	f, c := &stands{}, &clock{}
 	s, _ := studytest.Open(t, &f.Fake, filepath.Join(t.TempDir(), "d.db"), func(o *studytest.Setup) {
 		o.Market.Search = f
+		for _, another := range over {
+			o.Market.Search = another(f)
+		}
 		o.Now = c.now
 	})
 	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en", OwnSite: "mine.example"})
@@ -135,7 +142,7 @@ func TestWhatIsStoppedStaysSo(t *testing.T) {
 	if list := pages(t, s, n); len(list) != 0 {
 		t.Errorf("it is watched again: %+v", list)
 	}
-	if _, _, err := s.Watch.Add(ctx, n, "moon map"); err != nil {
+	if _, _, err := s.Watch.Add(ctx, n, "", "moon map"); err != nil {
 		t.Fatal(err)
 	}
 	if list := pages(t, s, n); len(list) != 1 || len(list[0].Line) != 1 || list[0].Forecast == nil {
@@ -275,7 +282,7 @@ func TestSchedule(t *testing.T) {
 // TestByHand: phrases and places that somebody types, remarks, and what cannot be.
 func TestByHand(t *testing.T) {
 	s, n, _, c := begun(t)
-	added, ignored, err := s.Watch.Add(ctx, n, "Mars  Map\r\nmars "+
+	added, ignored, err := s.Watch.Add(ctx, n, "", "Mars  Map\r\nmars "+
 		"map\n\x00\nvenus\tmine.example/venus\nx\thttp://other.example/")
 	if err != nil || added != 2 || len(ignored) != 2 {
 		t.Fatalf("%d added, %q ignored, %v", added, ignored, err)

@@ -56,6 +56,7 @@ var bounds = map[string]template.HTMLAttr{
 	"words":         characters(thecase.MostWords),
 	"weeks":         between(1, articles.MostWeeks),
 	"remark":        characters(watch.MostRemark),
+	"domain":        characters(niches.MostDomain),
 }
 
 // boundsOf are the attributes of a field; a template that names an unknown one does not run.

@@ -8,6 +8,7 @@ import (
 
 	core "cleverniche/core/watch"
 	"cleverniche/study/input"
+	"cleverniche/study/watch"
 	"cleverniche/web/frame"
 )
 
@@ -26,6 +27,7 @@ type one struct {
 
 type point struct {
 	At, Place, Page, Engine string
+	Scene                   string
 	Others                  []string
 }
 
@@ -57,7 +59,8 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 	v.Came = p.Came()
 	for i := len(points) - 1; i >= max(0, len(points)-mostPoints); i-- {
 		x := points[i]
-		at := point{x.At.Format("2 January 2006"), core.Says(x.Place), x.Page, x.Engine, nil}
+		at := point{x.At.Format("2 January 2006"), core.Says(x.Place), x.Page, x.Engine, watch.SceneName(r.Niche, x.Scene),
+			nil}
 		if x.Others != "" {
 			at.Others = strings.Split(x.Others, "\n")
 		}

@@ -3,9 +3,11 @@
 package watch
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,6 +19,7 @@ import (
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
+	"cleverniche/study/niches"
 	"cleverniche/study/watch"
 	"cleverniche/web/frame"
 	progress "cleverniche/web/jobs"
@@ -37,8 +40,12 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/watch/past", s.Form(askPast, show))
 	niche.Post("/watch/every", s.Form(every, show))
 	niche.Get("/watch/places/:format", s.In(export))
-	niche.Post("/watch/mend", s.Form(mend, show))
-	niche.Post("/watch/read", s.Form(readMine, show))
+	niche.Post("/watch/sites", s.Form(addSite, show))
+	niche.Post("/watch/sites/remove", s.In(removeSite))
+	niche.Get("/watch/right", s.In(func(r *frame.Request) error { return showRight(r, nil) }))
+	niche.Get("/watch/mine", s.In(func(r *frame.Request) error { return showMine(r, nil) }))
+	niche.Post("/watch/mend", s.Form(mend, showMine))
+	niche.Post("/watch/read", s.Form(readMine, showMine))
 	niche.Post("/watch/go-on", s.Form(goOn, show))
 	niche.Post("/watch/publish", s.Form(publish, show))
 	niche.Get("/watch/:watched", s.In(func(r *frame.Request) error { return showOne(r, nil) }))
@@ -48,16 +55,50 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/watch/:watched/remove", s.In(remove))
 }}
 
-type page struct {
+// head is what the pages of Watch begin with.
+type head struct {
 	frame.Page
+	Tabs  []tab
+	Job   *jobs.Job
+	Wrong string
+	Field string
+	Typed string // in that field
+}
+
+type tab struct {
+	Path, Name string
+	Here       bool
+}
+
+// tabs are the pages of Watch.
+var tabs = []tab{{Path: "watch", Name: "Positions"}, {Path: "watch/right", Name: "Was the forecast right?"},
+	{Path: "watch/mine", Name: "Your pages"}}
+
+// head of the page at a path.
+func headOf(r *frame.Request, path string, wrong *input.Error) (h head, err error) {
+	for _, t := range tabs {
+		t.Here = t.Path == path
+		h.Tabs = append(h.Tabs, t)
+	}
+	if wrong != nil {
+		h.Wrong, h.Field, h.Typed = wrong.Reason, wrong.Field, r.FormValue(wrong.Field)
+	}
+	running, err := r.Study.Jobs.List(r.Context(), r.Niche.ID, progress.Shown)
+	if err != nil {
+		return h, err
+	}
+	if at := slices.IndexFunc(running, func(j jobs.Job) bool { return j.Runs() }); at >= 0 {
+		h.Job = &running[at]
+	}
+	h.Page, err = r.Page("Watch", "watch", -1)
+	return h, err
+}
+
+type page struct {
+	head
 	Tasks    []watch.Task
 	Strips   []strip
 	Right    watch.Right
-	Mine     watch.MyPages
-	Faults   []watch.Fault
-	Rest     int // faults that are not shown
-	Bins     []bin
-	Enough   int
 	Cost     string
 	Phrases  int
 	Past     int // weeks of which no place is known and that can be asked for
@@ -65,12 +106,10 @@ type page struct {
 	Every    int
 	Last     time.Time
 	Choices  any
-	Job      *jobs.Job
-	Typed    string
-	Wrong    string
-	Field    string
-	Site     string
-	Few      bool
+	Site     string // the niche's own
+	SiteKey  string // the one that is shown; "" the niche's own
+	Sites    []ownSite
+	Scenes   []scene
 	Removed  uint
 	Digest   string // the secret address of what to do as a feed; "" none was made
 	// Rehearses says that the web is simulated: its weeks can pass, and articles of the plan be published in it.
@@ -81,19 +120,29 @@ type page struct {
 	MostDeep  int
 }
 
-type bin struct {
-	core.Bin
-	Says string
+type ownSite struct {
+	watch.OwnSite
+	Here bool
+}
+
+type scene struct {
+	niches.Scene
+	Is bool
 }
 
 func show(r *frame.Request, wrong *input.Error) error {
 	ctx := r.Context()
-	v := page{Enough: core.Enough, Choices: watch.Every, Site: r.Niche.OwnSite, MostDeep: core.Depth}
-	if wrong != nil {
-		v.Wrong, v.Field, v.Typed = wrong.Reason, wrong.Field, r.FormValue("phrases")
-	}
+	v := page{Choices: watch.Every, Site: r.Niche.OwnSite, MostDeep: core.Depth}
+	v.SiteKey = cmp.Or(r.FormValue("site"), r.Query("site"))
 	if id, err := strconv.ParseUint(r.Query("removed"), 10, 32); err == nil {
 		v.Removed = uint(id)
+	}
+	var err error
+	if v.head, err = headOf(r, "watch", wrong); err != nil {
+		return err
+	}
+	if err := v.places(r); err != nil {
+		return err
 	}
 	if err := r.Study.Watch.Sync(ctx, r.Niche); err != nil {
 		return err
@@ -116,6 +165,9 @@ func show(r *frame.Request, wrong *input.Error) error {
 		if p.Checked.After(last) {
 			last = p.Checked
 		}
+		if p.Site != v.SiteKey {
+			continue
+		}
 		v.Strips = append(v.Strips, stripOf(p, nil, r.Study.Now(), stripWidth, stripHeight))
 	}
 	ranking, _, err := r.Study.Articles.Actions(ctx, r.Niche, 0)
@@ -125,11 +177,6 @@ func show(r *frame.Request, wrong *input.Error) error {
 	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, list, ranking); err != nil {
 		return err
 	}
-	if v.Mine, err = r.Study.Watch.Mine(ctx, r.Niche, list, ranking); err != nil {
-		return err
-	}
-	v.Faults = v.Mine.Faults[:min(mostFaults, len(v.Mine.Faults))]
-	v.Rest = len(v.Mine.Faults) - len(v.Faults)
 	secret, err := r.Study.Files.Feed(ctx, r.Niche)
 	if err != nil {
 		return err
@@ -138,12 +185,6 @@ func show(r *frame.Request, wrong *input.Error) error {
 		v.Digest = origin(r) + r.Path("digest/"+secret)
 	}
 	v.Right = watch.Rightness(list)
-	v.Few = v.Right.Settled < core.Enough
-	for _, b := range v.Right.PageOne.Bins {
-		if b.N > 0 {
-			v.Bins = append(v.Bins, bin{b, fmt.Sprintf("%.0f to %.0f %%", 100*b.From, 100*b.To)})
-		}
-	}
 	e, phrases, err := r.Study.Watch.CheckCost(ctx, r.Niche)
 	if err != nil {
 		return err
@@ -166,21 +207,56 @@ func show(r *frame.Request, wrong *input.Error) error {
 		}
 		v.Articles = v.Articles[:min(mostToPublish, len(v.Articles))]
 	}
-	running, err := r.Study.Jobs.List(ctx, r.Niche.ID, progress.Shown)
-	if err != nil {
-		return err
-	}
-	if at := slices.IndexFunc(running, func(j jobs.Job) bool { return j.Runs() }); at >= 0 {
-		v.Job = &running[at]
-	}
-	if v.Page, err = r.Page("Watch", "watch", -1); err != nil {
-		return err
-	}
 	return r.Render("watch/page", v)
 }
 
+// places fills in my sites, and where else places are checked.
+func (v *page) places(r *frame.Request) error {
+	sites, err := r.Study.Watch.OwnSites(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(sites, func(s watch.OwnSite) bool { return s.Site == v.SiteKey }) {
+		v.SiteKey = ""
+	}
+	if len(sites) > 0 {
+		own := watch.OwnSite{Name: cmp.Or(v.Site, "Site of this niche")}
+		for _, s := range append([]watch.OwnSite{own}, sites...) {
+			v.Sites = append(v.Sites, ownSite{s, s.Site == v.SiteKey})
+		}
+	}
+	chosen, err := r.Study.Watch.Chosen(r.Context(), r.Niche)
+	for _, s := range r.Niche.Scenes() {
+		v.Scenes = append(v.Scenes, scene{s, slices.Contains(chosen, s.Key())})
+	}
+	return err
+}
+
+// toStrips leads to the strips of the site that a form was about.
+func toStrips(r *frame.Request) error {
+	if site := r.FormValue("site"); site != "" {
+		return r.To(r.Path("watch?site=" + url.QueryEscape(site) + "#strips"))
+	}
+	return r.To(r.Path("watch#strips"))
+}
+
+func addSite(r *frame.Request) error {
+	site, err := r.Study.Watch.SaveOwnSite(r.Context(), r.Niche, r.FormValue("own-site"), r.FormValue("own-name"))
+	if err != nil {
+		return err
+	}
+	return r.To(r.Path("watch?site=" + url.QueryEscape(site) + "#strips"))
+}
+
+func removeSite(r *frame.Request) error {
+	if err := r.Study.Watch.RemoveOwnSite(r.Context(), r.Niche, r.FormValue("own-site")); err != nil {
+		return err
+	}
+	return r.To(r.Path("watch#sites"))
+}
+
 func add(r *frame.Request) error {
-	added, ignored, err := r.Study.Watch.Add(r.Context(), r.Niche, r.FormValue("phrases"))
+	added, ignored, err := r.Study.Watch.Add(r.Context(), r.Niche, r.FormValue("site"), r.FormValue("phrases"))
 	if err != nil {
 		return err
 	}
@@ -188,7 +264,7 @@ func add(r *frame.Request) error {
 		return input.Bad("phrases", "%s added. Left out: %s", frame.Capital(r.Speak().Counted(added, "phrase", "phrases")),
 			input.Clip(strings.Join(ignored, " "), 300))
 	}
-	return r.To(r.Path("watch#strips"))
+	return toStrips(r)
 }
 
 func check(r *frame.Request) error {
@@ -264,6 +340,9 @@ func every(r *frame.Request) error {
 	if err := r.Study.Watch.SetEvery(r.Context(), r.Niche, days); err != nil {
 		return err
 	}
+	if err := r.Study.Watch.Choose(r.Context(), r.Niche, r.Posted("scene")); err != nil {
+		return err
+	}
 	return r.To(r.Path("watch"))
 }
 
@@ -285,7 +364,7 @@ func export(r *frame.Request) error {
 		}
 		for _, x := range points {
 			stood = append(stood, files.Stood{Phrase: p.Phrase, Page: x.Page, Engine: x.Engine, Day: x.At, Place: x.Place,
-				Depth: x.Depth})
+				Depth: x.Depth, Site: cmp.Or(p.Site, r.Niche.OwnSite), Scene: watch.SceneName(r.Niche, x.Scene)})
 		}
 	}
 	title, now := "Places: "+r.Niche.Name, r.Now()
@@ -299,24 +378,6 @@ const (
 	usualWeeks    = 4
 	mostToPublish = 6
 )
-
-// mostFaults is how many the page shows.
-const mostFaults = 20
-
-func mend(r *frame.Request) error {
-	if err := r.Study.Watch.Mend(r.Context(), r.Niche, r.FormValue("url"), r.FormValue("fault"),
-		r.FormValue("state")); err != nil {
-		return err
-	}
-	return r.To(r.Path("watch#mine"))
-}
-
-func readMine(r *frame.Request) error {
-	if _, err := r.Study.Watch.ReadMine(r.Context(), r.Niche); err != nil {
-		return err
-	}
-	return r.To(r.Path("watch"))
-}
 
 func goOn(r *frame.Request) error {
 	weeks, err := strconv.Atoi(strings.TrimSpace(r.FormValue("weeks")))

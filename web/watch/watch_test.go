@@ -13,7 +13,9 @@ import (
 // file.
 func TestThePages(t *testing.T) {
 	s := webtest.Open(t)
-	webtest.Holds(t, s.Get("/niches/1/watch"), "Did it work?", "Nothing is watched yet", "No page has settled yet")
+	webtest.Holds(t, s.Get("/niches/1/watch"), "Did it work?", "Nothing is watched yet", "Was the forecast right?")
+	webtest.Holds(t, s.Get("/niches/1/watch/right"), "No page has settled yet")
+	webtest.Holds(t, s.Get("/niches/1/watch/mine"), "None of your pages is known yet")
 	post := func(path string, v url.Values, wanted int) string {
 		t.Helper()
 		status, header, body := s.Post("/niches/1/watch/"+path, v, false)
