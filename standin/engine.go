@@ -387,6 +387,7 @@ func (f *standpoint) score(p *page, relevance float64) float64 {
 	if p.site.country == f.in.country {
 		s += t.near
 	}
+	s += p.site.favour
 	if w.scenarios[p.hobby].Language != f.in.language && f.in.language != "" {
 		s -= 3 * t.relevance
 	}

@@ -176,6 +176,16 @@ func (w *World) Publish(x Experiment) (number int, address string, err error) {
 	return w.lab.next, lp.page.url(), nil
 }
 
+// Favour lets engines think better of a site, or below 0 worse, than anything says that can be seen of it: by points of
+// what they add up, of which a title as typed has about ten. Nobody has any from the start.
+func (w *World) Favour(domain string, by float64) bool {
+	st := w.sites[strings.ToLower(domain)]
+	if st != nil {
+		st.favour = by
+	}
+	return st != nil
+}
+
 // Withdraw takes an experiment's page and its links out of the world again.
 func (w *World) Withdraw(number int) bool {
 	lp := w.lab.pages[number]

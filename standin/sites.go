@@ -74,6 +74,7 @@ type site struct {
 	authority float64 // how much it attracts links; heavy-tailed
 	size      float64 // how much it publishes, beside others; heavy-tailed
 	quality   float64 // how well its pages are made, 0 to 1
+	favour    float64 // what engines think of it beside all that can be seen; see Favour
 	style     int     // which frame its pages have
 	layout    int     // which of two bodies its kinds of page have
 	country   string  // where it is at home

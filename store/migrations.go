@@ -294,6 +294,7 @@ var steps = []struct {
 	}},
 	{"32-scenes", []string{
 		`ALTER TABLE watcheds ADD COLUMN site TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE watcheds ADD COLUMN faced TEXT NOT NULL DEFAULT ''`,
 		`DROP INDEX IF EXISTS watcheds_phrase`,
 		`CREATE UNIQUE INDEX watcheds_phrase ON watcheds (niche_id, site, phrase)`,
 		`ALTER TABLE positions ADD COLUMN scene TEXT NOT NULL DEFAULT ''`,

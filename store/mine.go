@@ -41,6 +41,64 @@ func (s *Store) DeleteOwnSite(ctx context.Context, niche uint, site string) erro
 	})
 }
 
+// Own is what is known of a niche's own pages: what their outcomes told and the outcomes themselves, each as JSON,
+// and how often each place is clicked by a search report.
+type Own struct {
+	NicheID  uint   `gorm:"primaryKey;autoIncrement:false"`
+	Body     string // "" nothing was taken
+	Outcomes []byte // compressed
+	Curve    string // "" no report told
+}
+
+// Own of a niche; empty where there is none. Outcomes are plain, and none where they are damaged.
+func (s *Store) Own(ctx context.Context, niche uint) (out Own, err error) {
+	err = s.read(ctx).Where("niche_id = ?", niche).Limit(1).Find(&out).Error
+	if out.NicheID = niche; len(out.Outcomes) > 0 {
+		if out.Outcomes, _ = unpacked(out.Outcomes); out.Outcomes == nil {
+			out.Body = ""
+		}
+	}
+	return out, err
+}
+
+// SaveOwnOutcomes keeps what outcomes told, with themselves; "" takes that back.
+func (s *Store) SaveOwnOutcomes(ctx context.Context, niche uint, body string, outcomes []byte) (err error) {
+	row := Own{NicheID: niche, Body: body}
+	if len(outcomes) > 0 {
+		if row.Outcomes, err = packed(outcomes); err != nil {
+			return err
+		}
+	}
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "niche_id"}},
+			DoUpdates: clause.AssignmentColumns([]string{"body", "outcomes"})}).Create(&row).Error
+	})
+}
+
+// SaveOwnCurve keeps how often each place is clicked.
+func (s *Store) SaveOwnCurve(ctx context.Context, niche uint, curve string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "niche_id"}},
+			DoUpdates: clause.AssignmentColumns([]string{"curve"})}).Create(&Own{NicheID: niche, Curve: curve}).Error
+	})
+}
+
+// Clicked is what a search report said of an idea's phrase.
+type Clicked struct {
+	IdeaID uint
+	Phrase string
+	Place  float64
+	Shown  int
+	Clicks int
+}
+
+// Clicked is what the latest search reports said of a niche's ideas, of the first ten places.
+func (s *Store) Clicked(ctx context.Context, niche uint) (out []Clicked, err error) {
+	return out, s.read(ctx).Raw("SELECT id AS idea_id, phrase, my_place AS place, my_shown AS shown, my_clicks AS clicks "+
+		"FROM ideas WHERE niche_id = ? AND my_place < 10.5 AND my_shown > 0 AND my_clicks IS NOT NULL AND "+present,
+		niche).Scan(&out).Error
+}
+
 // Mending is what somebody says of a fault of a page: done, or ignored.
 type Mending struct {
 	NicheID uint   `gorm:"primaryKey;autoIncrement:false"`

@@ -19,6 +19,7 @@ type Watched struct {
 	TopicID   uint       // the article of the plan that is out for it; 0 it was added by hand
 	OutAt     *time.Time // the page was published
 	Forecast  string     `holds:"t20000"` // what was forecast when it began to be watched, as JSON; "" nothing
+	Faced     string     `holds:"t20000"` // what stood in front of it then, as JSON; only OneWatched and Faced have it
 	CreatedAt time.Time
 	RemovedAt *time.Time // it is watched no more; its places stay
 }
@@ -57,12 +58,25 @@ type Watch struct {
 
 // Watched are the phrases that a niche watches for all my sites, by phrase.
 func (s *Store) Watched(ctx context.Context, niche uint) (out []Watched, err error) {
-	return out, s.read(ctx).Where("niche_id = ? AND removed_at IS NULL", niche).Order("phrase, site").Find(&out).Error
+	return out, s.read(ctx).Omit("faced").Where("niche_id = ? AND removed_at IS NULL", niche).Order("phrase, site").
+		Find(&out).Error
+}
+
+// Faced is what stood in front of the articles that a niche watches when they were forecast, by watched phrase.
+func (s *Store) Faced(ctx context.Context, niche uint) (map[uint]string, error) {
+	var list []Watched
+	err := s.read(ctx).Select("id, faced").Where("niche_id = ? AND removed_at IS NULL AND faced <> ''", niche).
+		Find(&list).Error
+	out := make(map[uint]string, len(list))
+	for _, w := range list {
+		out[w.ID] = w.Faced
+	}
+	return out, err
 }
 
 // EverWatched are those, and those that are watched no more.
 func (s *Store) EverWatched(ctx context.Context, niche uint) (out []Watched, err error) {
-	return out, s.read(ctx).Where("niche_id = ?", niche).Order("phrase").Find(&out).Error
+	return out, s.read(ctx).Omit("faced").Where("niche_id = ?", niche).Order("phrase").Find(&out).Error
 }
 
 // OneWatched returns one of a niche, or ErrNotFound.
@@ -96,7 +110,7 @@ func (s *Store) AddWatched(ctx context.Context, list []Watched) error {
 				now.TopicID, now.OutAt = w.TopicID, w.OutAt
 			}
 			if now.Forecast == "" {
-				now.Forecast = w.Forecast
+				now.Forecast, now.Faced = w.Forecast, w.Faced
 			}
 			if err := tx.Save(&now).Error; err != nil {
 				return err

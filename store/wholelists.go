@@ -60,7 +60,8 @@ func (w *wholeReader) readWatched(ctx context.Context, niche uint) error {
 	err := readList(ctx, w, "watched", func(tx *gorm.DB, rows []Watched) error {
 		for i := range rows {
 			old := rows[i].ID
-			if rows[i].Forecast != "" && !json.Valid([]byte(rows[i].Forecast)) {
+			if rows[i].Forecast != "" && !json.Valid([]byte(rows[i].Forecast)) ||
+				rows[i].Faced != "" && !json.Valid([]byte(rows[i].Faced)) {
 				return errors.New("a forecast is no JSON")
 			}
 			rows[i].ID, rows[i].NicheID, rows[i].TopicID = 0, niche, w.topics[rows[i].TopicID]

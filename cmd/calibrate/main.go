@@ -93,7 +93,7 @@ func command() *cobra.Command {
 	c.Flags().BoolVar(&write, "write", false, "write the constants and the report into the source")
 	c.Flags().StringVar(&keep, "keep", "", "file to keep the samples in, and to take them from when it is there")
 	c.AddCommand(unlinkedCommand(&p), promiseCommand(&p), topicsCommand(&p), hardnessCommand(&p),
-		footholdsCommand(&p), scaleCommand(&p), caseCommand(&p), strayCommand(&p))
+		footholdsCommand(&p), scaleCommand(&p), caseCommand(&p), ownCommand(&p), strayCommand(&p))
 	return c
 }
 

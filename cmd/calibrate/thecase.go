@@ -42,6 +42,10 @@ type caseNiche struct {
 	Pieces []niche.Piece // the best first
 	Got    float64       // visits a month of the first pieces, settled
 	Came   []int         // the places that they came to; 0 below where was looked
+
+	model  difficulty.Model
+	mine   difficulty.Mine
+	fields map[string]difficulty.Field // by phrase
 }
 
 // caseCommand measures the case: ranges from samples, the order of candidates, the range of earnings.
@@ -98,9 +102,20 @@ func keptNiches(keep string, worlds []int, day time.Time) (all []caseNiche, err 
 
 // caseNiches are the hobbies of a world on each engine, for a new site of it.
 func caseNiches(number int, day time.Time) (out []caseNiche, err error) {
+	err = eachNiche(number, day, func(l *lab, one caseNiche, site string, rng *rand.Rand) error {
+		err := l.publish(&one, caseWritten, site, day, rng)
+		out = append(out, one)
+		return err
+	})
+	return out, err
+}
+
+// eachNiche looks the hobbies of a world up on each engine, for a new site of it.
+func eachNiche(number int, day time.Time,
+	each func(l *lab, n caseNiche, site string, rng *rand.Rand) error) error {
 	l, err := newLab(number, day)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	rng := rand.New(rand.NewPCG(uint64(number), 31))
 	_, _, newer := l.sites()
@@ -120,16 +135,15 @@ func caseNiches(number int, day time.Time) (out []caseNiche, err error) {
 		for _, engine := range standin.EngineNames {
 			one, err := l.caseNiche(list, engine, site, day)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			one.World, one.Hobby = number, hobby
-			if err := l.publish(&one, site, day, rng); err != nil {
-				return nil, err
+			if err := each(l, one, site, rng); err != nil {
+				return err
 			}
-			out = append(out, one)
 		}
 	}
-	return out, nil
+	return nil
 }
 
 // caseNiche looks all of a niche up.
@@ -149,8 +163,11 @@ func (l *lab) caseNiche(list []standin.QueryTruth, engine, site string, day time
 		pages = append(pages, fields[i].Rivals)
 	}
 	m := difficulty.Calibrated.Learn(pages[:min(usualPages, len(pages))])
+	out.model, out.fields = m, map[string]difficulty.Field{}
 	mine := difficulty.Mine{SiteStanding: l.standing[site], LinkStanding: links.SolidStanding, Fit: difficulty.WellMade}
+	out.mine = mine
 	for i, q := range list {
+		out.fields[q.Text] = fields[i]
 		v := m.Forecast(fields[i], mine)
 		clicks := worth.Searches.Share(m.Distribution(fields[i], m.Signals(mine))[:difficulty.Ranks], worth.Beside{})
 		out.Topics = append(out.Topics, niche.Topic{Lead: q.Text, Ideas: 1, Searches: q.Searches, Judged: true,
@@ -168,8 +185,8 @@ func (l *lab) caseNiche(list []standin.QueryTruth, engine, site string, day time
 }
 
 // publish publishes the first pieces and counts what they bring once they have settled.
-func (l *lab) publish(n *caseNiche, site string, day time.Time, rng *rand.Rand) error {
-	n.Pieces = n.Pieces[:min(caseWritten, len(n.Pieces))]
+func (l *lab) publish(n *caseNiche, pieces int, site string, day time.Time, rng *rand.Rand) error {
+	n.Pieces = n.Pieces[:min(pieces, len(n.Pieces))]
 	batch := standin.Batch{Weeks: []int{settled}, Engines: []string{n.Engine}}
 	for _, p := range n.Pieces {
 		batch.Trials = append(batch.Trials, standin.Experiment{Site: site, Phrase: p.Lead,

@@ -38,7 +38,11 @@ import (
 
 // Signals are what can be seen of a page, each 0 to 100: its standing and its site's, and how far
 // its title, its text and its kind are what the phrase calls for.
-type Signals struct{ Page, Site, Title, Text, Kind float64 }
+type Signals struct {
+	Page, Site, Title, Text, Kind float64
+	// Luck is what pages of mine have beside what can be seen of them, as strength; of others it is 0. See LearnOwn.
+	Luck float64 `json:",omitempty"`
+}
 
 // SignalsOf is what can be seen of a result.
 func SignalsOf(e serp.Entry) Signals {
@@ -101,7 +105,9 @@ type Model struct {
 
 	Leans Leaning // what this engine leans on
 	Pages int     // from how many results pages that is learnt
+	Luck  float64 // what pages of mine have beside what can be seen of them, as strength; see LearnOwn
 	draws []draw
+	own   Own
 }
 
 // Goals that a page can have: to be among the first so many.
@@ -124,6 +130,7 @@ type Mine struct {
 	PlannedLinks int     `json:"plannedLinks"` // solid links I plan to get to it
 	LinkStanding float64 `json:"linkStanding"` // standing of the sites they come from
 	Fit          float64 `json:"fit"`
+	Luck         float64 `json:"luck,omitempty"` // the model's Luck; 0 where none was learnt
 }
 
 // Signals are what can be seen of my page. A fit is that of a well-made page in proportion, and
@@ -139,7 +146,8 @@ func (m Model) Signals(mine Mine) Signals {
 		}
 		return made * mine.Fit / max(m.WellMade, 1)
 	}
-	return Signals{links.PageStanding(sites), mine.SiteStanding, of(m.Made.Title), of(m.Made.Text), of(m.Made.Kind)}
+	return Signals{links.PageStanding(sites), mine.SiteStanding, of(m.Made.Title), of(m.Made.Text), of(m.Made.Kind),
+		mine.Luck}
 }
 
 // seen is a page as weights see it, each trait 0 to 1. A site that nobody links to is another thing than
@@ -150,6 +158,7 @@ func (m Model) seen(s Signals) (x vector, lacks float64) {
 	if site < Linked {
 		g, lacks = g*site/Linked, m.Unlinked*(1-site/Linked)
 	}
+	lacks -= s.Luck
 	return vector{s.Page / 100, g, s.Title / 100, s.Text / 100, s.Kind / 100}, lacks
 }
 

@@ -27,7 +27,7 @@ func field(raw [10][5]uint8) Field {
 	f := Field{}
 	for _, r := range raw {
 		f.Rivals = append(f.Rivals, Signals{float64(r[0] % 101), float64(r[1] % 101), float64(r[2] % 101),
-			float64(r[3] % 101), float64(r[4] % 101)})
+			float64(r[3] % 101), float64(r[4] % 101), 0})
 	}
 	return f
 }
@@ -36,7 +36,7 @@ func field(raw [10][5]uint8) Field {
 // 20 that fits as a well-made one is 0.8 + 0.9 + 1.6 + 0.5 = 3.8 strong; each point of site standing adds
 // 0.04. For the top five twice that must be 2·4.9 + 1: a strength of 5.4, which is a site standing of 60.
 func TestJudgeByHand(t *testing.T) {
-	f := equals(10, Signals{40, 50, 60, 50, 100})
+	f := equals(10, Signals{40, 50, 60, 50, 100, 0})
 	mine := Mine{SiteStanding: 20, Fit: 80, LinkStanding: 35}
 	v := plain.Judge(f, mine)
 	for name, c := range map[string]struct{ got, want float64 }{
@@ -138,7 +138,7 @@ func TestStepsBetweenRanks(t *testing.T) {
 func TestDraws(t *testing.T) {
 	m := plain
 	m.draws = []draw{{w: plain.Leans.Mean, offset: -1, weight: 0.5}, {w: plain.Leans.Mean, offset: 1, weight: 0.5}}
-	f, s := equals(10, Signals{40, 50, 60, 50, 100}), Signals{0, 40, 90, 80, 100}
+	f, s := equals(10, Signals{40, 50, 60, 50, 100, 0}), Signals{0, 40, 90, 80, 100, 0}
 	r := m.Range(f, s, TopFive)
 	strict, lenient := m.Weighed([]float64{1, 0}).Range(f, s, TopFive), m.Weighed([]float64{0, 3}).Range(f, s, TopFive)
 	if math.Abs(r.Mean-(strict.Mean+lenient.Mean)/2) > 1e-12 || r.Low != strict.Mean || r.High != lenient.Mean {
@@ -265,7 +265,7 @@ func TestDistributionIsOne(t *testing.T) {
 
 // TestEdges: room, locks, walls.
 func TestEdges(t *testing.T) {
-	few := equals(2, Signals{90, 90, 90, 90, 90})
+	few := equals(2, Signals{90, 90, 90, 90, 90, 0})
 	few.All = true
 	if v := plain.Judge(few, Mine{Fit: 10}); v.TopFive != (Range{1, 1, 1}) || v.Difficulty != 0 || v.Links != 0 ||
 		v.FitNeeded != 0 || v.Parts != (Parts{}) || v.Stairs[0] != 100 || v.Stairs[4] != 0 {
@@ -277,11 +277,11 @@ func TestEdges(t *testing.T) {
 	if v := plain.Judge(Field{}, Mine{}); v.PageOne.Mean != 1 || v.Difficulty != 0 {
 		t.Errorf("nothing in front: %+v", v)
 	}
-	wall := equals(10, Signals{900, 900, 900, 900, 900})
+	wall := equals(10, Signals{900, 900, 900, 900, 900, 0})
 	if v := plain.Judge(wall, Mine{Fit: 85, LinkStanding: 35}); v.Difficulty != 100 || v.LinksOK || v.FitOK {
 		t.Errorf("against a wall: %+v", v)
 	}
-	locked := equals(10, Signals{1, 1, 1, 1, 1})
+	locked := equals(10, Signals{1, 1, 1, 1, 1, 0})
 	locked.Locked = "its own site leads"
 	v := plain.Judge(locked, Mine{Fit: 100, SiteStanding: 100, LinkStanding: 50})
 	if v.PageOne != (Range{}) || v.Difficulty != 100 || v.LinksOK || v.FitOK || len(v.Changes) != 0 ||
@@ -295,7 +295,7 @@ func TestEdges(t *testing.T) {
 
 // TestThoseBehindTheTen: the stronger they are, the more the ten of the same strength take.
 func TestThoseBehindTheTen(t *testing.T) {
-	weak, strong := equals(Depth, Signals{20, 30, 60, 50, 100}), equals(Depth, Signals{20, 30, 60, 50, 100})
+	weak, strong := equals(Depth, Signals{20, 30, 60, 50, 100, 0}), equals(Depth, Signals{20, 30, 60, 50, 100, 0})
 	for i := FirstPage; i < Depth; i++ {
 		weak.Rivals[i].Site, strong.Rivals[i].Site = 1, 80
 	}
@@ -309,7 +309,7 @@ func TestThoseBehindTheTen(t *testing.T) {
 // TestOrderOfTheTenDoesNotMatter: nothing here can see a phrase or its length; what
 // the model does see are the results only, and the order of the ten tells nothing by itself.
 func TestOrderOfTheTenDoesNotMatter(t *testing.T) {
-	f := Field{Rivals: []Signals{{10, 20, 30, 40, 50}, {40, 50, 60, 70, 80}, {70, 80, 90, 100, 0}}}
+	f := Field{Rivals: []Signals{{10, 20, 30, 40, 50, 0}, {40, 50, 60, 70, 80, 0}, {70, 80, 90, 100, 0, 0}}}
 	g := Field{Rivals: []Signals{f.Rivals[2], f.Rivals[0], f.Rivals[1]}}
 	if math.Abs(plain.For(f, 5)-plain.For(g, 5)) > 1e-9 {
 		t.Errorf("%v and %v", plain.For(f, 5), plain.For(g, 5))
@@ -345,7 +345,7 @@ func deep() (f Field) {
 	for i := range Depth {
 		f.Rivals = append(f.Rivals, Signals{float64(i * 37 % 90), float64(i * 53 % 90), float64(30 + i*29%70),
 			float64(40 + i*17%60),
-			float64(100 * (i % 2))})
+			float64(100 * (i % 2)), 0})
 	}
 	return f
 }

@@ -46,7 +46,8 @@ func shows(rng *rand.Rand, w vector, n int) (pages [][]Signals) {
 		}
 		var all []page
 		for range 20 {
-			s := Signals{100 * rng.Float64(), 100 * rng.Float64(), 100 * rng.Float64(), 100 * rng.Float64(), 100 * rng.Float64()}
+			s := Signals{100 * rng.Float64(), 100 * rng.Float64(), 100 * rng.Float64(), 100 * rng.Float64(),
+				100 * rng.Float64(), 0}
 			x, _ := plain.seen(s)
 			all = append(all, page{s, w.dot(x) - math.Log(-math.Log(rng.Float64()))})
 		}
@@ -100,7 +101,7 @@ func TestLearns(t *testing.T) {
 			t.Errorf("the order of the pages matters: %v, %v", a.Mean, b.Mean)
 		}
 	}
-	if got := m.Learn([][]Signals{{}, {{1, 2, 3, 4, 5}}}); got.Pages != 0 || got.Leans != m.Prior {
+	if got := m.Learn([][]Signals{{}, {{1, 2, 3, 4, 5, 0}}}); got.Pages != 0 || got.Leans != m.Prior {
 		t.Errorf("learnt from nothing: %+v", got.Leans)
 	}
 	half := m

@@ -26,7 +26,7 @@ func (m Model) Tilted(by float64) Model {
 			l.Cov[i][j] *= factor[i] * factor[j]
 		}
 	}
-	return m.Leaning(l, m.Pages)
+	return m.Leaning(l, m.Pages).Own(m.own)
 }
 
 // Traits that links and the site give, by their order in TraitNames.

@@ -84,17 +84,20 @@ const (
 	luckPageOne = 0.4
 )
 
+// LuckOf is by how much the log odds of the first so many places are luck in an article that was chosen for them.
+func LuckOf(places int) float64 {
+	return luckTopFive + (luckPageOne-luckTopFive)*min(1, max(0, float64(places-5)/5))
+}
+
 // Chosen are the chances of places for an article that was chosen for them.
 func Chosen(chances []float64) []float64 {
 	out := make([]float64, len(chances))
 	sum, before := 0.0, 0.0
 	for i, c := range chances {
 		sum = min(1-1e-9, sum+c)
-		place := float64(i + 1)
-		luck := luckTopFive + (luckPageOne-luckTopFive)*min(1, max(0, (place-5)/5))
 		now := 0.0
 		if sum > 0 {
-			now = max(before, 1/(1+(1-sum)/sum*math.Exp(luck)))
+			now = max(before, 1/(1+(1-sum)/sum*math.Exp(LuckOf(i+1))))
 		}
 		out[i], before = now-before, now
 	}

@@ -7,6 +7,7 @@ package worth
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Micros is an amount of money in millionths of a unit of some currency.
@@ -47,39 +48,61 @@ func (c Curve) At(position int) float64 {
 }
 
 // Observed is one line of a search report: how often a phrase was shown at a mean
-// position, and clicked.
+// position, and clicked; and what share of clicks is left beside ads and boxes, 0 all.
 type Observed struct {
 	Position    float64
 	Impressions int
 	Clicks      int
+	Left        float64
+}
+
+// At is one place of a report: how often pages were shown there and clicked.
+type At struct {
+	Place, Impressions, Clicks int
 }
 
 // fewestShown is how many impressions a position needs before its own rate is
 // believed as much as Searches (ours).
 const fewestShown = 200
 
-// OwnCurve is the curve of one's own search report, by rounded position up to the
-// tenth. What few have seen is drawn towards Searches, as if that had been seen
-// fewestShown times; lines without impressions, of impossible clicks or of positions
-// past ten say nothing.
-func OwnCurve(report []Observed) Curve {
+// FewestClicks is from how many clicks on a report's own curve begins to replace Searches (ours).
+const FewestClicks = 200
+
+// OwnCurve is the curve of one's own search report, by rounded position up to the tenth, and what it was made of. Below
+// FewestClicks it is Searches; from there on it takes their place by degrees, half of it at twice as many, and what few
+// have seen is drawn towards Searches, as if that had been seen fewestShown times. Lines without impressions, of
+// impossible clicks or of positions past ten say nothing.
+func OwnCurve(report []Observed) (curve Curve, by []At, clicks int) {
 	shown, clicked := make([]float64, len(Searches)), make([]float64, len(Searches))
+	by = make([]At, len(Searches))
+	for i := range by {
+		by[i].Place = i + 1
+	}
 	for _, o := range report {
 		at := int(math.Round(o.Position)) - 1
 		if at < 0 || at >= len(shown) || o.Impressions <= 0 || o.Clicks < 0 || o.Clicks > o.Impressions {
 			continue
 		}
-		shown[at] += float64(o.Impressions)
-		clicked[at] += float64(o.Clicks)
-	}
-	out := make(Curve, len(Searches))
-	for i := range out {
-		if out[i] = Searches[i]; shown[i] == 0 {
-			continue
+		left := o.Left
+		if !(left > 0 && left <= 1) {
+			left = 1
 		}
-		out[i] = (clicked[i] + Searches[i]*fewestShown) / (shown[i] + fewestShown)
+		shown[at] += left * float64(o.Impressions)
+		clicked[at] += float64(o.Clicks)
+		by[at].Impressions += o.Impressions
+		by[at].Clicks += o.Clicks
+		clicks += o.Clicks
 	}
-	return out
+	curve = slices.Clone(Searches)
+	if clicks < FewestClicks {
+		return curve, by, clicks
+	}
+	part := float64(clicks-FewestClicks) / float64(clicks)
+	for i := range curve {
+		own := min(1, (clicked[i]+Searches[i]*fewestShown)/(shown[i]+fewestShown))
+		curve[i] += part * (own - curve[i])
+	}
+	return curve, by, clicks
 }
 
 // Beside is what else is on a results page and takes clicks.

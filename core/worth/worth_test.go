@@ -70,11 +70,24 @@ func TestBadInput(t *testing.T) {
 	}
 }
 
+// TestOwnCurve: few clicks change nothing, many replace the default by degrees, and what stands beside results is taken
+// out of what was seen.
 func TestOwnCurve(t *testing.T) {
-	if got := OwnCurve(nil); got.At(1) != Searches.At(1) {
+	if got, _, _ := OwnCurve(nil); got.At(1) != Searches.At(1) {
 		t.Errorf("without a report: %v", got)
 	}
-	own := OwnCurve([]Observed{{1.2, 100_000, 30_000}, {2, 20, 20}, {3, 0, 5}, {4, 10, 50}, {44, 1000, 3}})
+	if got, _, clicks := OwnCurve([]Observed{{1, 1000, 199, 0}}); clicks != 199 || got.At(1) != Searches.At(1) {
+		t.Errorf("199 clicks are enough: %v", got)
+	}
+	if got, _, _ := OwnCurve([]Observed{{1, 10_000, 400, 0}}); math.Abs(got.At(1)-(Searches.At(1)+
+		(400+200*Searches.At(1))/10_200)/2) > 1e-9 {
+		t.Errorf("400 clicks count half: %v", got.At(1))
+	}
+	own, by, clicks := OwnCurve([]Observed{{1.2, 100_000, 30_000, 0}, {2, 20, 20, 0}, {3, 0, 5, 0}, {4, 10, 50, 0},
+		{44, 1000, 3, 0}})
+	if clicks != 30_020 || by[0] != (At{1, 100_000, 30_000}) || by[3].Clicks != 0 {
+		t.Errorf("%d clicks, %v", clicks, by)
+	}
 	if math.Abs(own.At(1)-0.3) > 0.001 {
 		t.Errorf("much seen is believed: %v", own.At(1))
 	}
@@ -83,6 +96,9 @@ func TestOwnCurve(t *testing.T) {
 	}
 	if own.At(3) != Searches.At(3) || own.At(4) != Searches.At(4) || own.At(11) != 0 || own.At(0) != 0 {
 		t.Errorf("what says nothing: %v", own)
+	}
+	if half, _, _ := OwnCurve([]Observed{{1, 100_000, 30_000, 0.5}}); math.Abs(half.At(1)-0.6) > 0.005 {
+		t.Errorf("with half of the clicks left: %v", half.At(1))
 	}
 }
 

@@ -4,7 +4,6 @@ import (
 	"context"
 	"math"
 
-	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/study/niches"
 )
@@ -26,7 +25,7 @@ type Points struct {
 const MostPoints = 60_000
 
 // Points are those of what a sieve leaves; my reach is by a model.
-func (s *Keeper) Points(ctx context.Context, n niches.Niche, m difficulty.Model, b Table, by sieve.Sieve) Points {
+func (s *Keeper) Points(ctx context.Context, n niches.Niche, m niches.Known, b Table, by sieve.Sieve) Points {
 	t := b.Table
 	at := t.Top(b.Pass(by).Left, sieve.Searches, true, 0, MostPoints)
 	p := Points{IDs: make([]uint, len(at)), Phrases: make([]string, len(at)), Difficulty: make([]float64, len(at)),
@@ -48,7 +47,6 @@ func (s *Keeper) Points(ctx context.Context, n niches.Niche, m difficulty.Model,
 		}
 	}
 	standing, _ := s.asker.KnownStanding(ctx, n.OwnSite)
-	p.Reach = math.Round(10*m.Reach(difficulty.Mine{SiteStanding: standing,
-		PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit})) / 10
+	p.Reach = math.Round(10*m.Reach(m.Mine(n, standing))) / 10
 	return p
 }

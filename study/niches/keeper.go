@@ -17,6 +17,7 @@ type Store interface {
 	DeletedNiches(ctx context.Context) ([]store.Niche, error)
 	EraseNiche(ctx context.Context, id uint) error
 	Leaning(ctx context.Context, niche uint) (store.Leaning, error)
+	Own(ctx context.Context, niche uint) (store.Own, error)
 	Niche(ctx context.Context, id uint) (store.Niche, error)
 	NicheNamed(ctx context.Context, name string) (store.Niche, error)
 	Niches(ctx context.Context) ([]store.Niche, error)

@@ -53,12 +53,3 @@ func (k *Keeper) Learnt(ctx context.Context, n Niche) (Learnt, error) {
 	}
 	return out, nil
 }
-
-// Model is the forecast for a niche: the calibration, and what is known of its engine.
-func (k *Keeper) Model(ctx context.Context, n Niche) (difficulty.Model, error) {
-	l, err := k.Learnt(ctx, n)
-	if err != nil {
-		return difficulty.Calibrated, err
-	}
-	return difficulty.Calibrated.Leaning(l.Leaning, l.Pages), nil
-}

@@ -15,6 +15,7 @@ import (
 	"cleverniche/core/intent"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
+	"cleverniche/core/worth"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
@@ -41,7 +42,7 @@ type Evidence struct {
 	MyPages      []int                   `json:"myPages"` // positions that are my own site's
 	Sources      map[ask.Question]string `json:"sources"`
 
-	model difficulty.Model // that it is judged by
+	model niches.Known // that it is judged by
 }
 
 // Calibration is what is kept of the model that a verdict was reckoned by: enough to tell
@@ -80,7 +81,7 @@ func Unreadable(err error) string {
 
 // readEvidence reads a document of this or any earlier version, or says errUnreadable: whatever is in it, only the idea
 // that it belongs to is without.
-func readEvidence(d store.Document, m difficulty.Model) (ev Evidence, err error) {
+func readEvidence(d store.Document, m niches.Known) (ev Evidence, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			ev, err = Evidence{}, fmt.Errorf("%w (%v)", ErrUnreadable, p)
@@ -99,12 +100,15 @@ func readEvidence(d store.Document, m difficulty.Model) (ev Evidence, err error)
 
 // CheckEvidence refuses a document that cannot be read.
 func CheckEvidence(d store.Document) error {
-	_, err := readEvidence(d, difficulty.Calibrated)
+	_, err := readEvidence(d, niches.Unknown)
 	return err
 }
 
 // mostEntries is how many results evidence has at most: a hundred are looked up.
 const mostEntries = 100
+
+// mostLuck is more luck than is ever learnt.
+const mostLuck = 10
 
 // sound returns why evidence is none, or nil.
 func (ev *Evidence) sound() error {
@@ -115,7 +119,7 @@ func (ev *Evidence) sound() error {
 	case len(ev.Reading.Entries) > mostEntries || len(ev.Results.Organic) > mostEntries:
 		return fmt.Errorf("it has more than %d results", mostEntries)
 	case ev.Mine.PlannedLinks < 0 || ev.Mine.PlannedLinks > difficulty.MostLinks || !percent(ev.Mine.SiteStanding) ||
-		!percent(ev.Mine.LinkStanding) || !percent(ev.Mine.Fit):
+		!percent(ev.Mine.LinkStanding) || !percent(ev.Mine.Fit) || !(math.Abs(ev.Mine.Luck) <= mostLuck):
 		return errors.New("what it says of my site is out of range")
 	case !(math.Abs(ev.Tilt) <= difficulty.MostTilt):
 		return errors.New("what it supposes of the engine is out of range")
@@ -258,8 +262,8 @@ func (s *Researcher) Evidence(ctx context.Context, n niches.Niche, idea uint) (E
 
 // decide computes the verdict for the niche's own site from the evidence, with what
 // the user thinks of this idea otherwise.
-func (ev *Evidence) decide(m difficulty.Model, n niches.Niche, idea store.Idea, standing float64) {
-	ev.Mine, ev.Tilt = mineFor(n, idea, standing), tiltOf(idea)
+func (ev *Evidence) decide(m niches.Known, n niches.Niche, idea store.Idea, standing float64) {
+	ev.Mine, ev.Tilt = mineFor(m, n, idea, standing), tiltOf(idea)
 	ev.MyPages = nil
 	for _, e := range ev.Reading.Entries {
 		if n.OwnSite != "" && e.Site == n.OwnSite {
@@ -270,8 +274,8 @@ func (ev *Evidence) decide(m difficulty.Model, n niches.Niche, idea store.Idea, 
 }
 
 // mineFor is the page that could be put there: the niche's, with what is supposed for the idea.
-func mineFor(n niches.Niche, idea store.Idea, standing float64) difficulty.Mine {
-	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: n.PlannedLinks, LinkStanding: n.LinkStanding, Fit: n.Fit}
+func mineFor(m niches.Known, n niches.Niche, idea store.Idea, standing float64) difficulty.Mine {
+	mine := m.Mine(n, standing)
 	if idea.MyStanding != nil {
 		mine.SiteStanding = *idea.MyStanding
 	}
@@ -293,7 +297,7 @@ func tiltOf(idea store.Idea) float64 {
 }
 
 // judge computes the verdict, by what is known of the engine.
-func (ev *Evidence) judge(m difficulty.Model) {
+func (ev *Evidence) judge(m niches.Known) {
 	ev.model = m.Tilted(ev.Tilt)
 	ev.Verdict = ev.model.Judge(ev.Field(), ev.Mine)
 }
@@ -319,7 +323,7 @@ func (ev *Evidence) Seen(e serp.Entry) float64 {
 }
 
 // Engine is what is known of the engine that the verdict is reckoned with.
-func (ev *Evidence) Engine() difficulty.Model { return ev.model }
+func (ev *Evidence) Engine() difficulty.Model { return ev.model.Model }
 
 // Page is what can be seen of my page.
 func (ev *Evidence) Page() difficulty.Signals { return ev.model.Signals(ev.Mine) }
@@ -346,3 +350,6 @@ func (ev *Evidence) renew() {
 	ev.Reading.CountFootholds()
 	ev.Model = present()
 }
+
+// Curve is which share of searches clicks on each place.
+func (ev *Evidence) Curve() worth.Curve { return ev.model.Curve }

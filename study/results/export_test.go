@@ -1,7 +1,6 @@
 package results
 
 import (
-	"cleverniche/core/difficulty"
 	"cleverniche/store"
 	"cleverniche/study/niches"
 )
@@ -19,13 +18,13 @@ const (
 )
 
 func (ev *Evidence) Decide(n niches.Niche, idea store.Idea, standing float64) {
-	ev.decide(difficulty.Calibrated, n, idea, standing)
+	ev.decide(niches.Unknown, n, idea, standing)
 }
 
 func (ev *Evidence) Document() (store.Document, error) { return ev.document() }
 
 // ReadEvidence is readEvidence for an engine that has shown nothing.
-func ReadEvidence(d store.Document) (Evidence, error) { return readEvidence(d, difficulty.Calibrated) }
+func ReadEvidence(d store.Document) (Evidence, error) { return readEvidence(d, niches.Unknown) }
 
 // Row is how what stands in front is kept.
 func (ev *Evidence) Row() (*store.Front, error) { return ev.row("en") }

@@ -9,6 +9,7 @@ import (
 	"cleverniche/core/worth"
 	"cleverniche/store"
 	"cleverniche/study/ask"
+	"cleverniche/study/niches"
 )
 
 // front is what stands in front of a page of mine, and all else that a forecast hangs on. It is kept beside the
@@ -90,7 +91,7 @@ func frontOf(row store.Front) (f front, ok bool) {
 }
 
 // forecast fills in the columns of an idea that a forecast gives.
-func (f front) forecast(m difficulty.Model, mine difficulty.Mine, idea *store.Idea) {
+func (f front) forecast(m niches.Known, mine difficulty.Mine, idea *store.Idea) {
 	field := f.field()
 	v := m.Forecast(field, mine)
 	idea.Difficulty, idea.Reach = v.Difficulty, v.Reach
@@ -107,6 +108,11 @@ func (ev *Evidence) Places() []float64 {
 	return list[:max(0, len(list)-1)]
 }
 
+// Faced is what stands in front of my page and what can be seen of it, to be held against what comes of it later.
+func (ev *Evidence) Faced() difficulty.Outcome {
+	return difficulty.Outcome{Field: ev.Field(), Mine: ev.model.Signals(ev.Mine)}
+}
+
 // Clicks is the share of searches that my page would get, and what that lies between.
 func (ev *Evidence) Clicks() (mean, low, high float64) {
 	return clicks(ev.model, ev.Field(), ev.Mine, ev.beside())
@@ -114,8 +120,8 @@ func (ev *Evidence) Clicks() (mean, low, high float64) {
 
 // clicks is the share of searches that my page gets, by the chances of the places: the mean over what
 // engines may lean on, and what that lies between.
-func clicks(m difficulty.Model, f difficulty.Field, mine difficulty.Mine, b worth.Beside) (mean, low, high float64) {
-	share := func(chances []float64) float64 { return worth.Searches.Share(chances, b) }
+func clicks(m niches.Known, f difficulty.Field, mine difficulty.Mine, b worth.Beside) (mean, low, high float64) {
+	share := func(chances []float64) float64 { return m.Curve.Share(chances, b) }
 	s := m.Signals(mine)
 	mean = share(m.Distribution(f, s)[:difficulty.Ranks])
 	low, high = m.Between(f, s, share)

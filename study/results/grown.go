@@ -35,7 +35,7 @@ func (s *Researcher) AtStanding(ctx context.Context, n niches.Niche, ids []uint,
 				continue
 			}
 			one := store.Idea{}
-			f.forecast(m.Tilted(tiltOf(idea)), mineFor(n, idea, standing), &one)
+			f.forecast(m.Tilted(tiltOf(idea)), mineFor(m, n, idea, standing), &one)
 			out[idea.ID] = Chances{one.PageOne, one.TopFive, one.ClickShare}
 		}
 	}

@@ -7,7 +7,6 @@ import (
 	"sync"
 	"time"
 
-	"cleverniche/core/difficulty"
 	"cleverniche/core/links"
 	"cleverniche/core/serp"
 	"cleverniche/store"
@@ -189,7 +188,7 @@ func (s *Researcher) renewed(ctx context.Context, n niches.Niche, idea uint, was
 	if err != nil {
 		return was, err
 	}
-	ev, err := readEvidence(d[idea], difficulty.Calibrated)
+	ev, err := readEvidence(d[idea], niches.Unknown)
 	if err != nil {
 		return was, nil //nolint:nilerr // its kinds and footholds are not known
 	}

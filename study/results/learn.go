@@ -37,9 +37,14 @@ func (s *Researcher) learn(ctx context.Context, n niches.Niche) (says string, er
 			pages = append(pages, f.Results)
 		}
 	}
-	m := difficulty.Calibrated.Learn(pages)
-	if was.Pages == m.Pages && was.Engine == engine && was.Leaning == m.Leans {
-		return "", nil
+	m, err := s.niches.Model(ctx, n)
+	if err != nil {
+		return "", err
+	}
+	m.Model = difficulty.Calibrated.Learn(pages)
+	ownNew, err := s.learnOwn(ctx, n, &m)
+	if err != nil || !ownNew && was.Pages == m.Pages && was.Engine == engine && was.Leaning == m.Leans {
+		return "", err
 	}
 	now := niches.Learnt{Leaning: m.Leans, Pages: m.Pages}
 	if now.Of, now.Moved, err = s.forecastAll(ctx, n, m); err != nil {
@@ -58,7 +63,7 @@ const forecastTries = 5
 
 // forecastAll forecasts what was looked up in a niche again, by a model. It returns how many were, and how many
 // chances of page one moved by what people notice.
-func (s *Researcher) forecastAll(ctx context.Context, n niches.Niche, m difficulty.Model) (of, moved int, err error) {
+func (s *Researcher) forecastAll(ctx context.Context, n niches.Niche, m niches.Known) (of, moved int, err error) {
 	ids, err := s.store.ToReckon(ctx, n.ID, false)
 	for range forecastTries {
 		if err != nil || len(ids) == 0 {
@@ -78,7 +83,7 @@ func (s *Researcher) forecastAll(ctx context.Context, n niches.Niche, m difficul
 }
 
 // forecastSome does it for some ideas; those that somebody changed meanwhile are returned.
-func (s *Researcher) forecastSome(ctx context.Context, n niches.Niche, m difficulty.Model, ids []uint) (of, moved int,
+func (s *Researcher) forecastSome(ctx context.Context, n niches.Niche, m niches.Known, ids []uint) (of, moved int,
 	changed []uint, err error) {
 	rows, err := s.store.Ideas(ctx, n.ID, ids)
 	if err != nil {
@@ -96,7 +101,7 @@ func (s *Researcher) forecastSome(ctx context.Context, n niches.Niche, m difficu
 			continue
 		}
 		before := idea.PageOne
-		f.forecast(m.Tilted(tiltOf(idea)), mineFor(n, idea, f.Standing), &idea)
+		f.forecast(m.Tilted(tiltOf(idea)), mineFor(m, n, idea, f.Standing), &idea)
 		far[idea.ID] = math.Abs(idea.PageOne-before) >= niches.Noticed
 		list = append(list, idea)
 	}

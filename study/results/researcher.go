@@ -31,11 +31,15 @@ type Store interface {
 	Jobs(ctx context.Context, niche uint, most int) ([]store.Job, error)
 	JobSpent(ctx context.Context, job uint) (store.Spent, error)
 	Now() time.Time
+	Own(ctx context.Context, niche uint) (store.Own, error)
 	Origins(ctx context.Context, idea uint) ([]store.Origin, error)
 	SaveHistory(ctx context.Context, idea store.Idea, body string) error
 	SaveLookup(ctx context.Context, niche uint, idea store.Idea, key string) error
 	SaveLookupError(ctx context.Context, niche, idea uint, column, reason string) error
 	SaveForecasts(ctx context.Context, niche uint, ideas []store.Idea) (changed []uint, err error)
+	Clicked(ctx context.Context, niche uint) ([]store.Clicked, error)
+	SaveOwnCurve(ctx context.Context, niche uint, curve string) error
+	SaveOwnOutcomes(ctx context.Context, niche uint, body string, outcomes []byte) error
 	SaveLeaning(ctx context.Context, l store.Leaning) error
 	SaveJudgements(ctx context.Context, niche uint, list ...store.Judgement) error
 	SaveLasting(ctx context.Context, niche uint, ideas []store.Idea) error

@@ -141,7 +141,7 @@ func (st *Story) value(n niches.Niche, usual int64) (err error) {
 	}
 	if st.First, err = worth.Expected(searches, []float64{1}, worth.OfClicks,
 		worth.Beside{}); err == nil && chances != nil {
-		st.Visits, err = worth.Expected(searches, chances, worth.Searches, beside)
+		st.Visits, err = worth.Expected(searches, chances, st.Evidence.model.Curve, beside)
 	}
 	return err
 }

@@ -13,8 +13,9 @@ import (
 // reported is the name of places that a search report told.
 const reported = "your search report"
 
-// FromReport keeps where the latest search report says that my pages stand for what is watched, where it says something
-// new. It is done after each import. A report has mean places, which are taken as whole ones.
+// FromReport keeps where the latest search report says that my pages stand for what is watched, where it says
+// something new, and how often each place is clicked. It is done after each import. A report has mean places, which
+// are taken as whole ones.
 func (s *Watcher) FromReport(ctx context.Context, n niches.Niche) (says string, err error) {
 	list, err := s.store.Reports(ctx, n.ID, reported)
 	if err != nil {
@@ -36,7 +37,10 @@ func (s *Watcher) FromReport(ctx context.Context, n niches.Niche) (says string, 
 		kept++
 	}
 	if kept > 0 {
-		says = fmt.Sprintf("%d places of watched phrases are from your report.", kept)
+		says = fmt.Sprintf("%s of watched phrases from your report.", counted(kept, "position"))
+	}
+	if _, err := s.results.LearnCurve(ctx, n); err != nil {
+		return says, err
 	}
 	return says, nil
 }

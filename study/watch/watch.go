@@ -31,6 +31,7 @@ type Store interface {
 	ClaimCheck(ctx context.Context, seen store.Watch) (got bool, err error)
 	DeleteOwnSite(ctx context.Context, niche uint, site string) error
 	DeleteRemark(ctx context.Context, watched, id uint) error
+	Faced(ctx context.Context, niche uint) (map[uint]string, error)
 	EverWatched(ctx context.Context, niche uint) ([]store.Watched, error)
 	LatestPositions(ctx context.Context, niche uint, scene string, before int) (map[uint]store.Position, error)
 	Mendings(ctx context.Context, niche uint) ([]store.Mending, error)
@@ -111,7 +112,7 @@ func (s *Watcher) Sync(ctx context.Context, n niches.Niche) error {
 		out := one.Decided.Published.Time()
 		w := store.Watched{NicheID: n.ID, Phrase: one.Lead(), Page: one.Decided.Address, TopicID: one.Decided.ID, OutAt: &out}
 		if old.Forecast == "" {
-			if w.Forecast, err = s.forecastOf(ctx, n, one.ID); err != nil {
+			if err := s.forecastOf(ctx, n, one.ID, &w); err != nil {
 				return err
 			}
 		}
@@ -126,24 +127,28 @@ func (s *Watcher) Sync(ctx context.Context, n niches.Niche) error {
 	return s.store.AddWatched(ctx, add)
 }
 
-// forecastOf is what is forecast for an idea now, to be kept; "" where it is not looked up, or is locked.
-func (s *Watcher) forecastOf(ctx context.Context, n niches.Niche, idea uint) (string, error) {
+// forecastOf fills in what is forecast for an idea now, to be kept, and what it is made of: nothing where it is not
+// looked up, or is locked.
+func (s *Watcher) forecastOf(ctx context.Context, n niches.Niche, idea uint, w *store.Watched) error {
 	ev, err := s.results.Evidence(ctx, n, idea)
 	if errors.Is(err, input.ErrNotFound) || errors.Is(err, results.ErrUnreadable) {
-		return "", nil
+		return nil
 	}
-	if err != nil {
-		return "", err
-	}
-	if ev.Verdict.Locked != "" {
-		return "", nil
+	if err != nil || ev.Verdict.Locked != "" {
+		return err
 	}
 	f := forecast{Chances: watch.Chosen(ev.Places()), Days: n.LeadDays, Made: s.store.Now().UTC()}
 	for _, e := range ev.Reading.Entries[:min(10, len(ev.Reading.Entries))] {
 		f.Ten = append(f.Ten, e.Site)
 	}
 	body, err := json.Marshal(f)
-	return string(body), err
+	if err != nil {
+		return err
+	}
+	w.Forecast = string(body)
+	body, err = json.Marshal(ev.Faced())
+	w.Faced = string(body)
+	return err
 }
 
 // Add watches phrases for a site of mine, one a line; behind a tab an address of it may stand that is meant to rank.

@@ -46,7 +46,9 @@ func earnOf(v *View, sp frame.Speaker) *earnView {
 	e, said := n.Earns()
 	want := intent.FromWords(v.Idea.Phrase, n.Language).Shares.Leading()
 	var beside worth.Beside
+	curve := worth.Searches
 	if v.Evidence != nil {
+		curve = v.Evidence.Curve()
 		want = v.Evidence.Intent.Leading
 		beside = worth.Beside{Ads: v.Evidence.Results.Ads, AnswerBox: v.Evidence.Results.AnswerBox,
 			ShoppingRow: v.Evidence.Results.ShoppingRow}
@@ -72,7 +74,7 @@ func earnOf(v *View, sp frame.Speaker) *earnView {
 		out.Made += "; who wants to " + want.String() + " buys nothing there"
 	}
 	for _, place := range earnPlaces {
-		visits := searches * worth.Searches.At(place) * beside.Left()
+		visits := searches * curve.At(place) * beside.Left()
 		out.Places = append(out.Places, earnPlace{place, sp.Count(int(math.Round(visits))), monthly(visits * each)})
 	}
 	if v.Evidence != nil {

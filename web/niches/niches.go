@@ -197,8 +197,7 @@ func reachWords(r *frame.Request) (string, error) {
 		return "", err
 	}
 	standing, known := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite)
-	mine := difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
-		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}
+	mine := m.Mine(r.Niche, standing)
 	counts := func(links int) string {
 		mine.PlannedLinks = links
 		return frame.Capital(mine.Counts()) + " " + difficulty.Shown(m.Reach(mine)) + "."

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"cleverniche/core/demand"
-	"cleverniche/core/difficulty"
 	"cleverniche/core/sieve"
 	"cleverniche/market"
 	"cleverniche/study/ideas"
@@ -261,8 +260,7 @@ func (v *onePage) sections(ctx context.Context, scout *rivals.Scout, revision in
 func reachOf(r *frame.Request) (float64, error) {
 	m, err := r.Study.Niches.Model(r.Context(), r.Niche)
 	standing, _ := r.Study.Ask.KnownStanding(r.Context(), r.Niche.OwnSite)
-	return m.Reach(difficulty.Mine{SiteStanding: standing, PlannedLinks: r.Niche.PlannedLinks,
-		LinkStanding: r.Niche.LinkStanding, Fit: r.Niche.Fit}), err
+	return m.Reach(m.Mine(r.Niche, standing)), err
 }
 
 // blocksOf draws sections side by side.
