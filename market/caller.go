@@ -47,6 +47,21 @@ type Error struct {
 	Charge  Charge // of what is Unreachable
 }
 
+// statusError is an answer by which a server declined.
+type statusError struct {
+	code int
+	says string
+}
+
+func (e *statusError) Error() string { return e.says }
+
+// Gone reports whether a question failed since its server says that nothing is there: 404 Not Found or 410 Gone (RFC
+// 9110 §15.5).
+func Gone(err error) bool {
+	var e *statusError
+	return errors.As(err, &e) && (e.code == http.StatusNotFound || e.code == http.StatusGone)
+}
+
 func (e *Error) Error() string {
 	switch e.Trouble {
 	case Unreachable:
@@ -267,7 +282,7 @@ func (c *caller) once(ctx context.Context, method, address string, body []byte, 
 	case resp.StatusCode == http.StatusNotFound && c.missing:
 		return answer{missing: true, contentType: resp.Header.Get("Content-Type")}, nil
 	case resp.StatusCode >= 400:
-		return answer{}, c.fail(Refused, fmt.Errorf("%s%s", resp.Status, detail(data)))
+		return answer{}, c.fail(Refused, &statusError{resp.StatusCode, resp.Status + detail(data)})
 	}
 	return answer{body: data, contentType: resp.Header.Get("Content-Type"), url: resp.Request.URL.String()}, nil
 }

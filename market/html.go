@@ -36,6 +36,53 @@ func ReadPage(f Fetched) (*serp.Page, error) {
 	return p, nil
 }
 
+// Inside is what a page of my own says to engines beside its text, and where it links.
+type Inside struct {
+	NoIndex bool     // it asks engines not to list it
+	Links   []string // http and https, without fragments, each once
+}
+
+// mostInside is how many links of a page are read.
+const mostInside = 500
+
+// ReadInside reads that. A page that is none has nothing.
+func ReadInside(f Fetched) (out Inside, err error) {
+	if len(f.Body) == 0 {
+		return out, nil
+	}
+	doc, err := documentOf(f)
+	if err != nil {
+		return out, err
+	}
+	doc.Find("meta[name='robots' i]").Each(func(_ int, s *goquery.Selection) {
+		for _, word := range strings.FieldsFunc(strings.ToLower(s.AttrOr("content", "")), func(r rune) bool {
+			return r == ',' || r == ' '
+		}) {
+			out.NoIndex = out.NoIndex || word == "noindex" || word == "none"
+		}
+	})
+	base, err := url.Parse(f.URL)
+	if err != nil {
+		return out, nil
+	}
+	if u, err := base.Parse(doc.Find("base[href]").First().AttrOr("href", "")); err == nil {
+		base = u
+	}
+	seen := map[string]bool{}
+	doc.Find("a[href]").EachWithBreak(func(_ int, s *goquery.Selection) bool {
+		u, err := base.Parse(strings.TrimSpace(s.AttrOr("href", "")))
+		if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
+			return true
+		}
+		u.Fragment = ""
+		if at := u.String(); !seen[at] {
+			seen[at], out.Links = true, append(out.Links, at)
+		}
+		return len(out.Links) < mostInside
+	})
+	return out, nil
+}
+
 // documentOf decodes and parses a page.
 func documentOf(f Fetched) (*goquery.Document, error) {
 	text, err := charset.NewReader(bytes.NewReader(f.Body), f.ContentType)

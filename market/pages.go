@@ -23,6 +23,7 @@ type Fetched struct {
 	URL         string // after redirects
 	ContentType string
 	Body        []byte
+	Took        time.Duration `json:",omitempty"` // until all of it was there, without what was waited to be polite
 }
 
 // PageOptions say how pages are fetched.
@@ -45,8 +46,14 @@ type Pages struct {
 	client  *http.Client
 	mu      sync.Mutex
 	limits  map[string]*rate.Limiter
-	robots  map[string]*robotstxt.Group
+	robots  map[string]rulesOf
 	asking  singleflight.Group
+}
+
+// rulesOf is what a host's robots.txt says: the group that holds for us, nil where all is allowed, and its sitemaps.
+type rulesOf struct {
+	group    *robotstxt.Group
+	sitemaps []string
 }
 
 // ErrRobots is why a page that its site does not want fetched is not.
@@ -69,7 +76,7 @@ func NewPages(o PageOptions) *Pages {
 	if o.Redirects <= 0 {
 		o.Redirects = 5
 	}
-	p := &Pages{options: o, limits: map[string]*rate.Limiter{}, robots: map[string]*robotstxt.Group{}}
+	p := &Pages{options: o, limits: map[string]*rate.Limiter{}, robots: map[string]rulesOf{}}
 	p.client = &http.Client{
 		Timeout: o.Timeout,
 		Transport: &http.Transport{DialContext: p.dial, MaxIdleConns: 64, MaxIdleConnsPerHost: 2,
@@ -176,7 +183,7 @@ func (p *Pages) fetch(ctx context.Context, address string, wanted func(kind stri
 	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
 		return Fetched{}, refusal("the page", fmt.Errorf("%q is no web address", shorten(address, 80)))
 	}
-	group, err := p.rules(ctx, u)
+	rules, err := p.rules(ctx, u)
 	if err != nil {
 		var e *Error
 		if errors.As(err, &e) { // the page itself was not asked for
@@ -184,10 +191,15 @@ func (p *Pages) fetch(ctx context.Context, address string, wanted func(kind stri
 		}
 		return Fetched{}, err
 	}
-	if group != nil && !group.Test(u.RequestURI()) {
+	if rules.group != nil && !rules.group.Test(u.RequestURI()) {
 		return Fetched{}, refusal(u.Host, ErrRobots)
 	}
-	a, err := p.get(ctx, u.String(), u.Host, p.options.MaxBytes)
+	if err := p.limiter(u.Host).Wait(ctx); err != nil {
+		return Fetched{}, err
+	}
+	asked := time.Now()
+	a, err := p.once(ctx, http.MethodGet, u.String(), u.Host, p.options.MaxBytes)
+	took := time.Since(asked)
 	if err != nil {
 		return Fetched{}, err
 	}
@@ -195,7 +207,7 @@ func (p *Pages) fetch(ctx context.Context, address string, wanted func(kind stri
 		return Fetched{}, &Error{Source: u.Host, Trouble: Malformed,
 			Err: fmt.Errorf("it is no web page but %q", shorten(a.contentType, 60))}
 	}
-	return Fetched{a.url, a.contentType, a.body}, nil
+	return Fetched{a.url, a.contentType, a.body, took}, nil
 }
 
 func refusal(source string, err error) error {
@@ -206,9 +218,58 @@ func (p *Pages) get(ctx context.Context, address, host string, most int64) (answ
 	if err := p.limiter(host).Wait(ctx); err != nil {
 		return answer{}, err
 	}
-	c := caller{source: Source{Name: host, MaxBytes: most}, client: singleTry(p.client)}
-	return c.once(ctx, http.MethodGet, address, nil, "text/html, application/xhtml+xml;q=0.9, */*;q=0.1")
+	return p.once(ctx, http.MethodGet, address, host, most)
 }
+
+func (p *Pages) once(ctx context.Context, method, address, host string, most int64) (answer, error) {
+	c := caller{source: Source{Name: host, MaxBytes: most}, client: singleTry(p.client)}
+	return c.once(ctx, method, address, nil, "text/html, application/xhtml+xml;q=0.9, */*;q=0.1")
+}
+
+// Leads reports whether an address leads to something: gone is true where its server says that nothing is there (404
+// Not Found and 410 Gone, RFC 9110 §15.5). It is asked for the head alone, and for all of it where a server refuses
+// that. Of what robots.txt keeps away, and of servers that do not answer, nothing is told: that is an error.
+func (p *Pages) Leads(ctx context.Context, address string) (gone bool, err error) {
+	u, err := url.Parse(address)
+	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
+		return false, refusal("the page", fmt.Errorf("%q is no web address", shorten(address, 80)))
+	}
+	rules, err := p.rules(ctx, u)
+	if err != nil {
+		return false, err
+	}
+	if rules.group != nil && !rules.group.Test(u.RequestURI()) {
+		return false, refusal(u.Host, ErrRobots)
+	}
+	for _, method := range []string{http.MethodHead, http.MethodGet} {
+		if err := p.limiter(u.Host).Wait(ctx); err != nil {
+			return false, err
+		}
+		if _, err = p.once(ctx, method, address, u.Host, p.options.MaxBytes); err == nil || Gone(err) {
+			return Gone(err), nil
+		}
+	}
+	return false, err
+}
+
+// SitemapsOf are the sitemaps that a site's robots.txt names, or the usual address of one.
+func (p *Pages) SitemapsOf(ctx context.Context, origin string) ([]string, error) {
+	u, err := url.Parse(origin)
+	if err != nil || u.Host == "" {
+		return nil, refusal("the site", fmt.Errorf("%q is no web address", shorten(origin, 80)))
+	}
+	rules, err := p.rules(ctx, u)
+	if err != nil {
+		return nil, err
+	}
+	if len(rules.sitemaps) > 0 {
+		return rules.sitemaps[:min(mostNamedSitemaps, len(rules.sitemaps))], nil
+	}
+	return []string{u.Scheme + "://" + u.Host + "/sitemap.xml"}, nil
+}
+
+// mostNamedSitemaps is how many sitemaps of a robots.txt are taken.
+const mostNamedSitemaps = 50
 
 func (p *Pages) limiter(host string) *rate.Limiter {
 	p.mu.Lock()
@@ -224,35 +285,34 @@ func (p *Pages) limiter(host string) *rate.Limiter {
 // rules returns the robots.txt group that holds for us on a host: nil when all
 // is allowed. By RFC 9309 §2.3.1.3 a 4xx allows everything; §2.3.1.4 says that
 // an unreachable file forbids everything, which here is that error.
-func (p *Pages) rules(ctx context.Context, u *url.URL) (*robotstxt.Group, error) {
+func (p *Pages) rules(ctx context.Context, u *url.URL) (rulesOf, error) {
 	origin := u.Scheme + "://" + u.Host
 	p.mu.Lock()
-	group, known := p.robots[origin]
+	rules, known := p.robots[origin]
 	p.mu.Unlock()
 	if known {
-		return group, nil
+		return rules, nil
 	}
 	_, err, _ := p.asking.Do(origin, func() (any, error) {
 		a, err := p.get(ctx, origin+"/robots.txt", u.Host, 512<<10) // RFC 9309 §2.5: at least 500 KiB
 		var e *Error
 		switch {
 		case errors.As(err, &e) && e.Trouble == Refused:
-			group = nil
 		case err != nil:
 			return nil, err
 		default:
 			data, err := robotstxt.FromBytes(a.body)
 			if err == nil {
-				group = data.FindGroup(UserAgent)
+				rules = rulesOf{data.FindGroup(UserAgent), data.Sitemaps}
 			}
 		}
 		p.mu.Lock()
-		p.robots[origin] = group
+		p.robots[origin] = rules
 		p.mu.Unlock()
 		return nil, nil
 	})
 	if err != nil {
-		return nil, err
+		return rulesOf{}, err
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()

@@ -305,6 +305,11 @@ var steps = []struct {
 		`ALTER TABLE watches ADD COLUMN scenes TEXT NOT NULL DEFAULT ''`,
 		`CREATE TABLE own_sites (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, site TEXT NOT NULL,
 			name TEXT NOT NULL, PRIMARY KEY (niche_id, site))` + withoutRowID,
+		`CREATE TABLE own_reads (niche_id INTEGER NOT NULL REFERENCES niches(id) ON DELETE CASCADE, site TEXT NOT NULL,
+			url TEXT NOT NULL, at DATETIME NOT NULL, trouble TEXT NOT NULL DEFAULT '', says TEXT NOT NULL DEFAULT '',
+			listed INTEGER NOT NULL DEFAULT 0, millis INTEGER NOT NULL DEFAULT 0, no_index BOOLEAN NOT NULL DEFAULT 0,
+			broken TEXT NOT NULL DEFAULT '', links TEXT NOT NULL DEFAULT '', PRIMARY KEY (niche_id, site, url))` +
+			withoutRowID,
 		`CREATE TABLE owns (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
 			body TEXT NOT NULL DEFAULT '', outcomes BLOB, curve TEXT NOT NULL DEFAULT '')`,
 	}},

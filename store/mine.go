@@ -41,6 +41,40 @@ func (s *Store) DeleteOwnSite(ctx context.Context, niche uint, site string) erro
 	})
 }
 
+// OwnRead is how a page of one of my sites was found when it was read last.
+type OwnRead struct {
+	NicheID uint   `gorm:"primaryKey;autoIncrement:false"`
+	Site    string `gorm:"primaryKey"` // domain
+	URL     string `gorm:"primaryKey"` // "" stands for the site as a whole: its sitemap
+	At      time.Time
+	Trouble string // why it could not be read, as one word: gone, robots, unreachable, unreadable; "" it was
+	Says    string // that in words
+	Listed  int    // whether the sitemap has it: 1 it does, 2 it does not, 0 there is none
+	Millis  int    // until all of it was there
+	NoIndex bool   // it asks engines not to list it
+	Broken  string // links of it that lead nowhere, one a line
+	Links   string // of my pages that it links to, one a line
+}
+
+// OwnReads are the pages of a site of mine that were read.
+func (s *Store) OwnReads(ctx context.Context, niche uint, site string) (out []OwnRead, err error) {
+	return out, s.read(ctx).Where("niche_id = ? AND site = ?", niche, site).Order("url").Find(&out).Error
+}
+
+// SaveOwnRead keeps how a page was found.
+func (s *Store) SaveOwnRead(ctx context.Context, one OwnRead) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&one).Error
+	})
+}
+
+// DeleteOwnReads forgets those of a site that were read before a moment: it is read anew.
+func (s *Store) DeleteOwnReads(ctx context.Context, niche uint, site string, before time.Time) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		return tx.Where("niche_id = ? AND site = ? AND at < ?", niche, site, before.UTC()).Delete(&OwnRead{}).Error
+	})
+}
+
 // Own is what is known of a niche's own pages: what their outcomes told and the outcomes themselves, each as JSON,
 // and how often each place is clicked by a search report.
 type Own struct {

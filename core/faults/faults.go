@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"cleverniche/core/phrase"
 )
@@ -19,8 +20,25 @@ type Page struct {
 	Main                          []string // its headings of the first level
 	Headings                      []string // the others
 	Words                         int
+	Trouble                       Trouble // why it could not be read; the rest is not known then
+	Why                           string  // that in words
+	Unlisted                      bool    // the sitemap has it not
+	NoIndex                       bool    // it asks engines not to list it
+	Broken                        []string
+	Took                          time.Duration
 	Lands                         string // where it leads; "" or its own address where it leads nowhere
 }
+
+// Trouble is why a page could not be read.
+type Trouble string
+
+// The troubles.
+const (
+	Gone        Trouble = "gone"
+	Robots      Trouble = "robots"
+	Unreachable Trouble = "unreachable"
+	Unreadable  Trouble = "unreadable"
+)
 
 // Fault is one thing that is wrong.
 type Fault struct {
@@ -36,6 +54,12 @@ const fewWords = 300
 // longTitle is how many characters of a title results show (common practice, no source).
 const longTitle = 70
 
+// long is how long a page may take until all of it is there (ours).
+const long = 1500 * time.Millisecond
+
+// mostNamed is how many broken links are named.
+const mostNamed = 3
+
 // Of tells the faults of some pages of one site, most weight first.
 func Of(pages []Page, lang string) (out []Fault) {
 	titles, descriptions := map[string]int{}, map[string]int{}
@@ -48,6 +72,20 @@ func Of(pages []Page, lang string) (out []Fault) {
 		add := func(key string, weight int, says, mend string) {
 			out = append(out, Fault{p.URL, p.Phrase, key, says, mend, weight})
 		}
+		switch p.Trouble {
+		case Gone:
+			add("gone", 10, "It is gone: "+p.Why+".", "Bring it back, or redirect it to the page that replaces it.")
+			continue
+		case Robots:
+			add("robots", 10, "robots.txt keeps engines from reading it.", "Allow its path in robots.txt.")
+			continue
+		case Unreachable:
+			add("unreachable", 9, "It could not be reached: "+p.Why+".", "Check your server.")
+			continue
+		case Unreadable:
+			add("unreadable", 8, "It is not a page that can be read: "+p.Why+".", "Serve it as HTML.")
+			continue
+		}
 		if p.Lands != "" && !same(p.Lands, p.URL) {
 			add("redirect", 10, "It redirects to "+p.Lands+".", "Remove the redirect, or watch that page instead.")
 			continue // the rest is told of that one
@@ -55,6 +93,26 @@ func Of(pages []Page, lang string) (out []Fault) {
 		if at, ok := elsewhere(p); ok {
 			add("canonical", 10, "It names "+at+" as its canonical address, so that page ranks instead.",
 				"Point the canonical link to the page itself.")
+		}
+		if p.NoIndex {
+			add("noindex", 10, "It asks engines not to list it.", "Remove “noindex” from its robots tag.")
+		}
+		if n := len(p.Broken); n > 0 {
+			says := fmt.Sprintf("%d of its links lead nowhere: ", n)
+			if n == 1 {
+				says = "One of its links leads nowhere: "
+			}
+			says += strings.Join(p.Broken[:min(mostNamed, n)], ", ")
+			if n > mostNamed {
+				says += " and more"
+			}
+			add("broken links", 5, says+".", "Correct them, or remove them.")
+		}
+		if p.Unlisted {
+			add("unlisted", 3, "The sitemap does not list it.", "Add it to the sitemap.")
+		}
+		if p.Took >= long {
+			add("slow", 3, fmt.Sprintf("It took %.1f seconds to arrive.", p.Took.Seconds()), "Make it smaller, or cache it.")
 		}
 		if strings.HasPrefix(p.URL, "http://") {
 			if open++; open == 1 {

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 )
 
 // good is a page without faults.
@@ -30,6 +31,14 @@ func TestEveryFault(t *testing.T) {
 		"description":        func(p *Page) { p.Description = "" },
 		"description misses": func(p *Page) { p.Description = "All of it." },
 		"redirect":           func(p *Page) { p.Lands, p.Title = "https://other.example/", "" },
+		"gone":               func(p *Page) { p.Trouble, p.Why, p.Title = Gone, "404 Not Found", "" },
+		"robots":             func(p *Page) { p.Trouble = Robots },
+		"unreachable":        func(p *Page) { p.Trouble, p.Why = Unreachable, "it timed out" },
+		"unreadable":         func(p *Page) { p.Trouble, p.Why = Unreadable, "it is a picture" },
+		"noindex":            func(p *Page) { p.NoIndex = true },
+		"broken links":       func(p *Page) { p.Broken = []string{"a", "b", "c", "d"} },
+		"unlisted":           func(p *Page) { p.Unlisted = true },
+		"slow":               func(p *Page) { p.Took = 2 * time.Second },
 		"thin":               func(p *Page) { p.Words = 80 },
 	} {
 		p := good()

@@ -3,15 +3,11 @@ package rivals
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"slices"
 	"sort"
-	"strings"
 	"time"
 
 	"cleverniche/core/links"
-	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/input"
@@ -40,7 +36,6 @@ type Touched struct{ Page, On string }
 
 // Bounds of what is read and kept of sitemaps.
 const (
-	mostSitemaps  = 20
 	mostPages     = 50_000
 	shownTouched  = 30
 	shownNew      = 50
@@ -114,47 +109,12 @@ func (s *Scout) movedTo(name string, pages map[string]string) string {
 
 // sitemaps reads pages with the days on which they were changed, "" where that is not said.
 func (s *Scout) sitemaps(ctx context.Context, name string) (map[string]string, error) {
-	out, seen := map[string]string{}, map[string]bool{}
-	var failed error
-	for _, scheme := range []string{"https://", "http://"} {
-		open := []string{scheme + name + "/sitemap.xml"}
-		for read := 0; len(open) > 0 && read < mostSitemaps && len(out) < mostPages; read++ {
-			at := open[0]
-			open = open[1:]
-			if seen[bare(at)] {
-				continue
-			}
-			got, err := s.asker.Sitemap(ctx, at)
-			if err != nil {
-				failed = errors.Join(failed, err)
-				continue
-			}
-			seen[bare(at)] = true
-			note(out, got.Value)
-			more := slices.Sorted(slices.Values(got.Value.More)) // the same ones each time, whatever their order
-			open = append(open, more...)
-		}
-		if len(out) > 0 {
-			return out, nil
-		}
+	list, err := s.asker.SitePages(ctx, name, mostPages)
+	out := make(map[string]string, len(list))
+	for _, p := range list {
+		out[bare(p.URL)] = p.Touched
 	}
-	if failed == nil {
-		failed = errors.New("its sitemap names no page")
-	}
-	return nil, errors.New(strings.Split(failed.Error(), "\n")[0])
-}
-
-func note(out map[string]string, m market.Sitemap) {
-	for i, p := range m.Pages {
-		if len(out) >= mostPages {
-			return
-		}
-		on := ""
-		if i < len(m.Touched) {
-			on = m.Touched[i]
-		}
-		out[bare(p)] = on
-	}
+	return out, err
 }
 
 // compare tells what changed since the time before.

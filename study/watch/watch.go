@@ -26,9 +26,11 @@ import (
 
 // Store is what is asked of the data file.
 type Store interface {
+	AddItems(ctx context.Context, job uint, behind string, payloads []string, seeds []store.Seed) error
 	AddRemark(ctx context.Context, r store.Remark) error
 	AddWatched(ctx context.Context, list []store.Watched) error
 	ClaimCheck(ctx context.Context, seen store.Watch) (got bool, err error)
+	DeleteOwnReads(ctx context.Context, niche uint, site string, before time.Time) error
 	DeleteOwnSite(ctx context.Context, niche uint, site string) error
 	DeleteRemark(ctx context.Context, watched, id uint) error
 	Faced(ctx context.Context, niche uint) (map[uint]string, error)
@@ -37,12 +39,14 @@ type Store interface {
 	Mendings(ctx context.Context, niche uint) ([]store.Mending, error)
 	Now() time.Time
 	OneWatched(ctx context.Context, niche, id uint) (store.Watched, error)
+	OwnReads(ctx context.Context, niche uint, site string) ([]store.OwnRead, error)
 	OwnSites(ctx context.Context, niche uint) ([]store.OwnSite, error)
 	Positions(ctx context.Context, niche uint) (map[uint][]store.Position, error)
 	PositionsOf(ctx context.Context, watched uint) ([]store.Position, error)
 	Remarks(ctx context.Context, watched uint) ([]store.Remark, error)
 	Reports(ctx context.Context, niche uint, engine string) ([]store.Reported, error)
 	RemoveWatched(ctx context.Context, niche, id uint, away bool) error
+	SaveOwnRead(ctx context.Context, one store.OwnRead) error
 	SaveOwnSite(ctx context.Context, one store.OwnSite) error
 	SavePosition(ctx context.Context, p store.Position) error
 	SetMending(ctx context.Context, m store.Mending) error
@@ -244,7 +248,7 @@ const checkWorkers = 4
 // Kinds are the kinds of jobs.
 func (s *Watcher) Kinds() []jobs.Kind {
 	return []jobs.Kind{{Name: checkJob, Workers: checkWorkers, Brings: "in the first hundred", Do: s.checkOne},
-		{Name: pagesJob, Workers: 2, Brings: "read", Do: s.readMine},
+		{Name: pagesJob, Workers: readWorkers, Brings: "read", Do: s.readMine},
 		{Name: pastJob, Workers: checkWorkers, Brings: "in the first hundred", Do: s.pastOne},
 		{Name: rehearsalJob, Workers: 1, Brings: "in the first hundred", Waits: func(string) bool { return true },
 			Do: s.aWeek}}

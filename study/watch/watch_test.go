@@ -64,13 +64,21 @@ func (c *clock) now() time.Time {
 // begun is a niche with one published article on “moon map”.
 func begun(t *testing.T, over ...func(*stands) market.Searcher) (*study.Study, niches.Niche, *stands, *clock) {
 	t.Helper()
-	f, c := &stands{}, &clock{}
-	s, _ := studytest.Open(t, &f.Fake, filepath.Join(t.TempDir(), "d.db"), func(o *studytest.Setup) {
-		o.Market.Search = f
+	return begunOver(t, func(o *studytest.Setup, f *stands) {
 		for _, another := range over {
 			o.Market.Search = another(f)
 		}
+	})
+}
+
+// begunOver is that over another outside.
+func begunOver(t *testing.T, change func(*studytest.Setup, *stands)) (*study.Study, niches.Niche, *stands, *clock) {
+	t.Helper()
+	f, c := &stands{}, &clock{}
+	s, _ := studytest.Open(t, &f.Fake, filepath.Join(t.TempDir(), "d.db"), func(o *studytest.Setup) {
+		o.Market.Search = f
 		o.Now = c.now
+		change(o, f)
 	})
 	n, err := s.Niches.Create(ctx, niches.Niche{Name: "Sky", Country: "us", Language: "en", OwnSite: "mine.example"})
 	if err != nil {
@@ -432,41 +440,5 @@ func TestFromASearchReport(t *testing.T) {
 	bring("9.6")
 	if p := pages(t, s, n)[0]; len(p.Line) != 2 || p.Place != 10 || p.Day.By != 4 {
 		t.Errorf("%+v", p)
-	}
-}
-
-// TestMyPages: faults of a page as it was last read; ignored ones are away, done ones come back where they still are.
-func TestMyPages(t *testing.T) {
-	s, n, f, c := begun(t)
-	f.place.Store(6)
-	check(t, s, n)
-	mine := func() watch.MyPages {
-		t.Helper()
-		got, err := s.Watch.Mine(ctx, n, pages(t, s, n), ranking(t, s, n))
-		if err != nil {
-			t.Fatal(err)
-		}
-		return got
-	}
-	got := mine()
-	if len(got.Pages) == 0 || got.Unread != 0 || len(got.Faults) < 3 || got.Faults[0].Key != "title misses" {
-		t.Fatalf("%+v", got)
-	}
-	before := len(got.Faults)
-	for i, state := range []string{watch.Done, watch.Ignored} {
-		if err := s.Watch.Mend(ctx, n, got.Faults[i].URL, got.Faults[i].Key, state); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if err := s.Watch.Mend(ctx, n, got.Faults[0].URL, "thin", "perhaps"); err == nil {
-		t.Error("a state that there is not is taken")
-	}
-	c.days.Store(1)
-	j, err := s.Watch.ReadMine(ctx, n)
-	if done := studytest.Finish(t, s, j, err); done.Failed > 0 {
-		t.Fatalf("%+v", done)
-	}
-	if got = mine(); len(got.Faults) != before-1 || got.Settled != 1 || got.Faults[0].State != watch.Done {
-		t.Errorf("%d faults, %d settled, the first %+v", len(got.Faults), got.Settled, got.Faults[0])
 	}
 }

@@ -135,7 +135,6 @@ type scene struct {
 func show(r *frame.Request, wrong *input.Error) error {
 	ctx := r.Context()
 	v := page{Choices: watch.Every, Site: r.Niche.OwnSite, MostDeep: core.Depth}
-	v.SiteKey = cmp.Or(r.FormValue("site"), r.Query("site"))
 	if id, err := strconv.ParseUint(r.Query("removed"), 10, 32); err == nil {
 		v.Removed = uint(id)
 	}
@@ -143,8 +142,15 @@ func show(r *frame.Request, wrong *input.Error) error {
 	if v.head, err = headOf(r, "watch", wrong); err != nil {
 		return err
 	}
-	if err := v.places(r); err != nil {
+	if v.Sites, v.SiteKey, err = sitesOf(r); err != nil {
 		return err
+	}
+	chosen, err := r.Study.Watch.Chosen(ctx, r.Niche)
+	if err != nil {
+		return err
+	}
+	for _, s := range r.Niche.Scenes() {
+		v.Scenes = append(v.Scenes, scene{s, slices.Contains(chosen, s.Key())})
 	}
 	if err := r.Study.Watch.Sync(ctx, r.Niche); err != nil {
 		return err
@@ -212,26 +218,21 @@ func show(r *frame.Request, wrong *input.Error) error {
 	return r.Render("watch/page", v)
 }
 
-// places fills in my sites, and where else places are checked.
-func (v *page) places(r *frame.Request) error {
+// sitesOf are my sites, and the one of them that is shown: "" the niche's own.
+func sitesOf(r *frame.Request) (list []ownSite, shown string, err error) {
 	sites, err := r.Study.Watch.OwnSites(r.Context(), r.Niche)
-	if err != nil {
-		return err
+	if err != nil || len(sites) == 0 {
+		return nil, "", err
 	}
-	if !slices.ContainsFunc(sites, func(s watch.OwnSite) bool { return s.Site == v.SiteKey }) {
-		v.SiteKey = ""
+	shown = cmp.Or(r.FormValue("site"), r.Query("site"))
+	if !slices.ContainsFunc(sites, func(s watch.OwnSite) bool { return s.Site == shown }) {
+		shown = ""
 	}
-	if len(sites) > 0 {
-		own := watch.OwnSite{Name: cmp.Or(v.Site, "Site of this niche")}
-		for _, s := range append([]watch.OwnSite{own}, sites...) {
-			v.Sites = append(v.Sites, ownSite{s, s.Site == v.SiteKey})
-		}
+	own := watch.OwnSite{Name: cmp.Or(r.Niche.OwnSite, "Site of this niche")}
+	for _, s := range append([]watch.OwnSite{own}, sites...) {
+		list = append(list, ownSite{s, s.Site == shown})
 	}
-	chosen, err := r.Study.Watch.Chosen(r.Context(), r.Niche)
-	for _, s := range r.Niche.Scenes() {
-		v.Scenes = append(v.Scenes, scene{s, slices.Contains(chosen, s.Key())})
-	}
-	return err
+	return list, shown, nil
 }
 
 // toStrips leads to the strips of the site that a form was about.

@@ -15,7 +15,7 @@ func TestThePages(t *testing.T) {
 	s := webtest.Open(t)
 	webtest.Holds(t, s.Get("/niches/1/watch"), "Did it work?", "Nothing is watched yet", "Was the forecast right?")
 	webtest.Holds(t, s.Get("/niches/1/watch/right"), "No page has settled yet")
-	webtest.Holds(t, s.Get("/niches/1/watch/mine"), "None of your pages is known yet")
+	webtest.Holds(t, s.Get("/niches/1/watch/mine"), "is known yet", "Read the site")
 	post := func(path string, v url.Values, wanted int) string {
 		t.Helper()
 		status, header, body := s.Post("/niches/1/watch/"+path, v, false)
@@ -85,5 +85,6 @@ func TestTheDigest(t *testing.T) {
 	}
 	post("mend", url.Values{"url": {"x"}, "fault": {"thin"}, "state": {"perhaps"}}, 422)
 	post("read", url.Values{}, 422)
+	post("read", url.Values{"pages": {"501"}}, 422)
 	post("past", url.Values{}, 422)
 }
