@@ -7,6 +7,8 @@ import { test, expect, rows, selected, phrases, addFilter, taken } from "./app.m
 test("the demo niche is open, with ideas gathered", async ({ page, app }) => {
   await page.goto(app.address);
   await expect(page.locator(".picker summary")).toHaveText("Backyard astronomy");
+  await expect(page.locator("#trail li.here b")).toHaveText("Watch"); // something is published
+  await page.getByRole("link", { name: /^Sift/ }).click();
   await expect(page.locator("#trail li.here b")).toHaveText("Sift");
   await expect.poll(() => rows(page).count()).toBeGreaterThan(20);
   await expect(page.locator("#drawer h2")).not.toBeEmpty();

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -21,6 +22,55 @@ func (s *Store) History(ctx context.Context, idea uint) (string, error) {
 		return "", fmt.Errorf("%w: the history of idea %d: %w", ErrNotFound, idea, err)
 	}
 	return string(body), nil
+}
+
+// KeptHistory is what the results of a kept idea were.
+type KeptHistory struct {
+	IdeaID   uint
+	Phrase   string
+	JudgedAt time.Time
+	Body     string
+}
+
+// KeptHistories are those of a niche's kept ideas that were looked up after a moment and have two snapshots at least,
+// the most searched first, so many at most. Damaged ones are left out.
+func (s *Store) KeptHistories(ctx context.Context, niche uint, after time.Time, most int) (out []KeptHistory,
+	err error) {
+	var rows []struct {
+		ID       uint
+		Phrase   string
+		JudgedAt time.Time
+		Body     []byte
+	}
+	err = s.read(ctx).Raw("SELECT i.id, i.phrase, i.judged_at, h.body FROM ideas i JOIN histories h ON h.idea_id = i.id "+
+		"WHERE i.niche_id = ? AND i.decision = 1 AND i.weeks >= 2 AND i.judged_at >= ? AND i."+present+
+		" ORDER BY coalesce(i.searches, 0) DESC, i.id LIMIT ?", niche, after.UTC(), most).Scan(&rows).Error
+	for _, r := range rows {
+		if body, err := unpacked(r.Body); err == nil {
+			out = append(out, KeptHistory{r.ID, r.Phrase, r.JudgedAt, string(body)})
+		}
+	}
+	return out, err
+}
+
+// KeptBefore counts the kept ideas of a niche that were looked up before a moment, and says when the first was.
+func (s *Store) KeptBefore(ctx context.Context, niche uint, moment time.Time) (n int, first time.Time, err error) {
+	var row struct {
+		N     int
+		First *time.Time
+	}
+	err = s.read(ctx).Model(&Idea{}).Select("count(*) AS n").Where("niche_id = ? AND decision = 1 AND judged_at < ? AND "+
+		present, niche, moment.UTC()).Scan(&row).Error
+	if err != nil || row.N == 0 {
+		return 0, first, err
+	}
+	var one Idea
+	err = s.read(ctx).Select("judged_at").Where("niche_id = ? AND decision = 1 AND judged_at IS NOT NULL AND "+present,
+		niche).Order("judged_at").Take(&one).Error
+	if err == nil && one.JudgedAt != nil {
+		first = *one.JudgedAt
+	}
+	return row.N, first, err
 }
 
 // SaveHistory writes it with the idea's columns that follow from it.

@@ -124,6 +124,11 @@ func insertFresh(tx *gorm.DB, fresh []Idea, known map[string]Idea, changed map[s
 	return nil
 }
 
+// IdeaNamed returns the present idea of a phrase, or ErrNotFound.
+func (s *Store) IdeaNamed(ctx context.Context, niche uint, phrase string) (Idea, error) {
+	return first[Idea](s.read(ctx).Where("niche_id = ? AND phrase = ? AND "+present, niche, phrase))
+}
+
 // gapsOf returns, by phrase, what of the ideas that are there a find may fill.
 func gapsOf(tx *gorm.DB, niche uint, phrases []string) (map[string]Idea, error) {
 	out := make(map[string]Idea, len(phrases))

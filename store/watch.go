@@ -148,7 +148,7 @@ func (s *Store) SavePosition(ctx context.Context, p Position) error {
 }
 
 // Positions are all places of a niche's watched phrases where it searches, by phrase and time: the latest of each
-// phrase with what is known of it but the sites above, the others as day, engine and place alone.
+// phrase with all that is known of it, the others as day, engine and place alone.
 func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Position, err error) {
 	rows, err := s.read(ctx).Raw("SELECT watched_id, unixepoch(at), place, engine FROM positions WHERE watched_id IN "+
 		"(SELECT id FROM watcheds WHERE niche_id = ? AND removed_at IS NULL) AND scene = '' ORDER BY watched_id, at, id",
@@ -187,10 +187,11 @@ func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Posit
 }
 
 // LatestPositions are the places of a niche's watched phrases in a scene, by phrase: the latest, or so many before
-// that, with what is known of each but the sites above.
+// that, with all that is known of each.
 func (s *Store) LatestPositions(ctx context.Context, niche uint, scene string, before int) (map[uint]Position, error) {
 	var list []Position
-	err := s.read(ctx).Raw("SELECT id, watched_id, at, scene, engine, place, depth, page, others, hand FROM positions "+
+	err := s.read(ctx).Raw("SELECT id, watched_id, at, scene, engine, place, depth, page, others, above, hand FROM "+
+		"positions "+
 		"WHERE id IN (SELECT (SELECT p.id FROM positions p WHERE p.watched_id = w.id AND p.scene = ? "+
 		"ORDER BY p.at DESC, p.id DESC LIMIT 1 OFFSET ?) "+
 		"FROM watcheds w WHERE w.niche_id = ? AND w.removed_at IS NULL)", scene, before, niche).Scan(&list).Error

@@ -94,7 +94,8 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s.Rivals = rivals.New(st, s.Ask, s.Jobs, s.Ideas, s.Results, s.Gathering, o.Suffixes)
 	s.Case = thecase.New(st, s.Ask, s.Ideas, s.Results, s.Rivals, s.Jobs,
 		topics.New(st, s.Niches, s.Ideas, o.Grouped), s.Niches, s.Gathering)
-	s.Watch = watch.New(st, s.Ask, s.Niches, s.Jobs, s.Results, s.Topics, s.Articles, o.Suffixes)
+	s.Watch = watch.New(st, s.Ask, s.Niches, s.Jobs, s.Results, s.Topics, s.Articles,
+		watch.Around{Gathering: s.Gathering, Rivals: s.Rivals}, o.Suffixes)
 	s.Articles.Out = s.Watch.Sync
 	s.Files = files.New(st, s.Niches, s.Ideas, s.Results, s.Topics, s.Articles, s.Briefs)
 	s.Jobs.Add(s.telling(s.drawing(s.Gathering.Kinds()))...)

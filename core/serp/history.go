@@ -404,3 +404,44 @@ func spanOf(days int) string {
 	}
 	return fmt.Sprintf("%d days", days)
 }
+
+// strongPlace is down to which place a page counts as strong in a ten, and farFall by how many places it must fall for
+// that to be an opening (ours).
+const (
+	strongPlace = 3
+	farFall     = 5
+)
+
+// Fallen is a page that stood high and fell far between the latest two snapshots of one engine.
+type Fallen struct {
+	URL      string
+	From, To int // To is 0 where it left the first page
+	Day      string
+}
+
+// Fallen are these, the highest first.
+func (h History) Fallen() (out []Fallen) {
+	weeks := h.On().Weeks
+	if len(weeks) < 2 {
+		return nil
+	}
+	was, is := weeks[len(weeks)-2], weeks[len(weeks)-1]
+	for i, p := range was.Places[:min(strongPlace, len(was.Places))] {
+		to := 1 + slices.Index(is.Places, p)
+		if to == 0 || to-(i+1) >= farFall {
+			out = append(out, Fallen{h.Pages[p].URL, i + 1, to, is.Day})
+		}
+	}
+	return out
+}
+
+// Between is when the latest two snapshots of one engine were made; ok is false where there are fewer.
+func (h History) Between() (was, is time.Time, ok bool) {
+	weeks := h.On().Weeks
+	if len(weeks) < 2 {
+		return was, is, false
+	}
+	was, _ = time.Parse(time.DateOnly, weeks[len(weeks)-2].Day)
+	is, _ = time.Parse(time.DateOnly, weeks[len(weeks)-1].Day)
+	return was, is, true
+}

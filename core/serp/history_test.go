@@ -112,3 +112,35 @@ func TestCourse(t *testing.T) {
 		t.Errorf("%+v", c)
 	}
 }
+
+// TestFallen: who stood high and fell far between the latest two snapshots of one engine; and who went out of date.
+func TestFallen(t *testing.T) {
+	show := func(names string) (out []Shown) {
+		for _, r := range names {
+			out = append(out, Shown{URL: "http://" + string(r) + ".example/"})
+		}
+		return out
+	}
+	day := time.Date(2026, 3, 2, 0, 0, 0, 0, time.UTC)
+	h := History{}.With(day, "one", show("abcdefghij"))
+	if len(h.Fallen()) != 0 {
+		t.Error("one snapshot tells of a fall")
+	}
+	h = h.With(day.AddDate(0, 0, 7), "other", show("k")) // another engine is not compared
+	if _, _, ok := h.Between(); ok || len(h.Fallen()) != 0 {
+		t.Errorf("%+v", h.Fallen())
+	}
+	h = h.With(day.AddDate(0, 0, 8), "one", show("bdefgcijkl"))
+	got := h.Fallen()
+	if len(got) != 1 || got[0] != (Fallen{"http://a.example/", 1, 0, "2026-03-10"}) {
+		t.Errorf("%+v", got) // c fell by three places only, and h was no. 8
+	}
+	if was, is, ok := h.Between(); !ok || !was.Equal(day) || !is.Equal(day.AddDate(0, 0, 8)) {
+		t.Errorf("%v, %v", was, is)
+	}
+	ten := []Entry{{Site: "old.example", Touched: day.AddDate(-3, 0, 0)}, {Site: "none.example"},
+		{Site: "now.example", Touched: day.AddDate(0, 0, 4).Add(-staleDuration)}, {Site: "new.example", Touched: day}}
+	if got := WentStale(ten, day, day.AddDate(0, 0, 8)); len(got) != 1 || got[0] != "now.example" {
+		t.Errorf("%q", got)
+	}
+}

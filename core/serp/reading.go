@@ -313,3 +313,14 @@ func foothold(e Entry) bool {
 		e.Has(WeakCommunity) || e.Has(WeakFreeHost) ||
 		e.Has(WeakTitle) && (small || few)
 }
+
+// WentStale are the sites of the ten whose pages were last touched so long ago that they count as out of date now, and
+// did not yet at an earlier day.
+func WentStale(ten []Entry, was, is time.Time) (out []string) {
+	for _, e := range ten {
+		if !e.Touched.IsZero() && was.Sub(e.Touched) < staleDuration && is.Sub(e.Touched) >= staleDuration {
+			out = append(out, e.Site)
+		}
+	}
+	return out
+}

@@ -4,6 +4,7 @@ package rivals
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -79,6 +80,12 @@ func (s *Scout) Follow(ctx context.Context, n niches.Niche, text string, follow 
 		return "", input.Bad("site", "That is your own site. Its places are asked for below, beside those of others.")
 	}
 	return site, s.store.Follow(ctx, n.ID, site, follow)
+}
+
+// Followed are the rivals of a niche that are followed.
+func (s *Scout) Followed(ctx context.Context, n niches.Niche) ([]store.Rival, error) {
+	rows, err := s.store.Rivals(ctx, n.ID)
+	return slices.DeleteFunc(rows, func(r store.Rival) bool { return !r.Followed }), err
 }
 
 // What is kept of a rival, a filter of its phrases, and a part of its site, as the data file has them.

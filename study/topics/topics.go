@@ -468,6 +468,12 @@ const mostCounted = 3000
 // niche that many look at while a job changes it.
 const countWaits = 100 * time.Millisecond
 
+// Published is how many articles of a niche are out.
+func (s *Grouper) Published(ctx context.Context, n niches.Niche) (int, error) {
+	states, err := s.store.CountStates(ctx, n.ID)
+	return states[plan.Published], err
+}
+
 // Counts is how many topics there are, −1 while nobody has grouped them, and how many articles are to
 // write or being written.
 func (s *Grouper) Counts(ctx context.Context, n niches.Niche, b ideas.Table) (topics, sheet,

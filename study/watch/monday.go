@@ -1,14 +1,17 @@
 package watch
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
 	"strings"
 	"time"
 
+	"cleverniche/core/faults"
 	"cleverniche/core/plan"
 	"cleverniche/core/watch"
+	"cleverniche/store"
 	"cleverniche/study/articles"
 	"cleverniche/study/input"
 	"cleverniche/study/money"
@@ -34,8 +37,9 @@ const (
 	aDay       = 24 * time.Hour
 )
 
-// Monday is what to do this week: one thing to write, pages that failed their forecast or moved, deadlines, pages where
-// little is missing, pages in each other's way, seasons that come up, and what to check. The most pressing first.
+// Monday is what to do this week: one thing to write, pages that nobody can find, that failed their forecast or moved,
+// deadlines, pages where little is missing, openings, rivals, pages in each other's way, seasons that come up, what has
+// settled, new phrases, and what to ask again. The most pressing first.
 func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine []articles.Action) (out []Task,
 	err error) {
 	sheet, err := s.planner.Plan(ctx, n)
@@ -45,10 +49,12 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 	next := nextSteps(mine)
 	now := s.store.Now()
 	var write, deadlines, seasons []Task
+	published := map[uint]bool{} // ideas that are leads of what is out
 	for _, a := range sheet.Articles {
 		switch {
 		case a.Gone:
 		case a.State() == plan.Published:
+			published[a.ID] = true
 			if t, ok := rush(a, now); ok {
 				seasons = append(seasons, t)
 			}
@@ -61,12 +67,12 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 			}
 		}
 	}
-	var failed, moved, little, crossed []Task
-	var last time.Time
+	var failed, moved, little, crossed, settled []Task
+	ill, err := s.ill(ctx, n, pages)
+	if err != nil {
+		return nil, err
+	}
 	for _, one := range pages {
-		if one.Checked.After(last) {
-			last = one.Checked
-		}
 		path := fmt.Sprintf("watch/%d", one.ID)
 		step := next[one.Phrase]
 		switch by, since, is := movement(one); {
@@ -82,23 +88,73 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 			moved = append(moved, Task{fmt.Sprintf("“%s” rose.", one.Phrase),
 				fmt.Sprintf("It ranks %s, up %d since %s. Nothing to do.", rank(one.Place), by, since), path})
 		}
+		if is := one.Verdict == watch.Better || one.Verdict == watch.As; is && !one.Late && now.Sub(one.Tells) < lately {
+			best, worst := one.Forecast.Band()
+			places := fmt.Sprintf("no. %d to %d", best, worst)
+			if worst == 0 {
+				places = fmt.Sprintf("no. %d or lower", best)
+			}
+			settled = append(settled, Task{fmt.Sprintf("“%s” has settled, %s.", one.Phrase, one.Verdict),
+				fmt.Sprintf("It ranks %s; the forecast was %s. Nothing to do.", rank(one.Place), places), path})
+		}
 		if len(one.Others) > 0 || one.Other() {
 			crossed = append(crossed, Task{fmt.Sprintf("Keep one page for “%s”.", one.Phrase),
 				"Two of your pages rank for it, or a different one than you meant.", path})
 		}
 	}
-	var again []Task
-	if days := int(now.Sub(last) / aDay); len(pages) > 0 && (last.IsZero() || days >= stale) {
-		why := "Never checked."
-		if !last.IsZero() {
-			why = fmt.Sprintf("Last checked %d days ago.", days)
-		}
-		again = append(again, Task{"Check your positions.", why, "watch#strips"})
+	openings, err := s.openings(ctx, n, published)
+	if err != nil {
+		return nil, err
 	}
-	for _, kind := range [][]Task{write, failed, moved, deadlines, little, crossed, seasons, again} {
+	rivalry, err := s.rivalry(ctx, n, pages)
+	if err != nil {
+		return nil, err
+	}
+	found, err := s.gathered(ctx, n)
+	if err != nil {
+		return nil, err
+	}
+	again, err := s.toAsk(ctx, n, pages)
+	if err != nil {
+		return nil, err
+	}
+	for _, kind := range [][]Task{write, ill, failed, moved, deadlines, little, openings, rivalry, crossed, seasons,
+		settled, found, again} {
 		out = append(out, kind[:min(mostOfKind, len(kind))]...)
 	}
 	return out[:min(mostTasks, len(out))], nil
+}
+
+// ill are pages of mine that are watched and that nobody can find: gone, kept away or hidden.
+func (s *Watcher) ill(ctx context.Context, n niches.Niche, pages []Page) (list []Task, err error) {
+	if n.OwnSite == "" {
+		return nil, nil
+	}
+	reads, err := s.store.OwnReads(ctx, n.ID, n.OwnSite)
+	if err != nil {
+		return nil, err
+	}
+	by := map[string]store.OwnRead{}
+	for _, r := range reads {
+		by[r.URL] = r
+	}
+	for _, p := range pages {
+		r, is := by[cmp.Or(p.Meant, p.Stands)]
+		says := ""
+		switch {
+		case p.Site != "" || !is || r.URL == "":
+		case r.Trouble == string(faults.Gone):
+			says = "Your page is gone."
+		case r.Trouble == string(faults.Robots):
+			says = "Your robots.txt keeps engines away from it."
+		case r.NoIndex:
+			says = "Your page asks engines not to list it."
+		}
+		if says != "" {
+			list = append(list, Task{fmt.Sprintf("Repair your page for “%s”.", p.Phrase), says, "watch/mine"})
+		}
+	}
+	return list, nil
 }
 
 // nextSteps are the fixes that are most likely to matter, by phrase.

@@ -25,7 +25,8 @@ type Page struct {
 	Place   int
 	Stands  string   // which page of mine
 	Others  []string // of my pages further down, each with its place
-	Above   []string // sites above it; of one page alone
+	Above   []string // sites above it
+	Before  []string // those above it the time before; nil not known
 	There   []There  // where it stands elsewhere
 	Best    int
 	Day, Week, Month,
@@ -34,6 +35,7 @@ type Page struct {
 	Made     time.Time       // when it was
 	Late     bool            // so long after publication that it counts for nothing
 	Ten      []string        // who stood there then
+	Links    []float64       // with which standings of their pages; nil not known
 	Verdict  watch.Verdict   // "" without a forecast
 	Settled  int             // the place by which it is judged
 	Tells    time.Time       // from when one may tell
@@ -74,6 +76,15 @@ func (s *Watcher) Pages(ctx context.Context, n niches.Niche) ([]Page, error) {
 	for i, w := range list {
 		out[i] = s.page(w, by[w.ID])
 	}
+	before, err := s.store.LatestPositions(ctx, n.ID, "", 1)
+	if err != nil {
+		return nil, err
+	}
+	for i := range out {
+		if p, is := before[out[i].ID]; is && asked(p) && p.Engine == out[i].Engine {
+			out[i].Before = append([]string{}, split(p.Above)...)
+		}
+	}
 	return out, s.elsewhere(ctx, n, out)
 }
 
@@ -113,7 +124,10 @@ func (s *Watcher) page(w store.Watched, points []store.Position) Page {
 	if len(points) > 0 {
 		last := points[len(points)-1]
 		p.Checked, p.Engine, p.Place, p.Stands = last.At, last.Engine, last.Place, last.Page
-		p.Others, p.Above, p.Best = split(last.Others), split(last.Above), p.Line.Best()
+		p.Others, p.Best = split(last.Others), p.Line.Best()
+		if last.Place > 0 {
+			p.Above = split(last.Above)
+		}
 		since := func(days int) (c Change) {
 			if was, ok := p.Line.At(last.At.AddDate(0, 0, -days)); ok {
 				return Change{watch.Moved(was.Place, last.Place), true}
@@ -129,7 +143,7 @@ func (s *Watcher) page(w store.Watched, points []store.Position) Page {
 	var f forecast
 	if w.Forecast != "" && json.Unmarshal([]byte(w.Forecast), &f) == nil && len(f.Chances) > 0 {
 		of := f.of()
-		p.Forecast, p.Made, p.Ten = &of, f.Made, f.Ten
+		p.Forecast, p.Made, p.Ten, p.Links = &of, f.Made, f.Ten, f.Links
 		p.Late = p.Made.Sub(p.Out) > late
 		if !p.Out.IsZero() {
 			p.Verdict, p.Settled, p.Tells = of.Judge(p.Line, p.Out)

@@ -6,7 +6,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
+	"sync"
 	"time"
 
 	"cleverniche/core/links"
@@ -17,10 +19,12 @@ import (
 	"cleverniche/store"
 	"cleverniche/study/articles"
 	"cleverniche/study/ask"
+	"cleverniche/study/gather"
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
 	"cleverniche/study/results"
+	"cleverniche/study/rivals"
 	"cleverniche/study/topics"
 )
 
@@ -35,6 +39,9 @@ type Store interface {
 	DeleteRemark(ctx context.Context, watched, id uint) error
 	Faced(ctx context.Context, niche uint) (map[uint]string, error)
 	EverWatched(ctx context.Context, niche uint) ([]store.Watched, error)
+	IdeaNamed(ctx context.Context, niche uint, phrase string) (store.Idea, error)
+	KeptBefore(ctx context.Context, niche uint, moment time.Time) (n int, first time.Time, err error)
+	KeptHistories(ctx context.Context, niche uint, after time.Time, most int) ([]store.KeptHistory, error)
 	LatestPositions(ctx context.Context, niche uint, scene string, before int) (map[uint]store.Position, error)
 	Mendings(ctx context.Context, niche uint) ([]store.Mending, error)
 	Now() time.Time
@@ -58,21 +65,34 @@ type Store interface {
 
 // Watcher watches.
 type Watcher struct {
-	store   Store
-	asker   *ask.Asker
-	niches  *niches.Keeper
-	runner  *jobs.Runner
-	results *results.Researcher
-	topics  *topics.Grouper
-	planner *articles.Planner
-	site    func(url string) string
-	stage   Stage // of a rehearsal; nil where the web is real
+	store     Store
+	asker     *ask.Asker
+	niches    *niches.Keeper
+	runner    *jobs.Runner
+	results   *results.Researcher
+	topics    *topics.Grouper
+	planner   *articles.Planner
+	gathering *gather.Gatherer
+	rivals    *rivals.Scout
+	site      func(url string) string
+	stales    struct {
+		mu sync.Mutex
+		of map[uint]staleness
+	}
+	stage Stage // of a rehearsal; nil where the web is real
+}
+
+// Around is who knows what happens around my pages.
+type Around struct {
+	Gathering *gather.Gatherer
+	Rivals    *rivals.Scout
 }
 
 // New returns a watcher.
 func New(st Store, asker *ask.Asker, n *niches.Keeper, runner *jobs.Runner, r *results.Researcher, t *topics.Grouper,
-	p *articles.Planner, suffixes links.Suffixes) *Watcher {
+	p *articles.Planner, a Around, suffixes links.Suffixes) *Watcher {
 	return &Watcher{store: st, asker: asker, niches: n, runner: runner, results: r, topics: t, planner: p,
+		gathering: a.Gathering, rivals: a.Rivals,
 		site: func(url string) string { return suffixes.Site(links.Host(url)) }}
 }
 
@@ -84,7 +104,8 @@ type forecast struct {
 	Chances []float64 `json:"chances"`
 	Days    int       `json:"days"`
 	Made    time.Time `json:"made"`
-	Ten     []string  `json:"ten"` // sites that stood there, the first first
+	Ten     []string  `json:"ten"`             // sites that stood there, the first first
+	Links   []float64 `json:"links,omitempty"` // standings of their pages
 }
 
 func (f forecast) of() watch.Forecast { return watch.Forecast{Chances: f.Chances, Days: f.Days} }
@@ -143,7 +164,7 @@ func (s *Watcher) forecastOf(ctx context.Context, n niches.Niche, idea uint, w *
 	}
 	f := forecast{Chances: watch.Chosen(ev.Places()), Days: n.LeadDays, Made: s.store.Now().UTC()}
 	for _, e := range ev.Reading.Entries[:min(10, len(ev.Reading.Entries))] {
-		f.Ten = append(f.Ten, e.Site)
+		f.Ten, f.Links = append(f.Ten, e.Site), append(f.Links, math.Round(e.PageStanding))
 	}
 	body, err := json.Marshal(f)
 	if err != nil {

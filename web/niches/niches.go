@@ -44,7 +44,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router
 	niche.Post("/settings", s.In(change))
 }}
 
-// home opens the niche that was opened last.
+// home opens the niche that was opened last: at Watch once something of it is published.
 func home(s *frame.Server, c fiber.Ctx) error {
 	all, err := s.Study.Niches.All(c.Context())
 	if err != nil {
@@ -58,6 +58,13 @@ func home(s *frame.Server, c fiber.Ctx) error {
 	}
 	if all[0].Archived { // as all are
 		return c.Redirect().To("/niches")
+	}
+	out, err := s.Study.Topics.Published(c.Context(), all[0])
+	if err != nil {
+		return err
+	}
+	if out > 0 { // something is published: what to do this week comes first
+		return c.Redirect().To(frame.PathOf(all[0], "watch"))
 	}
 	return c.Redirect().To(frame.PathOf(all[0], "sift"))
 }

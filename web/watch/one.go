@@ -18,7 +18,7 @@ type one struct {
 	S       strip
 	Points  []point
 	Remarks []noted
-	Came    []string
+	Why     watch.Why
 	Today   string
 	Wrong   string
 	Field   string
@@ -56,7 +56,9 @@ func showOne(r *frame.Request, wrong *input.Error) error {
 		v.Remarks = append(v.Remarks, noted{m.ID, m.Day, m.Says})
 	}
 	v.S = stripOf(p, v.Remarks, r.Study.Now(), oneWidth, oneHeight)
-	v.Came = p.Came()
+	if v.Why, err = r.Study.Watch.Why(r.Context(), r.Niche, p); err != nil {
+		return err
+	}
 	for i := len(points) - 1; i >= max(0, len(points)-mostPoints); i-- {
 		x := points[i]
 		at := point{x.At.Format("2 January 2006"), core.Says(x.Place), x.Page, x.Engine, watch.SceneName(r.Niche, x.Scene),

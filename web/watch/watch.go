@@ -36,6 +36,7 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/watch/add", s.Form(add, show))
 	niche.Post("/watch/check", s.Form(check, show))
 	niche.Get("/digest/:secret", s.In(digest))
+	niche.Get("/watch/print", s.In(toPrint))
 	niche.Post("/watch/digest", s.In(makeDigest))
 	niche.Post("/watch/past", s.Form(askPast, show))
 	niche.Post("/watch/every", s.Form(every, show))
@@ -278,6 +279,34 @@ func check(r *frame.Request) error {
 }
 
 func origin(r *frame.Request) string { return fmt.Sprintf("%s://%s", r.Scheme(), r.Host()) }
+
+// toPrint is this week and all positions on paper.
+func toPrint(r *frame.Request) (err error) {
+	v := struct {
+		frame.Page
+		Tasks  []watch.Task
+		Strips []strip
+		Today  string
+	}{Today: r.Study.Now().Format("2 January 2006")}
+	list, err := r.Study.Watch.Pages(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		v.Strips = append(v.Strips, stripOf(p, nil, r.Study.Now(), stripWidth, stripHeight))
+	}
+	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
+	if err != nil {
+		return err
+	}
+	if v.Tasks, err = r.Study.Watch.Monday(r.Context(), r.Niche, list, ranking); err != nil {
+		return err
+	}
+	if v.Page, err = r.Page("This week", "watch", -1); err != nil {
+		return err
+	}
+	return r.Render("watch/print", v)
+}
 
 // digest answers feed readers that subscribe: they know the secret.
 func digest(r *frame.Request) error {
