@@ -1,10 +1,13 @@
 // Makes docs/screenshots from the demo data. Only for `make screenshots`.
-import { test, demo, stop } from "./app.mjs";
+import { execFileSync } from "node:child_process";
+import Papa from "papaparse";
+import { test, dataFile, demo, stop } from "./app.mjs";
 
 test.skip(!process.env.SCREENSHOTS, "only for make screenshots");
 
 test("screenshots", async ({ page }) => {
-  const { child, address } = await demo();
+  const file = dataFile();
+  const { child, address } = await demo("--data", file);
   const shot = async (name) => {
     await page.waitForTimeout(500);
     await page.screenshot({ path: `../docs/screenshots/${name}.png` });
@@ -44,9 +47,6 @@ test("screenshots", async ({ page }) => {
   await page.goto(`${address}/niches/3/case`);
   await page.evaluate(() => document.querySelector(".decision").scrollIntoView());
   await shot("earnings");
-  await page.goto(`${address}/niches/1/case?with=2&with=3`);
-  await page.evaluate(() => document.querySelector("#small").scrollIntoView());
-  await shot("small-sites");
   await page.goto(`${address}/niches/1/engine`);
   await shot("engine");
   await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);
@@ -55,14 +55,11 @@ test("screenshots", async ({ page }) => {
   await page.keyboard.press("c");
   await page.locator("#lookup-chosen").click();
   await shot("sift");
-  await page.goto(`${address}/niches/1/sift?view=map`);
-  await shot("map");
   await page.goto(`${address}/niches/1/group?holds=saturn`);
   await shot("group");
   await page.goto(`${address}/niches/1/plan`);
   await shot("sheet");
   await page.goto(`${address}/niches/1/plan/calendar`);
-  await shot("calendar");
   await page.locator(".calendar-name").getByRole("link").first().click();
   await page.locator("main.brief").waitFor();
   await shot("brief");
@@ -72,16 +69,32 @@ test("screenshots", async ({ page }) => {
   await page.waitForTimeout(700);
   await page.screenshot({ path: "../docs/screenshots/gather.png" });
   await page.locator(".job", { hasText: "dobsonian" }).getByText("Done").waitFor();
-  // Last, since the demo's clock goes on.
+  // Last, since the demo's clock goes on: what was looked up goes out, and settles.
+  const all = Papa.parse(await (await page.request.get(`${address}/niches/1/export.csv?show=all`)).text(), {
+    header: true,
+  }).data;
+  const looked = all.filter((row) => Number(row["page-one chance"]) > 0).map((row) => row.phrase);
+  execFileSync("../bin/cleverniche", ["plan", "add", "--data", file, "--niche", "Backyard astronomy", ...looked]);
   await page.goto(`${address}/niches/1/watch`);
-  for (let i = 0; i < 2; i++) {
-    await page.getByRole("button", { name: "Publish in the simulated web" }).first().click();
+  const publish = page.getByRole("button", { name: "Publish in the simulated web" }).first();
+  for (let i = 0; i < 26 && (await publish.count()); i++) {
+    await publish.click();
     await page.waitForLoadState();
   }
-  await page.getByLabel("Weeks").fill("16");
+  await page.getByLabel("Weeks").fill("20");
   await page.getByRole("button", { name: "Move the clock" }).click();
-  await page.locator(".job").getByText("Done").waitFor({ timeout: 60_000 });
+  await page.locator(".job").getByText("Done").waitFor({ timeout: 120_000 });
+  await page.goto(`${address}/niches/1/watch/mine`);
+  await page.getByRole("button", { name: "Read the site" }).click();
+  await page.locator(".job").getByText("Done").waitFor();
+  await page.goto(`${address}/niches/1/watch/mine`);
+  await shot("mine");
+  await page.goto(`${address}/niches/1/watch/right`);
+  await page.evaluate(() => document.querySelector("#right table").scrollIntoView());
+  await shot("right");
   await page.goto(`${address}/niches/1/watch`);
+  await shot("monday");
+  await page.evaluate(() => document.querySelector("#strips").scrollIntoView());
   await shot("watch");
   await page.locator(".strips a").nth(1).click();
   await page.locator("#says").fill("added a table of positions");

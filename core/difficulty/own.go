@@ -170,7 +170,8 @@ type Tried struct {
 	Pages  int
 	Before [2]Scored // of page one and the top five, without what one's own pages tell
 	After  [2]Scored // with it
-	Better bool      // the Brier scores of both goals together fall
+	Gain   float64   // by which part the chance of the place where a page settled is higher with it (geometric mean)
+	Better bool      // that is more than 0
 }
 
 // Scored is how right some chances were.
@@ -199,6 +200,7 @@ func (m Model) TryOwn(list []Outcome, less func(place int) float64) (out Tried) 
 		}
 		after := m.Own(m.LearnOwn(known, less))
 		for _, o := range left {
+			gained += math.Log(after.told(o, less)) - math.Log(m.told(o, less))
 			for g, k := range goals {
 				came := 0.0
 				if o.Place > 0 && o.Place <= k {
@@ -211,13 +213,31 @@ func (m Model) TryOwn(list []Outcome, less func(place int) float64) (out Tried) 
 				out.After[g].Expected += y
 				out.Before[g].Brier += (x - came) * (x - came) / float64(len(list))
 				out.After[g].Brier += (y - came) * (y - came) / float64(len(list))
-				gained += (x-came)*(x-came) - (y-came)*(y-came)
 			}
 		}
 	}
-	out.Better = gained > 0
+	if len(list) > 0 {
+		out.Gain = math.Exp(gained/float64(len(list))) - 1
+	}
+	out.Better = out.Gain > 0
 	return out
 }
+
+// told is the chance of the place where a page of mine settled, which was chosen for its forecast.
+func (m Model) told(o Outcome, less func(place int) float64) float64 {
+	at := o.Place
+	if at < 1 || at > Ranks {
+		return math.Max(rare, 1-m.chosen(o, Ranks, less))
+	}
+	before := 0.0
+	if at > 1 {
+		before = m.chosen(o, at-1, less)
+	}
+	return math.Max(rare, m.chosen(o, at, less)-before)
+}
+
+// rare is the least chance that a place is given.
+const rare = 1e-6
 
 // chosen is the chance of the first k for a page of mine that was chosen for it.
 func (m Model) chosen(o Outcome, k int, less func(place int) float64) (sum float64) {

@@ -67,7 +67,7 @@ func Of(pages []Page, lang string) (out []Fault) {
 		titles[strings.TrimSpace(p.Title)]++
 		descriptions[strings.TrimSpace(p.Description)]++
 	}
-	open, first := 0, -1 // pages that are not on https, told once, and where
+	open, at := 0, -1 // pages that are not on https, told once, and where
 	for _, p := range pages {
 		add := func(key string, weight int, says, mend string) {
 			out = append(out, Fault{p.URL, p.Phrase, key, says, mend, weight})
@@ -117,7 +117,7 @@ func Of(pages []Page, lang string) (out []Fault) {
 		if strings.HasPrefix(p.URL, "http://") {
 			if open++; open == 1 {
 				add("https", 5, "", "Serve your site on https and redirect http to it.")
-				first = len(out) - 1
+				at = len(out) - 1
 			}
 		}
 		title := strings.TrimSpace(p.Title)
@@ -152,19 +152,25 @@ func Of(pages []Page, lang string) (out []Fault) {
 			add("description misses", 2, "The description does not contain the phrase.",
 				fmt.Sprintf("Use “%s” in it.", p.Phrase))
 		}
-		if p.Words > 0 && p.Words < fewWords {
+		if p.Words > 0 && p.Words < fewWords && !first(p.URL) {
 			add("thin", 4, fmt.Sprintf("It has %d words.", p.Words), "Answer more of what searchers want to know, or "+
 				"merge it with another page.")
 		}
 	}
 	switch {
 	case open == 1:
-		out[first].Says = "The page is not on https."
+		out[at].Says = "The page is not on https."
 	case open > 1:
-		out[first].Says = fmt.Sprintf("%d of your pages are not on https.", open)
+		out[at].Says = fmt.Sprintf("%d of your pages are not on https.", open)
 	}
 	slices.SortStableFunc(out, func(a, b Fault) int { return cmp.Compare(b.Weight, a.Weight) })
 	return out
+}
+
+// first reports whether an address is of a site's first page, which need not say much.
+func first(address string) bool {
+	u, err := url.Parse(address)
+	return err == nil && strings.Trim(u.Path, "/") == "" && u.RawQuery == ""
 }
 
 // same reports whether two addresses are of one page, with or without a secure connection and a closing slash.

@@ -142,32 +142,47 @@ func (s *Watcher) Mine(ctx context.Context, n niches.Niche, site string, watched
 	return out, nil
 }
 
-// knownPages are the pages of a site of mine that are watched or stand for ideas.
+// knownPages are the pages of a site of mine that are watched or stand for ideas, each with the phrase that it is meant
+// for, or else the one for which it stands best, where that is high enough to be about it.
 func (s *Watcher) knownPages(n niches.Niche, site string, watched []Page,
 	ranking []articles.Action) map[string]*MyPage {
 	by := map[string]*MyPage{}
-	for _, w := range watched {
-		url := cmp.Or(w.Meant, w.Stands)
-		if w.Site != site || url == "" || by[url] != nil || len(by) >= mostKnown {
-			continue
+	of := func(url string) *MyPage {
+		if by[url] == nil && len(by) < mostKnown {
+			by[url] = &MyPage{URL: url, Searches: -1, Clicks: -1}
 		}
-		by[url] = &MyPage{URL: url, Phrase: w.Phrase, Place: w.Place, Checked: !w.Checked.IsZero(), Searches: -1, Clicks: -1}
+		return by[url]
+	}
+	meant := map[string]bool{}
+	stands := func(url, phrase string, place int, checked, isMeant bool) {
+		p := of(url)
+		better := p != nil && place > 0 && place <= within && (p.Place == 0 || place < p.Place) && !meant[url]
+		if p == nil || !isMeant && !better || isMeant && meant[url] {
+			return
+		}
+		p.Phrase, p.Place, p.Checked, meant[url] = phrase, place, checked, isMeant
+	}
+	for _, w := range watched {
+		if url := cmp.Or(w.Meant, w.Stands); w.Site == site && url != "" {
+			stands(url, w.Phrase, w.Place, !w.Checked.IsZero(), w.Meant != "")
+		}
 	}
 	for _, a := range ranking {
-		if a.Page == "" || !s.niches.IsOwn(n, a.Page) || by[a.Page] == nil && len(by) >= mostKnown {
+		if a.Page == "" || !s.niches.IsOwn(n, a.Page) {
 			continue
 		}
+		stands(a.Page, a.Idea.Phrase, a.Now.Position, a.Now.Position > 0, false)
 		p := by[a.Page]
 		if p == nil {
-			p = &MyPage{URL: a.Page, Phrase: a.Idea.Phrase, Place: a.Now.Position, Checked: a.Now.Position > 0, Searches: -1,
-				Clicks: -1}
-			by[a.Page] = p
+			continue
 		}
-		if !a.IsDone && p.Next == "" && a.Now.Position != 1 {
-			p.Next = input.Sentence(a.Next)
-		}
-		if a.Idea.Row.Searches != nil && p.Phrase == a.Idea.Phrase {
-			p.Searches = *a.Idea.Row.Searches
+		if p.Phrase == a.Idea.Phrase {
+			if !a.IsDone && a.Now.Position != 1 {
+				p.Next = input.Sentence(a.Next)
+			}
+			if a.Idea.Row.Searches != nil {
+				p.Searches = *a.Idea.Row.Searches
+			}
 		}
 		if a.Idea.Row.MyClicks != nil {
 			p.Clicks = max(0, p.Clicks) + *a.Idea.Row.MyClicks

@@ -3,6 +3,7 @@ package watch
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"math"
 
 	"cleverniche/core/difficulty"
@@ -20,12 +21,16 @@ type Learning struct {
 	Tried   difficulty.Tried // what it would have said of pages that took no part
 	Own     difficulty.Own   // what all of them tell
 	Counts  [2]float64       // what a page of mine counts as now, and with it, on the scale of site standing
+	Between [2]float64       // in which the latter lies eight times in ten
 	Taken   *niches.Own      // what was taken; nil nothing
 	Newer   int              // settled pages since then
 	Curve   niches.OwnCurve  // clicks by place, of my search report
 	Usual   worth.Curve      // without it
 	list    []difficulty.Outcome
 }
+
+// eightInTen is within how many deviations of its mean a normal number lies eight times in ten.
+const eightInTen = 1.2816
 
 // outcomes are pages of mine that have settled, with what stood in front of them when they were forecast.
 func (s *Watcher) outcomes(ctx context.Context, n niches.Niche, pages []Page) (out []difficulty.Outcome, err error) {
@@ -73,9 +78,20 @@ func (s *Watcher) Learning(ctx context.Context, n niches.Niche, pages []Page) (o
 	standing, _ := s.asker.KnownStanding(ctx, n.OwnSite)
 	mine := niches.Known{Model: m}.Mine(n, standing)
 	out.Counts[0] = m.Reach(mine)
-	mine.Luck = out.Own.Luck
-	out.Counts[1] = m.Own(out.Own).Reach(mine)
+	with := func(deviations float64) float64 {
+		mine.Luck = out.Own.Luck + deviations*out.Own.Deviation
+		return m.Own(out.Own).Reach(mine)
+	}
+	out.Counts[1], out.Between = with(0), [2]float64{with(-eightInTen), with(eightInTen)}
 	return out, nil
+}
+
+// Gained is by how much the positions of pages that were left out are likelier with it, in words.
+func (l Learning) Gained() string {
+	if l.Tried.Gain < 0 {
+		return fmt.Sprintf("%.0f %% less likely", -100*l.Tried.Gain)
+	}
+	return fmt.Sprintf("%.0f %% likelier", 100*l.Tried.Gain)
 }
 
 // Noticed reports whether a page of mine counts as something else by what was learnt that people notice.

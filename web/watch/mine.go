@@ -22,6 +22,7 @@ type minePage struct {
 	SiteKey string
 	Most    int
 	Cost    string
+	Free    bool // it costs nothing
 }
 
 // What the page shows at most.
@@ -57,7 +58,7 @@ func showMine(r *frame.Request, wrong *input.Error) (err error) {
 	if err != nil {
 		return err
 	}
-	v.Cost = r.Study.Ask.Cost(e)
+	v.Cost, v.Free = r.Study.Ask.Cost(e), e.Micros == 0
 	return r.Render("watch/mine", v)
 }
 
