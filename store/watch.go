@@ -147,6 +147,15 @@ func (s *Store) SavePosition(ctx context.Context, p Position) error {
 	return save(ctx, func(tx *gorm.DB) error { return tx.Clauses(again).Create(&p).Error })
 }
 
+// SavePositions adds many that somebody brought; one of the same moment, scene and engine takes the place of that.
+func (s *Store) SavePositions(ctx context.Context, list []Position) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		again := clause.OnConflict{Columns: []clause.Column{{Name: "watched_id"}, {Name: "scene"}, {Name: "at"},
+			{Name: "engine"}}, DoUpdates: clause.AssignmentColumns([]string{"place", "page"})}
+		return tx.Clauses(again).CreateInBatches(&list, batch).Error
+	})
+}
+
 // Positions are all places of a niche's watched phrases where it searches, by phrase and time: the latest of each
 // phrase with all that is known of it, the others as day, engine and place alone.
 func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Position, err error) {

@@ -3,6 +3,8 @@ package main
 import (
 	"cmp"
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"time"
 
@@ -58,7 +60,7 @@ func watchCommand() *cobra.Command {
 		})}
 	jsonFlag(cmd)
 	nicheFlag(cmd)
-	cmd.AddCommand(watchAddCommand(), watchCheckCommand())
+	cmd.AddCommand(watchAddCommand(), watchImportCommand(), watchCheckCommand())
 	return cmd
 }
 
@@ -92,6 +94,37 @@ func watchAddCommand() *cobra.Command {
 				return err
 			}
 			fmt.Fprintf(cmd.ErrOrStderr(), "Watching %d more.\n", added)
+			return nil
+		})}
+	cmd.Flags().StringVar(&site, "site", "", "for another site of yours, by its domain; it is added where it is new")
+	nicheFlag(cmd)
+	return cmd
+}
+
+func watchImportCommand() *cobra.Command {
+	var site string
+	cmd := &cobra.Command{Use: "import FILE", Short: "Watch the phrases of a file, and keep the positions it tells",
+		Example: examples("cleverniche watch import places.csv"), Args: args(cobra.ExactArgs(1)),
+		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) (err error) {
+			if site != "" {
+				if site, err = s.Watch.SaveOwnSite(cmd.Context(), n, site, ""); err != nil {
+					return err
+				}
+			}
+			file, err := os.Open(list[0])
+			if err != nil {
+				return err
+			}
+			defer file.Close()
+			got, err := s.Watch.Bring(cmd.Context(), n, site, filepath.Base(list[0]), file)
+			if err != nil {
+				return err
+			}
+			for _, p := range got.Problems {
+				fmt.Fprintf(cmd.ErrOrStderr(), "Line %d: %s.\n", p.Line, plainCell(p.Reason))
+			}
+			fmt.Fprintf(cmd.ErrOrStderr(), "Watching %d more; %d positions; %d lines left out.\n", got.Phrases, got.Positions,
+				got.Bad)
 			return nil
 		})}
 	cmd.Flags().StringVar(&site, "site", "", "for another site of yours, by its domain; it is added where it is new")

@@ -208,7 +208,9 @@ func ofOneEngine(points []store.Position) (out []store.Position) {
 }
 
 // asked reports whether an engine told a position.
-func asked(p store.Position) bool { return p.Engine != reported && p.Engine != typed }
+func asked(p store.Position) bool {
+	return p.Engine != reported && p.Engine != typed && p.Engine != brought
+}
 
 func counted(n int, word string) string {
 	if n != 1 {

@@ -56,6 +56,7 @@ type Store interface {
 	SaveOwnRead(ctx context.Context, one store.OwnRead) error
 	SaveOwnSite(ctx context.Context, one store.OwnSite) error
 	SavePosition(ctx context.Context, p store.Position) error
+	SavePositions(ctx context.Context, list []store.Position) error
 	SetMending(ctx context.Context, m store.Mending) error
 	SetWatch(ctx context.Context, w store.Watch) error
 	Watch(ctx context.Context, niche uint) (store.Watch, error)

@@ -34,6 +34,7 @@ var stage = frame.Stage{Place: 6, Path: "watch", Name: "Watch", Question: "Did i
 var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
 	niche.Get("/watch", s.In(func(r *frame.Request) error { return show(r, nil) }))
 	niche.Post("/watch/add", s.Form(add, show))
+	niche.Post("/watch/file", s.Form(takeFile, show))
 	niche.Post("/watch/check", s.Form(check, show))
 	niche.Get("/digest/:secret", s.In(digest))
 	niche.Get("/watch/print", s.In(toPrint))
@@ -114,6 +115,7 @@ type page struct {
 	Sites    []ownSite
 	Scenes   []scene
 	Removed  uint
+	Brought  string // what a file brought, in words
 	Digest   string // the secret address of what to do as a feed; "" none was made
 	// Rehearses says that the web is simulated: its weeks can pass, and articles of the plan be published in it.
 	Rehearses bool
@@ -133,12 +135,16 @@ type scene struct {
 	Is bool
 }
 
-func show(r *frame.Request, wrong *input.Error) error {
+func show(r *frame.Request, wrong *input.Error) error { return showBrought(r, wrong, "") }
+
+// showBrought shows it with what a file brought.
+func showBrought(r *frame.Request, wrong *input.Error, brought string) error {
 	ctx := r.Context()
 	v := page{Choices: watch.Every, Site: r.Niche.OwnSite, MostDeep: core.Depth}
 	if id, err := strconv.ParseUint(r.Query("removed"), 10, 32); err == nil {
 		v.Removed = uint(id)
 	}
+	v.Brought = brought
 	var err error
 	if v.head, err = headOf(r, "watch", wrong); err != nil {
 		return err
@@ -269,6 +275,32 @@ func add(r *frame.Request) error {
 			input.Clip(strings.Join(ignored, " "), 300))
 	}
 	return toStrips(r)
+}
+
+func takeFile(r *frame.Request) error {
+	head, err := r.FormFile("file")
+	if err != nil || head.Size == 0 {
+		return input.Bad("file", "Choose a file.")
+	}
+	in, err := head.Open()
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	got, err := r.Study.Watch.Bring(r.Context(), r.Niche, r.FormValue("site"), head.Filename, in)
+	if err != nil {
+		return err
+	}
+	sp := r.Speak()
+	says := fmt.Sprintf("%s and %s imported.", sp.Counted(got.Phrases, "new phrase", "new phrases"),
+		sp.Counted(got.Positions, "position", "positions"))
+	if got.Bad > 0 {
+		says += fmt.Sprintf(" %s left out.", frame.Capital(sp.Counted(got.Bad, "line was", "lines were")))
+		for _, p := range got.Problems {
+			says += fmt.Sprintf(" Line %d: %s.", p.Line, p.Reason)
+		}
+	}
+	return showBrought(r, nil, says) // the same file once more changes nothing
 }
 
 func check(r *frame.Request) error {
