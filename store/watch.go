@@ -3,6 +3,9 @@ package store
 import (
 	"context"
 	"database/sql"
+	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -159,32 +162,29 @@ func (s *Store) SavePositions(ctx context.Context, list []Position) error {
 // Positions are all places of a niche's watched phrases where it searches, by phrase and time: the latest of each
 // phrase with all that is known of it, the others as day, engine and place alone.
 func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Position, err error) {
-	rows, err := s.read(ctx).Raw("SELECT watched_id, unixepoch(at), place, engine FROM positions WHERE watched_id IN "+
-		"(SELECT id FROM watcheds WHERE niche_id = ? AND removed_at IS NULL) AND scene = '' ORDER BY watched_id, at, id",
-		niche).Rows()
+	// One row for each phrase and engine, its days and places between blanks: a row each would take thrice as long.
+	rows, err := s.read(ctx).Raw("SELECT watched_id, engine, group_concat(unixepoch(at) || ' ' || place, ' ') FROM "+
+		"positions WHERE watched_id IN (SELECT id FROM watcheds WHERE niche_id = ? AND removed_at IS NULL) AND scene = '' "+
+		"GROUP BY watched_id, engine", niche).Rows()
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
 	out = map[uint][]Position{}
-	engines := map[string]string{} // each name once
-	var name sql.RawBytes
 	for rows.Next() {
-		var id, place int
-		var at int64
-		if err := rows.Scan(&id, &at, &place, &name); err != nil {
+		var id uint
+		var engine string
+		var all sql.RawBytes
+		if err := rows.Scan(&id, &engine, &all); err != nil {
 			return nil, err
 		}
-		engine, is := engines[string(name)]
-		if !is {
-			engine = string(name)
-			engines[engine] = engine
-		}
-		out[uint(id)] = append(out[uint(id)], Position{WatchedID: uint(id), At: time.Unix(at, 0).UTC(), Engine: engine,
-			Place: place})
+		out[id] = appendPlaces(out[id], Position{WatchedID: id, Engine: engine}, string(all))
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
+	}
+	for _, list := range out {
+		slices.SortStableFunc(list, func(a, b Position) int { return a.At.Compare(b.At) })
 	}
 	last, err := s.LatestPositions(ctx, niche, "", 0)
 	for id, p := range last {
@@ -193,6 +193,25 @@ func (s *Store) Positions(ctx context.Context, niche uint) (out map[uint][]Posit
 		}
 	}
 	return out, err
+}
+
+// appendPlaces adds positions like one, of seconds since 1970 and places between blanks.
+func appendPlaces(list []Position, one Position, text string) []Position {
+	list = slices.Grow(list, strings.Count(text, " ")/2+1)
+	for text != "" {
+		at, rest, _ := strings.Cut(text, " ")
+		place, rest, _ := strings.Cut(rest, " ")
+		text = rest
+		seconds, err := strconv.ParseInt(at, 10, 64)
+		if err != nil {
+			continue
+		}
+		if one.Place, err = strconv.Atoi(place); err == nil {
+			one.At = time.Unix(seconds, 0).UTC()
+			list = append(list, one)
+		}
+	}
+	return list
 }
 
 // LatestPositions are the places of a niche's watched phrases in a scene, by phrase: the latest, or so many before
