@@ -13,6 +13,23 @@ type Outcome struct {
 	Place int     `json:"place"`
 }
 
+// Sound reports whether an outcome can be reckoned with: what is seen of pages is between 0 and 100, and of no more of
+// them than there ever are.
+func (o Outcome) Sound() bool {
+	const most = 100
+	fine := func(s Signals) bool {
+		for _, x := range []float64{s.Page, s.Site, s.Title, s.Text, s.Kind} {
+			if !(x >= 0 && x <= most) {
+				return false
+			}
+		}
+		return true
+	}
+	return fine(o.Mine) && len(o.Field.Rivals) <= most && !slices.ContainsFunc(o.Field.Rivals, func(s Signals) bool {
+		return !fine(s) || s.Luck != 0
+	})
+}
+
 // Own is what one's own pages tell: which ways of an engine to weigh what it sees they make likelier, and what they
 // have beside all that can be seen of them, as strength.
 type Own struct {

@@ -95,6 +95,26 @@ func TestOwn(t *testing.T) {
 	}
 }
 
+// TestUnsoundOutcomes: what a file may hold and no page has is not learnt from.
+func TestUnsoundOutcomes(t *testing.T) {
+	o := settled(Calibrated, 1, 0, 1)[0]
+	if !o.Sound() {
+		t.Error("a sound one is refused")
+	}
+	for name, change := range map[string]func(*Outcome){
+		"too strong":  func(o *Outcome) { o.Mine.Site = 1e308 },
+		"below 0":     func(o *Outcome) { o.Field.Rivals[0].Text = -1 },
+		"no number":   func(o *Outcome) { o.Mine.Kind = math.NaN() },
+		"lucky rival": func(o *Outcome) { o.Field.Rivals[1].Luck = 3 },
+		"too many":    func(o *Outcome) { o.Field.Rivals = make([]Signals, 101) },
+	} {
+		bad := settled(Calibrated, 1, 0, 1)[0]
+		if change(&bad); bad.Sound() {
+			t.Errorf("%s is taken for sound", name)
+		}
+	}
+}
+
 // TestOwnByHand compares with Bayes summed by hand: one draw, one page that came first of ten alike.
 func TestOwnByHand(t *testing.T) {
 	m := Calibrated

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"math"
+	"slices"
 	"strings"
 
 	"cleverniche/core/difficulty"
@@ -54,6 +55,7 @@ func (s *Researcher) learnOwn(ctx context.Context, n niches.Niche, m *niches.Kno
 	if json.Unmarshal(row.Outcomes, &list) != nil {
 		return false, nil
 	}
+	list = slices.DeleteFunc(list, func(o difficulty.Outcome) bool { return !o.Sound() })
 	own := m.LearnOwn(list, watch.LuckOf)
 	m.Model = m.Own(own)
 	body, err := ownBody(own)

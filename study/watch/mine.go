@@ -59,6 +59,9 @@ const (
 	mostKnown   = 200 // watched or ranking ones that are looked through
 	mostProbed  = 20  // links of a page that are followed
 	readWorkers = 2
+
+	mostOwnLinks = 200 // of a page that are kept
+	longLink     = 500 // bytes
 )
 
 // Mine looks through my pages as they were last read. Nobody is asked. "" is the niche's own site.
@@ -395,7 +398,7 @@ func (s *Watcher) follow(ctx context.Context, n niches.Niche, page market.Fetche
 	var own, broken []string
 	probed := 0
 	for _, link := range inside.Links {
-		if s.niches.IsOwn(n, link) {
+		if s.niches.IsOwn(n, link) && len(own) < mostOwnLinks && len(link) < longLink {
 			own = append(own, link)
 		}
 		if link == row.URL || probed >= mostProbed {

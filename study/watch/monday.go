@@ -67,7 +67,7 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 			}
 		}
 	}
-	var failed, moved, little, crossed, settled []Task
+	var failed, moved, little, crossed, settled, rose []Task
 	ill, err := s.ill(ctx, n, pages)
 	if err != nil {
 		return nil, err
@@ -85,7 +85,7 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 		case one.Place >= 4 && one.Place <= within && step != "":
 			little = append(little, Task{step, fmt.Sprintf("“%s” ranks %s.", one.Phrase, rank(one.Place)), path})
 		case is && by > 0:
-			moved = append(moved, Task{fmt.Sprintf("“%s” rose.", one.Phrase),
+			rose = append(rose, Task{fmt.Sprintf("“%s” rose.", one.Phrase),
 				fmt.Sprintf("It ranks %s, up %d since %s. Nothing to do.", rank(one.Place), by, since), path})
 		}
 		if is := one.Verdict == watch.Better || one.Verdict == watch.As; is && !one.Late && now.Sub(one.Tells) < lately {
@@ -97,7 +97,7 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 			settled = append(settled, Task{fmt.Sprintf("“%s” has settled, %s.", one.Phrase, one.Verdict),
 				fmt.Sprintf("It ranks %s; the forecast was %s. Nothing to do.", rank(one.Place), places), path})
 		}
-		if len(one.Others) > 0 || one.Other() {
+		if len(one.Others) > 0 && one.Place <= within || one.Other() {
 			crossed = append(crossed, Task{fmt.Sprintf("Keep one page for “%s”.", one.Phrase),
 				"Two of your pages rank for it, or a different one than you meant.", path})
 		}
@@ -119,7 +119,7 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 		return nil, err
 	}
 	for _, kind := range [][]Task{write, ill, failed, moved, deadlines, little, openings, rivalry, crossed, seasons,
-		settled, found, again} {
+		found, again, settled, rose} {
 		out = append(out, kind[:min(mostOfKind, len(kind))]...)
 	}
 	return out[:min(mostTasks, len(out))], nil
@@ -161,7 +161,7 @@ func (s *Watcher) ill(ctx context.Context, n niches.Niche, pages []Page) (list [
 func nextSteps(list []articles.Action) map[string]string {
 	out := make(map[string]string, len(list))
 	for _, a := range list {
-		if !a.IsDone && a.Now.Position != 1 {
+		if !a.IsDone && a.Now.Position > 1 { // else the fix is to look for its place, which is known here
 			out[a.Idea.Phrase] = input.Sentence(a.Next)
 		}
 	}

@@ -43,7 +43,7 @@ func (s *Watcher) outcomes(ctx context.Context, n niches.Niche, pages []Page) (o
 			continue
 		}
 		var o difficulty.Outcome
-		if json.Unmarshal([]byte(faced[p.ID]), &o) != nil {
+		if json.Unmarshal([]byte(faced[p.ID]), &o) != nil || !o.Sound() {
 			continue
 		}
 		o.Place = p.Settled
