@@ -30,7 +30,9 @@ test("faults of pages that html-validate finds, too, are as recorded", async () 
     found[name] = [
       ...new Set(
         messages.map((message) =>
-          message.ruleId === "heading-level" && /Multiple/.test(message.message) ? "headings" : rules[message.ruleId],
+          message.ruleId === "heading-level" && /Multiple/.test(message.message)
+            ? "headings"
+            : rules[message.ruleId],
         ),
       ),
     ].sort();
