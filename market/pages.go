@@ -32,6 +32,8 @@ type PageOptions struct {
 	PerHost   float64       // requests a second to one host; 0 means 2
 	MaxBytes  int64         // of a page; 0 means 3 MiB
 	Redirects int           // at most; 0 means 5
+	// Clock tells how long pages take; nil does not.
+	Clock func() time.Time
 	// Reach maps host suffixes (".example") to an address that serves them
 	// ("127.0.0.1:8571"). Hosts under them are the only ones that may be on a
 	// private address: the operator has listed them.
@@ -197,9 +199,9 @@ func (p *Pages) fetch(ctx context.Context, address string, wanted func(kind stri
 	if err := p.limiter(u.Host).Wait(ctx); err != nil {
 		return Fetched{}, err
 	}
-	asked := time.Now()
+	asked := p.now()
 	a, err := p.once(ctx, http.MethodGet, u.String(), u.Host, p.options.MaxBytes)
-	took := time.Since(asked)
+	took := p.now().Sub(asked)
 	if err != nil {
 		return Fetched{}, err
 	}
@@ -208,6 +210,14 @@ func (p *Pages) fetch(ctx context.Context, address string, wanted func(kind stri
 			Err: fmt.Errorf("it is no web page but %q", shorten(a.contentType, 60))}
 	}
 	return Fetched{a.url, a.contentType, a.body, took}, nil
+}
+
+// now is the clock's time, or always the same.
+func (p *Pages) now() time.Time {
+	if p.options.Clock == nil {
+		return time.Time{}
+	}
+	return p.options.Clock()
 }
 
 func refusal(source string, err error) error {

@@ -305,7 +305,7 @@ func (c config) market() (ask.Market, error) {
 	if err != nil {
 		return ask.Market{}, err
 	}
-	m := ask.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach}),
+	m := ask.Market{Pages: market.NewPages(market.PageOptions{PerHost: perHost, Reach: reach, Clock: time.Now}),
 		Names: map[ask.Question]string{}}
 	for _, a := range ask.Services() {
 		m.Names[a.Question] = a.Source
