@@ -104,7 +104,8 @@ func watchAddCommand() *cobra.Command {
 func watchImportCommand() *cobra.Command {
 	var site string
 	cmd := &cobra.Command{Use: "import FILE", Short: "Watch the phrases of a file, and keep the positions it tells",
-		Example: examples("cleverniche watch import places.csv", "cleverniche watch import places.xlsx --site second.example"), Args: args(cobra.ExactArgs(1)),
+		Example: examples("cleverniche watch import places.csv",
+			"cleverniche watch import places.xlsx --site second.example"), Args: args(cobra.ExactArgs(1)),
 		RunE: working(func(cmd *cobra.Command, s *study.Study, n niches.Niche, list []string) (err error) {
 			if site != "" {
 				if site, err = s.Watch.SaveOwnSite(cmd.Context(), n, site, ""); err != nil {
