@@ -5,6 +5,7 @@ go 1.26.0
 require (
 	github.com/PuerkitoBio/goquery v1.13.0
 	github.com/adrg/xdg v0.5.3
+	github.com/alexedwards/argon2id v1.0.0
 	github.com/andybalholm/cascadia v1.3.4
 	github.com/antchfx/xmlquery v1.5.2
 	github.com/antchfx/xpath v1.3.9

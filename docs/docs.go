@@ -18,7 +18,9 @@ var Glossary []byte
 // in screenshots.
 //
 //go:embed guide/*.md screenshots/judge.png screenshots/gather.png screenshots/sift.png screenshots/story.png
-//go:embed screenshots/group.png screenshots/sheet.png
+//go:embed screenshots/group.png screenshots/sheet.png screenshots/case.png screenshots/rivals.png
+//go:embed screenshots/rival.png screenshots/openings.png screenshots/monday.png screenshots/watch.png
+//go:embed screenshots/right.png screenshots/mine.png
 var Guide embed.FS
 
 // Sources says how any service is asked, Unlinked what forecasts are worth where nobody knows who links to a page.

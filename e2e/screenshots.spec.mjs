@@ -1,7 +1,7 @@
 // Makes docs/screenshots from the demo data. Only for `make screenshots`.
 import { execFileSync } from "node:child_process";
 import Papa from "papaparse";
-import { test, dataFile, demo, stop } from "./app.mjs";
+import { test, expect, dataFile, demo, start, stop } from "./app.mjs";
 
 test.skip(!process.env.SCREENSHOTS, "only for make screenshots");
 
@@ -18,8 +18,6 @@ test("screenshots", async ({ page }) => {
   await page.locator("#rows .selected a").press("Enter");
   await page.locator("main.story").waitFor();
   await shot("story");
-  await page.evaluate(() => document.querySelector("#results").scrollIntoView());
-  await shot("results");
   for (const site of ["astronotes.example", "nightyard.example"]) {
     await page.goto(`${address}/niches/1/sites/${site}`);
     await page.getByRole("button", { name: "Follow" }).click();
@@ -44,11 +42,6 @@ test("screenshots", async ({ page }) => {
   await page.locator(".job").getByText("Done").waitFor();
   await page.goto(`${address}/niches/1/case?with=2&with=3`);
   await shot("case");
-  await page.goto(`${address}/niches/3/case`);
-  await page.evaluate(() => document.querySelector(".decision").scrollIntoView());
-  await shot("earnings");
-  await page.goto(`${address}/niches/1/engine`);
-  await shot("engine");
   await page.goto(`${address}/niches/1/sift?words=4&from=100&to=5000&lacks=jobs,login`);
   await page.keyboard.press("c");
   await page.keyboard.press("j");
@@ -103,4 +96,32 @@ test("screenshots", async ({ page }) => {
   await page.waitForLoadState();
   await shot("forecast");
   await stop(child);
+  // The same for a team.
+  const common = ["--data", file, "--config", "/dev/null"];
+  const team = start("cleverniche", "serve", "--sign-in", "yes", "--listen", "127.0.0.1:0", ...common);
+  await expect.poll(() => team.output, { timeout: 30_000 }).toMatch(/Clever Niche is at \S+/);
+  const at = team.output.match(/Clever Niche is at (\S+)/)[1];
+  await page.goto(`${at}/sign-in`);
+  await shot("sign-in");
+  const people = ["people", "invite", "Ada", "--role", "owner", "--address", at];
+  await page.goto(execFileSync("../bin/cleverniche", [...people, ...common], { encoding: "utf8" }).trim());
+  await page.getByLabel("Password", { exact: true }).fill("four words in a row");
+  await page.getByLabel("The same again").fill("four words in a row");
+  await page.getByRole("button", { name: "Join" }).click();
+  for (const [name, role] of [
+    ["Ben", "editor"],
+    ["Cyd", "writer"],
+  ]) {
+    await page.goto(`${at}/people`);
+    await page.getByLabel("Name", { exact: true }).fill(name);
+    await page.getByLabel("Role", { exact: true }).selectOption(role);
+    await page.getByRole("button", { name: "Make a link" }).click();
+  }
+  await shot("people");
+  await page.goto(`${at}/niches/1/watch`);
+  await page.getByLabel("Phrases, one a line").fill("observing chair");
+  await page.getByRole("button", { name: "Watch them" }).click();
+  await page.goto(`${at}/audit`);
+  await shot("audit");
+  await stop(team);
 });

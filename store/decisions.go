@@ -139,12 +139,27 @@ func (s *Store) remark(ctx context.Context, niche uint, ideas []Idea, batchName,
 	})
 }
 
+// ErrSince says that somebody else changed since what is to be undone.
+var ErrSince = errors.New("somebody else changed that since")
+
 // UndoDecision takes back the latest batch of decisions, labels, notes or removals of a niche, some hundred at
 // a time, and returns it; it is empty when there is nothing to undo. Whoever is interrupted goes on by undoing again.
 func (s *Store) UndoDecision(ctx context.Context, niche uint) (undone []Decision, err error) {
-	last, err := first[Decision](s.read(ctx).Where("niche_id = ? AND "+byKey, niche).Order("id DESC"))
+	last, err := first[Decision](s.read(ctx).Where("niche_id = ? AND person = ? AND "+byKey, niche, personOf(ctx)).
+		Order("id DESC"))
 	if errors.Is(err, ErrNotFound) {
 		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	var since int64
+	err = s.read(ctx).Raw("SELECT count(*) FROM decisions d WHERE d.niche_id = ? AND d.batch = ? AND EXISTS (SELECT "+
+		"1 FROM "+
+		"decisions o WHERE o.idea_id = d.idea_id AND o.id > d.id AND o.person <> d.person)", niche, last.Batch).
+		Scan(&since).Error
+	if err == nil && since > 0 {
+		err = ErrSince
 	}
 	if err != nil {
 		return nil, err

@@ -74,6 +74,9 @@ func (s *Store) Spend(ctx context.Context, calls []Entry, since time.Time, budge
 				return ErrBudget
 			}
 		}
+		if err := withinOwn(tx, personOf(ctx), since, sum); err != nil {
+			return err
+		}
 		return tx.CreateInBatches(&calls, batch).Error
 	})
 }
@@ -183,6 +186,24 @@ func (s *Store) spent(ctx context.Context, where string, value any) (out Spent, 
 // SpentSince is what calls cost since a moment, in micro-units; those in doubt count.
 func (s *Store) SpentSince(ctx context.Context, since time.Time) (micros int64, err error) {
 	return spentSince(s.read(ctx), since)
+}
+
+// ErrOwnBudget is returned for a call that somebody's own budget does not cover.
+var ErrOwnBudget = errors.New("your own budget does not cover it")
+
+// withinOwn returns ErrOwnBudget where what somebody spent since a moment, and more, is over the budget they have.
+func withinOwn(tx *gorm.DB, person string, since time.Time, more int64) error {
+	var budget, spent int64
+	err := tx.Raw("SELECT coalesce(max(budget), 0) FROM members WHERE name = ?", person).Scan(&budget).Error
+	if err != nil || budget == 0 {
+		return err
+	}
+	err = tx.Raw("SELECT coalesce(sum(micros), 0) FROM ledger WHERE at >= ? AND person = ?", since.UTC(), person).
+		Scan(&spent).Error
+	if err == nil && spent+more > budget {
+		err = ErrOwnBudget
+	}
+	return err
 }
 
 func spentSince(tx *gorm.DB, since time.Time) (micros int64, err error) {

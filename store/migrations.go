@@ -313,6 +313,24 @@ var steps = []struct {
 		`CREATE TABLE owns (niche_id INTEGER PRIMARY KEY REFERENCES niches(id) ON DELETE CASCADE,
 			body TEXT NOT NULL DEFAULT '', outcomes BLOB, curve TEXT NOT NULL DEFAULT '')`,
 	}},
+	{"33-people", []string{
+		`CREATE TABLE members (id INTEGER PRIMARY KEY, name TEXT NOT NULL, role TEXT NOT NULL,
+			password TEXT NOT NULL DEFAULT '', budget INTEGER NOT NULL DEFAULT 0, created_at DATETIME NOT NULL,
+			removed_at DATETIME)`,
+		`CREATE UNIQUE INDEX members_name ON members (name COLLATE NOCASE)`,
+		`CREATE TABLE sessions (id INTEGER PRIMARY KEY, hash TEXT NOT NULL,
+			member_id INTEGER NOT NULL REFERENCES members(id) ON DELETE CASCADE, created_at DATETIME NOT NULL,
+			seen_at DATETIME NOT NULL, address TEXT NOT NULL DEFAULT '', agent TEXT NOT NULL DEFAULT '')`,
+		`CREATE UNIQUE INDEX sessions_hash ON sessions (hash)`,
+		`CREATE INDEX sessions_member ON sessions (member_id)`,
+		`CREATE TABLE invitations (hash TEXT PRIMARY KEY, name TEXT NOT NULL, role TEXT NOT NULL,
+			member_id INTEGER NOT NULL DEFAULT 0, by TEXT NOT NULL DEFAULT '', ends_at DATETIME NOT NULL)` + withoutRowID,
+		`CREATE TABLE attempts (key TEXT NOT NULL, at DATETIME NOT NULL)`,
+		`CREATE INDEX attempts_key ON attempts (key, at)`,
+		`CREATE TABLE deeds (id INTEGER PRIMARY KEY, at DATETIME NOT NULL, person TEXT NOT NULL,
+			niche_id INTEGER NOT NULL DEFAULT 0, act TEXT NOT NULL, what TEXT NOT NULL DEFAULT '',
+			address TEXT NOT NULL DEFAULT '')`,
+	}},
 }
 
 // topicSteps are what topics brought.

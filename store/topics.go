@@ -306,7 +306,7 @@ func setPlaces(tx *gorm.DB, niche, topic uint, ideas []uint) error {
 
 // LastTopicChange is when topics of a niche were last changed, of what can be undone.
 func (s *Store) LastTopicChange(ctx context.Context, niche uint) (time.Time, error) {
-	c, err := first[TopicChange](s.read(ctx).Where("niche_id = ?", niche).Order("id DESC"))
+	c, err := first[TopicChange](s.read(ctx).Where("niche_id = ? AND person = ?", niche, personOf(ctx)).Order("id DESC"))
 	if errors.Is(err, ErrNotFound) {
 		return time.Time{}, nil
 	}
@@ -315,7 +315,8 @@ func (s *Store) LastTopicChange(ctx context.Context, niche uint) (time.Time, err
 
 // LastDecision is when the latest decision, label or note of a niche was made, of what can be undone.
 func (s *Store) LastDecision(ctx context.Context, niche uint) (time.Time, error) {
-	d, err := first[Decision](s.read(ctx).Where("niche_id = ? AND "+byKey, niche).Order("id DESC"))
+	d, err := first[Decision](s.read(ctx).Where("niche_id = ? AND person = ? AND "+byKey, niche,
+		personOf(ctx)).Order("id DESC"))
 	if errors.Is(err, ErrNotFound) {
 		return time.Time{}, nil
 	}
@@ -325,12 +326,19 @@ func (s *Store) LastDecision(ctx context.Context, niche uint) (time.Time, error)
 // UndoTopics takes back the latest change to a niche's topics, and says which; "" when there is none.
 func (s *Store) UndoTopics(ctx context.Context, niche uint) (says string, err error) {
 	err = s.write(ctx, func(tx *gorm.DB) error {
-		last, err := first[TopicChange](tx.Where("niche_id = ?", niche).Order("id DESC"))
+		last, err := first[TopicChange](tx.Where("niche_id = ? AND person = ?", niche, personOf(ctx)).Order("id DESC"))
 		if errors.Is(err, ErrNotFound) {
 			return nil
 		}
 		if err != nil {
 			return err
+		}
+		var since int64 // what was there before would write over what others did
+		if err := tx.Model(&TopicChange{}).Where("niche_id = ? AND id > ?", niche, last.ID).Count(&since).Error; err != nil {
+			return err
+		}
+		if since > 0 {
+			return ErrSince
 		}
 		var was before
 		if err := json.Unmarshal([]byte(last.Before), &was); err != nil {

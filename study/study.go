@@ -24,6 +24,7 @@ import (
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
+	"cleverniche/study/people"
 	"cleverniche/study/results"
 	"cleverniche/study/rivals"
 	"cleverniche/study/sieves"
@@ -61,6 +62,7 @@ type Study struct {
 	Rivals    *rivals.Scout
 	Case      *thecase.Examiner
 	Watch     *watch.Watcher
+	People    *people.Keeper
 	Files     *files.Exporter
 
 	store   *store.Store
@@ -80,6 +82,7 @@ func New(st *store.Store, m ask.Market, o Options) *Study {
 	s := &Study{store: st, log: o.Log, forward: o.Forward}
 	s.Ask = ask.New(st, m, o.Options, o.Log)
 	s.Niches = niches.New(st, o.Suffixes)
+	s.People = people.New(st)
 	s.Jobs = jobs.New(st, s.Niches, jobs.Options{Currency: s.Ask.Currency(), Log: o.Log, Forward: o.Forward})
 	s.Sieves = sieves.New(st)
 	s.Ideas = ideas.New(st, ideatable.New(st, 0), s.Ask)

@@ -20,8 +20,6 @@ const (
 	mostList = imports.MostUpload + 64<<10 // a list of one's own, in parts, with the page's token before them
 )
 
-const csrfCookie = "cn_csrf"
-
 // guard lets through what is meant for this application: asked for by a name of its own (or a page
 // of a site that calls itself by this machine's address could read everything), and of a bounded
 // size. A large body is read when its request has shown the page's token only.
@@ -45,7 +43,7 @@ func guard(s *frame.Server, hosts []string, secret frame.Tokens) fiber.Handler {
 		}
 		c.RequestCtx().SetConnectionClose() // what is not read is not waited for
 		token := c.Get("X-Csrf-Token")
-		if token == "" || subtle.ConstantTimeCompare([]byte(token), []byte(c.Cookies(csrfCookie))) != 1 ||
+		if token == "" || subtle.ConstantTimeCompare([]byte(token), []byte(c.Cookies(s.CSRFCookie()))) != 1 ||
 			!secret.Signed(token) {
 			return s.Refuse(c, errNoToken)
 		}

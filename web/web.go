@@ -29,6 +29,7 @@ import (
 	"cleverniche/web/jobs"
 	"cleverniche/web/list"
 	"cleverniche/web/niches"
+	"cleverniche/web/people"
 	"cleverniche/web/plan"
 	"cleverniche/web/read"
 	"cleverniche/web/rivals"
@@ -55,7 +56,7 @@ var files embed.FS
 // screens are the places of the application.
 var screens = []frame.Screen{niches.Screen, gather.Screen, checks.Screen, filters.Screen, list.Screen, sift.Screen,
 	group.Screen, plan.Screen, idea.Screen, read.Screen, jobs.Screen, engine.Screen, asked.Screen, rivals.Screen,
-	thecase.Screen, watch.Screen, compare.Screen, about.Screen, start.Screen}
+	thecase.Screen, watch.Screen, compare.Screen, about.Screen, start.Screen, people.Screen}
 
 // Options are what the application is made of.
 type Options struct {
@@ -69,6 +70,10 @@ type Options struct {
 	SourceFiles string
 	// Metrics tells figures at /metrics.
 	Metrics bool
+	// SignIn lets in only who signs in; Secure says that browsers reach us by a secure connection, here or before us.
+	SignIn, Secure bool
+	// Proxied says that a proxy before us tells who asks, and how: one of this machine, or of a private network.
+	Proxied bool
 }
 
 // policy lets the page load its own files only: no inline script or style, no
@@ -87,6 +92,7 @@ func New(o Options) (*fiber.App, error) {
 	}
 	s := frame.NewServer(o.Study, o.Log, assets, screens...)
 	s.Reached, s.SourceFiles = o.Reached, o.SourceFiles
+	s.SignIn, s.Secure, s.Proxied = o.SignIn, o.Secure, o.Proxied
 	engine := html.NewFileSystem(http.FS(frame.Templates{FS: files}), ".html")
 	engine.AddFuncMap(s.Functions())
 	if err := engine.Load(); err != nil {
@@ -98,8 +104,9 @@ func New(o Options) (*fiber.App, error) {
 	}
 	app := fiber.New(fiber.Config{AppName: "Clever Niche", Views: engine, Immutable: true, ErrorHandler: s.Fail,
 		StreamRequestBody: true, DisablePreParseMultipartForm: true, BodyLimit: mostBody, ReadBufferSize: mostHead,
-		ReadTimeout: 30 * time.Second,
-		IdleTimeout: 2 * time.Minute})
+		ReadTimeout: 30 * time.Second, TrustProxy: o.Proxied,
+		TrustProxyConfig: fiber.TrustProxyConfig{Loopback: true, Private: true},
+		IdleTimeout:      2 * time.Minute})
 	app.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok") })
 	app.Get("/readyz", s.Ready)
 	m := newMetrics(o.Study)
@@ -113,17 +120,33 @@ func New(o Options) (*fiber.App, error) {
 			"panic", fmt.Sprint(p), "stack", string(debug.Stack()))
 	}}))
 	app.Use(guard(s, o.Hosts, tokens))
-	if o.Metrics {
+	if o.Metrics && !o.SignIn {
 		app.Get("/metrics", m.handler())
 	}
 	app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: streams}))
-	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}))
+	app.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, XFrameOptions: "DENY", ReferrerPolicy: "same-origin",
+		HSTSMaxAge: hsts(o.Secure), HSTSExcludeSubdomains: true}))
 	app.Get("/static/:version/*", assets.Serve)
-	app.Use(csrf.New(csrf.Config{CookieName: csrfCookie, CookieHTTPOnly: true, CookieSameSite: "Strict",
-		Storage: tokens, KeyGenerator: tokens.New, IdleTimeout: 30 * ask.Day, ErrorHandler: s.Refuse,
+	app.Use(csrf.New(csrf.Config{CookieName: s.CSRFCookie(), CookieSecure: o.Secure, CookieHTTPOnly: true,
+		CookieSameSite: "Strict",
+		Storage:        tokens, KeyGenerator: tokens.New, IdleTimeout: 30 * ask.Day, ErrorHandler: s.Refuse,
 		Extractor: extractors.Chain(extractors.FromHeader("X-Csrf-Token"), extractors.FromForm("csrf"))}))
+	if o.SignIn {
+		app.Use(gate(s))
+		if o.Metrics {
+			app.Get("/metrics", m.handler())
+		}
+	}
 	s.Routes(app)
 	return app, nil
+}
+
+// hsts is for how long browsers reach us by a secure connection only (RFC 6797), in seconds: a year.
+func hsts(secure bool) int {
+	if secure {
+		return 365 * 24 * 60 * 60
+	}
+	return 0
 }
 
 // streams reports whether what is asked for is sent while it is made: whoever compresses it would wait for all of it.

@@ -40,9 +40,16 @@ type setting struct {
 func settings() []setting {
 	out := []setting{
 		{"data", "", "the data file (default: cleverniche/cleverniche.db in the XDG data directory)"},
-		{"listen", "127.0.0.1:8570", "address to serve on; others than this machine's own need --anyone-may-do-everything"},
+		{"listen", "127.0.0.1:8570", "address to serve on; on others than this machine's own people sign in, by a " +
+			"secure connection"},
 		{"hosts", "", "names that the application is reached by, beside this machine's own, separated by commas"},
-		{"anyone-may-do-everything", "", "yes: allow an address that others can reach, though there is no sign-in"},
+		{"sign-in", "", "yes: people sign in on this machine's own address, too"},
+		{"tls-cert", "", "file with the certificate of a secure connection, in PEM"},
+		{"tls-key", "", "file with its private key"},
+		{"acme", "", "yes: fetch certificates for --hosts by ACME, and accept the terms of who gives them"},
+		{"acme-directory", "", "address of the ACME directory that gives them (default: the best-known free one)"},
+		{"behind-proxy", "", "yes: a proxy before this program makes connections secure, and tells who asks"},
+		{"anyone-may-do-everything", "", "yes: nobody signs in, on an address that others can reach"},
 		{"copies", "", "folder for the daily copies; none: no copies (default: copies beside the data file)"},
 		{"metrics", "", "yes: figures for Prometheus at /metrics"},
 	}
@@ -118,7 +125,7 @@ func readConfig(flags *pflag.FlagSet) (config, error) {
 	if err := known(v); err != nil {
 		return config{}, &usageError{fmt.Errorf("the configuration file %s: %w", file, err)}
 	}
-	for _, name := range []string{"anyone-may-do-everything", "metrics"} {
+	for _, name := range []string{"anyone-may-do-everything", "metrics", "sign-in", "acme", "behind-proxy"} {
 		if text := v.GetString(name); text != "" && text != "yes" && text != "no" {
 			return config{}, &usageError{fmt.Errorf("--%s: %q is neither yes nor no", name, text)}
 		}

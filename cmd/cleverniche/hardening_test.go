@@ -692,7 +692,7 @@ func TestHardeningMistakes(t *testing.T) {
 	}
 	if out, err := exec.Command(bin, append([]string{"serve", "--listen", "0.0.0.0:0"},
 		p.flags...)...).CombinedOutput(); err == nil ||
-		!strings.Contains(string(out), "there is no sign-in") {
+		!strings.Contains(string(out), "passwords in the clear") {
 		t.Errorf("listening to everybody: %v, %s", err, out)
 	}
 	for id := 1; id <= 5; id++ {

@@ -98,10 +98,6 @@ func secretKey(v *viper.Viper) (string, error) {
 	return key, nil
 }
 
-// errOpen is why an address that others can reach is not served on.
-var errOpen = errors.New("there is no sign-in: whoever reaches the address can read and change everything, and spend " +
-	"money. To serve it all the same, set --anyone-may-do-everything=yes, and --hosts to the names that it is reached by")
-
 // leastRoom is how much room on its disk a data file needs at least.
 const leastRoom = 64 << 20
 

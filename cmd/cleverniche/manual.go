@@ -94,7 +94,10 @@ func exampleConfig() string {
 // configSamples are values of settings that have none to begin with. The addresses are those of the simulated web, as
 // bin/standin serves it.
 var configSamples = map[string]string{"data": "/home/you/niches.db", "hosts": "niches.example",
-	"anyone-may-do-everything": "no", "copies": "none", "metrics": "no", "suggestions": "http://127.0.0.1:8571/suggest",
+	"anyone-may-do-everything": "no", "sign-in": "yes", "tls-cert": "/etc/niches/cert.pem",
+	"tls-key": "/etc/niches/key.pem", "acme": "no", "acme-directory": "https://acme.example/directory",
+	"behind-proxy": "no",
+	"copies":       "none", "metrics": "no", "suggestions": "http://127.0.0.1:8571/suggest",
 	"demand": "http://127.0.0.1:8571/demand", "results": "http://127.0.0.1:8571/search",
 	"links": "http://127.0.0.1:8571/links", "names": "http://127.0.0.1:8571/rdap", "engine": "lantern",
 	"key-file": "/home/you/.cleverniche-key", "reach": ".example=127.0.0.1:8571", "free-hosts": "pages.example"}

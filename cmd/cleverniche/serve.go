@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
-	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -40,16 +39,16 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			listener, hosts, err := c.listen(log)
+			d, err := c.listen(log)
 			if err != nil {
 				return err
 			}
 			s, _, closing, err := c.open(log)
 			if err != nil {
-				return errors.Join(err, listener.Close())
+				return errors.Join(err, d.listener.Close())
 			}
 			defer closing()
-			return serve(cmd.Context(), c, s, log, listener, hosts, func(address string) {
+			return serve(cmd.Context(), c, s, log, d, func(address string) {
 				fmt.Fprintln(cmd.OutOrStdout(), "Clever Niche is at", address)
 			})
 		}}
@@ -58,41 +57,30 @@ func serveCommand() *cobra.Command {
 // shutdown is how long open requests may still take at the end.
 const shutdown = 5 * time.Second
 
-// listen takes the address that is served on, before anything else is done, and says by what names it is reached.
-func (c config) listen(log *slog.Logger) (listener net.Listener, hosts []string, err error) {
-	address := c.GetString("listen")
-	if listener, err = net.Listen("tcp", address); err != nil {
-		return nil, nil, fmt.Errorf("listening on %s: %w", address, err)
-	}
-	hosts = c.list("hosts")
-	if a, ok := listener.Addr().(*net.TCPAddr); ok && !a.IP.IsLoopback() {
-		if c.GetString("anyone-may-do-everything") != "yes" {
-			listener.Close()
-			return nil, nil, &usageError{fmt.Errorf("--listen %s: %w", address, errOpen)}
-		}
-		log.Warn("anyone who reaches this address can read and change everything: there is no sign-in", "address", a.String())
-		if !a.IP.IsUnspecified() {
-			hosts = append(hosts, a.IP.String())
-		}
-	}
-	return listener, hosts, nil
-}
-
-func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, listener net.Listener, hosts []string,
-	ready func(string)) error {
+func serve(ctx context.Context, c config, s *study.Study, log *slog.Logger, d door, ready func(string)) error {
 	if free, ok := store.Room(filepath.Dir(c.dataFile())); ok && free < leastRoom {
 		log.Warn("the disk of the data file is nearly full: make room, or nothing can be kept soon", "free", free)
 	}
-	app, err := web.New(web.Options{Study: s, Log: log, Hosts: hosts, Reached: c.reached(), SourceFiles: c.sourceDir(),
-		Metrics: c.GetString("metrics") == "yes"})
+	app, err := web.New(web.Options{Study: s, Log: log, Hosts: d.hosts, Reached: c.reached(), SourceFiles: c.sourceDir(),
+		Metrics: c.GetString("metrics") == "yes", SignIn: d.signIn, Secure: d.secure, Proxied: d.proxied})
 	if err != nil {
-		listener.Close()
+		d.listener.Close()
 		return err
+	}
+	if d.signIn {
+		if any, err := s.People.Any(ctx); err != nil || !any {
+			if err != nil {
+				d.listener.Close()
+				return err
+			}
+			log.Warn("nobody can sign in yet: run “cleverniche people invite NAME --role owner”, and open the link it " +
+				"prints")
+		}
 	}
 	s.Jobs.Watch()
 	s.Keep(c.copies())
-	ready("http://" + listener.Addr().String())
-	return web.Serve(ctx, app, listener, shutdown)
+	ready(d.address())
+	return web.Serve(ctx, app, d.listener, shutdown)
 }
 
 // The demo's prices are invented; they show what cost looks like.
@@ -122,11 +110,11 @@ func demoCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			listener, hosts, err := c.listen(log)
+			d, err := c.listen(log)
 			if err != nil {
 				return err
 			}
-			defer listener.Close()
+			defer d.listener.Close()
 			unfinished := c.dataFile() + ".unfinished"
 			if _, err := os.Stat(unfinished); reset || err == nil {
 				if err := store.Remove(c.dataFile()); err != nil {
@@ -155,7 +143,7 @@ func demoCommand() *cobra.Command {
 			if err := prepareOnce(ctx, s, unfinished, cmd.ErrOrStderr()); err != nil {
 				return fmt.Errorf("preparing the demo: %w", err)
 			}
-			return serve(ctx, c, s, log, listener, hosts, func(address string) {
+			return serve(ctx, c, s, log, d, func(address string) {
 				fmt.Fprintf(cmd.OutOrStdout(),
 					"\n  Clever Niche is at %s\n  The stand-in web is at http://%s\n  One Ctrl-C stops both.\n\n", address, host)
 			})

@@ -53,7 +53,7 @@ func rootCommand() *cobra.Command {
 		nichesCommand(), sievesCommand(), decideCommand("keep", "Keep ideas", "Kept", sieve.Kept),
 		decideCommand("drop", "Drop ideas", "Dropped", sieve.Dropped), labelCommand(), deleteCommand(), undoCommand(),
 		backupCommand(), restoreCommand(), packCommand(), unpackCommand(),
-		serveCommand(), demoCommand(), manualCommand())
+		serveCommand(), peopleCommand(), demoCommand(), manualCommand())
 	root.SetCompletionCommandGroupID("run")
 	root.SetHelpCommandGroupID("run")
 	return root

@@ -92,9 +92,13 @@ func Again(ctx context.Context, before time.Time) context.Context {
 type BudgetError struct {
 	Micros   int64
 	Currency string
+	Own      bool // it is that of whoever asks
 }
 
 func (e *BudgetError) Error() string {
+	if e.Own {
+		return "your own budget for today is used up"
+	}
 	return fmt.Sprintf("the day's budget of %s is used up", money.Text(e.Micros, e.Currency))
 }
 

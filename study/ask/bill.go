@@ -123,7 +123,10 @@ func (s *Asker) await(ctx context.Context, src *Source, keys []string) (waited b
 func (s *Asker) spend(ctx context.Context, calls []store.Entry) error {
 	err := s.store.Spend(ctx, calls, s.Midnight(), s.options.Budget)
 	if errors.Is(err, store.ErrBudget) {
-		return &BudgetError{s.options.Budget, s.options.Currency}
+		return &BudgetError{s.options.Budget, s.options.Currency, false}
+	}
+	if errors.Is(err, store.ErrOwnBudget) {
+		return &BudgetError{Currency: s.options.Currency, Own: true}
 	}
 	return err
 }

@@ -39,7 +39,11 @@ type Undone struct {
 	Subject bool
 }
 
-// Undo takes back the latest of the decisions, labels, notes and changes to topics of a niche.
+// errSince is why somebody cannot undo what they did.
+var errSince = input.Bad("undo", "Somebody else changed that since. It can no longer be undone.")
+
+// Undo takes back, of what whoever asks did, the latest of the decisions, labels, notes and changes to topics of a
+// niche.
 func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 	decided, err := s.store.LastDecision(ctx, niche)
 	if err != nil {
@@ -51,12 +55,18 @@ func (s *Keeper) Undo(ctx context.Context, niche uint) (Undone, error) {
 	}
 	if changed.After(decided) {
 		says, err := s.store.UndoTopics(ctx, niche)
+		if errors.Is(err, store.ErrSince) {
+			err = errSince
+		}
 		if says != "" {
 			says += " was undone."
 		}
 		return Undone{Says: says, Topics: true}, err
 	}
 	rows, err := s.store.UndoDecision(ctx, niche)
+	if errors.Is(err, store.ErrSince) {
+		err = errSince
+	}
 	if err != nil || len(rows) == 0 {
 		return Undone{}, err
 	}

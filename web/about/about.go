@@ -29,7 +29,8 @@ var guide = []struct{ name, title string }{{"start", "Three minutes to a first t
 	{"first-evening", "The first evening, with files only"}, {"gather", "Gather"},
 	{"sift", "Sift"}, {"judge", "Judge"}, {"group", "Group"}, {"plan", "Plan"}, {"watch", "Watch"}, {"rivals", "Rivals"},
 	{"case", "The case"},
-	{"troubleshooting", "Troubleshooting"}, {"configuration", "Configuration"}, {"operating", "Run it for long"}}
+	{"troubleshooting", "Troubleshooting"}, {"configuration", "Configuration"}, {"operating", "Run it for long"},
+	{"people", "People: sign-in and roles"}}
 
 // Screen is the addresses of documents, in a niche and outside.
 var Screen = frame.Screen{Routes: func(s *frame.Server, niche, root fiber.Router) {

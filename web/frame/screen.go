@@ -17,6 +17,7 @@ import (
 	"cleverniche/study/ideas"
 	"cleverniche/study/input"
 	"cleverniche/study/niches"
+	"cleverniche/study/people"
 	"cleverniche/study/topics"
 
 	"github.com/gofiber/fiber/v3"
@@ -51,8 +52,26 @@ type Server struct {
 	Reached []string // endings of host names that only the application reaches, such as “.example”
 	// SourceFiles is the folder of files that describe services.
 	SourceFiles string
-	stages      []Stage
-	screens     []Screen
+	// SignIn says that people sign in; Secure that the browser reaches us by a secure connection.
+	SignIn, Secure bool
+	Proxied        bool // a proxy before us tells who asks
+	stages         []Stage
+	screens        []Screen
+}
+
+// SessionCookie is the name of the cookie that a session's secret is in. Behind a secure connection it is bound to this
+// very host (RFC 6265bis, the __Host- prefix).
+func (s *Server) SessionCookie() string { return s.cookie("cn_session") }
+
+// CSRFCookie is the name of the cookie that a page's token is in.
+func (s *Server) CSRFCookie() string { return s.cookie("cn_csrf") }
+
+// cookie is a cookie's name.
+func (s *Server) cookie(name string) string {
+	if s.Secure {
+		return "__Host-" + name
+	}
+	return name
 }
 
 // NewServer returns a server of screens.
@@ -222,7 +241,14 @@ type Page struct {
 	Standing string
 	CSRF     string
 	Notice   string
+	Person   *people.Person // who is signed in; nil where nobody signs in
 }
+
+// OnlyReads reports whether who is signed in may change nothing here.
+func (p Page) OnlyReads() bool { return p.Person != nil && !p.Person.Role.May(people.ToWork) }
+
+// Writes reports whether who is signed in sees briefs alone.
+func (p Page) Writes() bool { return p.Person != nil && !p.Person.Role.May(people.ToSee) }
 
 // Step is a stage of the trail as it is drawn.
 type Step struct {
@@ -232,7 +258,7 @@ type Step struct {
 
 // Bare is a page about no niche.
 func (s *Server) Bare(c fiber.Ctx, title string) (p Page, err error) {
-	p = Page{Title: title, CSRF: csrf.TokenFromContext(c)}
+	p = Page{Title: title, CSRF: csrf.TokenFromContext(c), Person: PersonOf(c)}
 	if t := s.Study.Damage(); t != nil {
 		p.Notice = Capital(t.Error()) + "."
 	}

@@ -16,6 +16,7 @@ import (
 	"cleverniche/study/input"
 	"cleverniche/study/jobs"
 	"cleverniche/study/niches"
+	"cleverniche/study/people"
 	"cleverniche/study/places"
 	"cleverniche/web/frame"
 	"cleverniche/web/start"
@@ -49,6 +50,9 @@ func home(s *frame.Server, c fiber.Ctx) error {
 	all, err := s.Study.Niches.All(c.Context())
 	if err != nil {
 		return err
+	}
+	if p := frame.PersonOf(c); p != nil && !p.Role.May(people.ToSee) {
+		return c.Redirect().To("/briefs")
 	}
 	if start.Bare(s, all) {
 		return c.Redirect().To("/start")

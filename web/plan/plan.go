@@ -34,7 +34,9 @@ var stage = frame.Stage{Place: 5, Path: "plan", Name: "Plan",
 	First:    sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept)}}.By(sieve.Searches, true)}
 
 // Screen is Plan.
-var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Server, niche, _ fiber.Router) {
+var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Server, niche, root fiber.Router) {
+	root.Get("/briefs", func(c fiber.Ctx) error { return showBriefs(s, c, nil) })
+	niche.Post("/written", written(s))
 	niche.Get("/plan", s.In(showSheet))
 	niche.Get("/plan/calendar", s.In(showCalendar))
 	niche.Get("/plan/choice", s.In(showChoice))
