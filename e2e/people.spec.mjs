@@ -3,6 +3,7 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import AxeBuilder from "@axe-core/playwright";
 import { test, expect, dataFile, start, stop, freePort } from "./app.mjs";
 
 const password = "four words in a row";
@@ -67,8 +68,15 @@ test("a team: the owner joins, invites, and each does what they may", async ({ b
     await ada.goto(`${address}/audit`);
     await expect(ada.locator("tbody")).toContainText("watch, add");
     await expect(ada.locator("tbody")).toContainText("Cyd");
+    // What is new here can be used by everybody.
+    for (const path of ["people", "audit", "you"]) {
+      await ada.goto(`${address}/${path}`);
+      expect((await new AxeBuilder({ page: ada }).setLegacyMode().analyze()).violations).toEqual([]);
+    }
     // Signing in again; somebody who is removed is out at once.
     await ben.getByRole("button", { name: "Sign out" }).click();
+    await expect(ben.locator(".picker")).toHaveCount(0);
+    expect((await new AxeBuilder({ page: ben }).setLegacyMode().analyze()).violations).toEqual([]);
     await ben.getByLabel("Name").fill("ben");
     await ben.getByLabel("Password").fill("wrong words in a row");
     await ben.getByRole("button", { name: "Sign in" }).click();

@@ -2,9 +2,11 @@ package web
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
+	"cleverniche/study/input"
 	"cleverniche/study/people"
 	"cleverniche/web/frame"
 
@@ -34,7 +36,7 @@ func gate(s *frame.Server) fiber.Handler {
 			return err
 		}
 		return s.Study.People.Note(c.Context(), people.Deed{NicheID: nicheIn(c), Act: c.Method() + " " + c.Route().Path,
-			What: c.Path(), Address: s.AddressOf(c)})
+			What: strings.TrimSpace(c.Path() + " " + sent(c)), Address: s.AddressOf(c)})
 	}
 }
 
@@ -69,6 +71,23 @@ func recorded(c fiber.Ctx) bool {
 		return false
 	}
 	return path != "/here" && !strings.HasSuffix(path, "/estimate") && !strings.HasSuffix(path, "/preview")
+}
+
+// mostSent is how much is kept of what a form sent.
+const mostSent = 300
+
+// hidden are fields whose values are nobody's to keep.
+var hidden = []string{"csrf", "password", "again", "old", "was"}
+
+// sent is what a form sent, as name=value, without secrets.
+func sent(c fiber.Ctx) string {
+	var parts []string
+	for name, value := range c.Request().PostArgs().All() {
+		if text := strings.TrimSpace(string(value)); text != "" && !slices.Contains(hidden, string(name)) {
+			parts = append(parts, string(name)+"="+text)
+		}
+	}
+	return input.Clip(strings.Join(parts, " "), mostSent)
 }
 
 // nicheIn is the niche in an address; 0 none.

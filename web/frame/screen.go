@@ -242,6 +242,7 @@ type Page struct {
 	CSRF     string
 	Notice   string
 	Person   *people.Person // who is signed in; nil where nobody signs in
+	Outside  bool           // somebody who is not signed in sees it
 }
 
 // OnlyReads reports whether who is signed in may change nothing here.

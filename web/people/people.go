@@ -65,7 +65,7 @@ func showSignIn(s *frame.Server, c fiber.Ctx, name, wrong string) error {
 	if err != nil {
 		return err
 	}
-	p.Niches = nil // who is not signed in does not see their names
+	p.Niches, p.Outside = nil, true // who is not signed in does not see their names
 	to := c.FormValue("to")
 	if to == "" {
 		to = c.Query("to")
@@ -141,7 +141,7 @@ func showJoin(s *frame.Server, c fiber.Ctx, wrong string) error {
 	if err != nil {
 		return err
 	}
-	p.Niches = nil
+	p.Niches, p.Outside = nil, true
 	return c.Render("people/join", joinPage{p, i, wrong, people.LeastPassword})
 }
 
