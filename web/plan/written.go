@@ -14,8 +14,8 @@ import (
 // toWrite is what writers see: the briefs of articles on the sheet, and what they may say of each.
 type toWrite struct {
 	frame.Page
-	Niches []nicheBriefs
-	Wrong  string
+	Lists []nicheBriefs
+	Wrong string
 }
 
 type nicheBriefs struct {
@@ -46,7 +46,7 @@ func showBriefs(s *frame.Server, c fiber.Ctx, wrong *input.Error) error {
 			}
 		}
 		if len(one.Articles) > 0 {
-			v.Niches = append(v.Niches, one)
+			v.Lists = append(v.Lists, one)
 		}
 	}
 	return c.Render("plan/written", v)
