@@ -79,16 +79,61 @@ test("a team: the owner joins, invites, and each does what they may", async ({ b
     expect((await new AxeBuilder({ page: ben }).setLegacyMode().analyze()).violations).toEqual([]);
     await ben.getByLabel("Name").fill("ben");
     await ben.getByLabel("Password").fill("wrong words in a row");
-    await ben.getByRole("button", { name: "Sign in" }).click();
-    await expect(ben.getByRole("alert")).toHaveText("The name or the password is wrong.");
+    await ben.getByRole("button", { name: "Sign in", exact: true }).click();
+    await expect(ben.getByRole("alert").first()).toHaveText("The name or the password is wrong.");
     await ben.getByLabel("Password").fill(password);
-    await ben.getByRole("button", { name: "Sign in" }).click();
+    await ben.getByRole("button", { name: "Sign in", exact: true }).click();
     await expect(ben.locator(".signed")).toContainText("Ben");
     await ada.goto(`${address}/people`);
     await ada.locator("tr", { hasText: "Ben" }).getByRole("button", { name: "Remove" }).click();
     await ada.waitForLoadState();
     await ben.goto(`${address}/niches/1/watch`);
     await expect(ben.locator("h1")).toHaveText("Sign in");
+  } finally {
+    await stop(child);
+  }
+});
+
+test("a passkey: made, used to sign in, removed", async ({ page, context }) => {
+  const common = ["--data", dataFile(), "--config", "/dev/null"];
+  const cli = (...words) => execFileSync("../bin/cleverniche", [...words, ...common], { encoding: "utf8" }).trim();
+  const port = await freePort();
+  const address = `http://localhost:${port}`;
+  const link = cli("people", "invite", "Ada", "--role", "owner", "--address", address);
+  const child = start("cleverniche", "serve", "--sign-in", "yes", "--listen", `127.0.0.1:${port}`, ...common);
+  await expect.poll(() => child.output).toContain("Clever Niche is at http://");
+  const device = await context.newCDPSession(page);
+  await device.send("WebAuthn.enable");
+  await device.send("WebAuthn.addVirtualAuthenticator", {
+    options: {
+      protocol: "ctap2",
+      transport: "internal",
+      hasResidentKey: true,
+      hasUserVerification: true,
+      isUserVerified: true,
+      automaticPresenceSimulation: true,
+    },
+  });
+  try {
+    await page.goto(link);
+    await page.getByLabel("Password", { exact: true }).fill(password);
+    await page.getByLabel("The same again").fill(password);
+    await page.getByRole("button", { name: "Join" }).click();
+    await page.goto(`${address}/you`);
+    await page.getByLabel("Name").fill("my laptop");
+    await page.getByRole("button", { name: "Add a passkey" }).click();
+    await expect(page.locator("main")).toContainText("my laptop");
+    await expect(page.locator("main")).toContainText("never used");
+    await page.getByRole("button", { name: "Sign out" }).click();
+    await page.goto(`${address}/you`); // leads to the sign-in, and back
+    await page.getByRole("button", { name: "Sign in with a passkey" }).click();
+    await expect(page.locator("h1")).toHaveText("Ada");
+    await expect(page.locator("main")).toContainText("used just now");
+    await page.getByRole("button", { name: "Remove" }).click();
+    await expect(page.locator("main")).not.toContainText("my laptop");
+    await page.getByRole("button", { name: "Sign out" }).click();
+    await page.getByRole("button", { name: "Sign in with a passkey" }).click();
+    await expect(page.getByRole("alert")).toContainText("That passkey does not fit.");
   } finally {
     await stop(child);
   }

@@ -306,3 +306,75 @@ func (s *Store) EachDeed(ctx context.Context, each func(Deed) error) error {
 		}
 	}
 }
+
+// Passkey is one of a member.
+type Passkey struct {
+	ID         uint
+	MemberID   uint
+	Name       string
+	Credential string // as JSON
+	CreatedAt  time.Time
+	UsedAt     *time.Time
+}
+
+// Ceremony is a passkey that is being made or shown.
+type Ceremony struct {
+	Hash     string `gorm:"primaryKey"` // of its secret
+	MemberID uint   // who makes one; 0 somebody signs in
+	Body     string // what the answer has to fit, as JSON
+	EndsAt   time.Time
+}
+
+// Passkeys of a member, the oldest first.
+func (s *Store) Passkeys(ctx context.Context, member uint) (out []Passkey, err error) {
+	return out, s.read(ctx).Where("member_id = ?", member).Order("id").Find(&out).Error
+}
+
+// AddPasskey keeps one, unless there are so many.
+func (s *Store) AddPasskey(ctx context.Context, p Passkey, most int) (ok bool, err error) {
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		var n int64
+		if err := tx.Model(&Passkey{}).Where("member_id = ?", p.MemberID).Count(&n).Error; err != nil || n >= int64(most) {
+			return err
+		}
+		ok, p.CreatedAt = true, s.now().UTC()
+		return tx.Create(&p).Error
+	})
+	return ok, err
+}
+
+// UsePasskey notes that one was shown, and what is known of it by now.
+func (s *Store) UsePasskey(ctx context.Context, id uint, credential string) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Model(&Passkey{}).Where("id = ?", id).
+			Updates(map[string]any{"credential": credential, "used_at": s.now().UTC()}).Error
+	})
+}
+
+// DeletePasskey takes one of a member away.
+func (s *Store) DeletePasskey(ctx context.Context, member, id uint) error {
+	return s.write(ctx, func(tx *gorm.DB) error {
+		return tx.Where("member_id = ? AND id = ?", member, id).Delete(&Passkey{}).Error
+	})
+}
+
+// BeginCeremony keeps one; those that are over are forgotten.
+func (s *Store) BeginCeremony(ctx context.Context, c Ceremony) error {
+	return s.writeLater(ctx, func(tx *gorm.DB) error {
+		if err := tx.Where("ends_at <= ?", s.now().UTC()).Delete(&Ceremony{}).Error; err != nil {
+			return err
+		}
+		return tx.Create(&c).Error
+	})
+}
+
+// EndCeremony returns one that is not over, or ErrNotFound: once.
+func (s *Store) EndCeremony(ctx context.Context, hash string) (c Ceremony, err error) {
+	err = s.write(ctx, func(tx *gorm.DB) error {
+		if c, err = first[Ceremony](tx.Where("hash = ? AND ends_at > ?", hash, s.now().UTC())); err != nil {
+			return err
+		}
+		return tx.Delete(&c).Error
+	})
+	return c, err
+}

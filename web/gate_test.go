@@ -49,7 +49,8 @@ func team(t *testing.T) (map[people.Role]*webtest.Site, *webtest.Site) {
 // is said here once more, by routes, so that neither list is right by itself.
 var needs = map[string]people.Right{
 	"POST /sign-out": people.ToWrite, "GET /you": people.ToWrite, "POST /you/password": people.ToWrite,
-	"POST /you/end": people.ToWrite, "GET /here": people.ToWrite,
+	"POST /you/end": people.ToWrite, "POST /you/passkeys": people.ToWrite,
+	"POST /you/passkeys/ask": people.ToWrite, "POST /you/passkeys/remove": people.ToWrite, "GET /here": people.ToWrite,
 	"GET /people": people.ToOwn, "POST /people": people.ToOwn, "POST /people/withdraw": people.ToOwn,
 	"POST /people/:member": people.ToOwn, "POST /people/:member/link": people.ToOwn,
 	"POST /people/:member/remove": people.ToOwn, "GET /audit": people.ToOwn, "GET /audit.csv": people.ToOwn,
@@ -63,7 +64,8 @@ var needs = map[string]people.Right{
 }
 
 // open are the routes that nobody signs in for.
-var open = []string{"/sign-in", "/join/:secret", "/niches/:niche/feed/:secret", "/niches/:niche/digest/:secret"}
+var open = []string{"/sign-in", "/sign-in/passkey", "/sign-in/passkey/ask", "/join/:secret",
+	"/niches/:niche/feed/:secret", "/niches/:niche/digest/:secret"}
 
 func neededBy(method, path string) people.Right {
 	if method == "HEAD" {

@@ -20,7 +20,7 @@ type rule struct {
 
 // rules, on paths in small letters and without a slash at their end, as the router takes them.
 var rules = []rule{
-	{path: regexp.MustCompile(`^/(sign-in|join/[^/]+)$`), open: true},
+	{path: regexp.MustCompile(`^/(sign-in(/passkey(/ask)?)?|join/[^/]+)$`), open: true},
 	{"GET HEAD", regexp.MustCompile(`^/niches/[^/]+/(feed|digest)/[^/]+$`), 0, true}, // their secret is asked for
 	{path: regexp.MustCompile(`^/(people|audit|metrics)($|[/.])`), right: people.ToOwn},
 	{path: regexp.MustCompile(`^/(you|sign-out|here)($|/)`), right: people.ToWrite},

@@ -66,11 +66,15 @@ func (r Role) May(what Right) bool {
 // Store is what is asked of the data file.
 type Store interface {
 	Accept(ctx context.Context, hash, password string) (store.Member, error)
+	AddPasskey(ctx context.Context, p store.Passkey, most int) (ok bool, err error)
 	Attempt(ctx context.Context, since time.Time, most map[string]int) (ok bool, err error)
+	BeginCeremony(ctx context.Context, c store.Ceremony) error
 	BeginSession(ctx context.Context, one store.Session) error
 	ChangeMember(ctx context.Context, id uint, role string, budget int64, owner string) error
 	Deeds(ctx context.Context, before uint, most int) ([]store.Deed, error)
+	DeletePasskey(ctx context.Context, member, id uint) error
 	EachDeed(ctx context.Context, each func(store.Deed) error) error
+	EndCeremony(ctx context.Context, hash string) (store.Ceremony, error)
 	EndSession(ctx context.Context, member, id uint) error
 	Forgive(ctx context.Context, keys []string) error
 	Invitation(ctx context.Context, hash string) (store.Invitation, error)
@@ -81,11 +85,13 @@ type Store interface {
 	Members(ctx context.Context, all bool) ([]store.Member, error)
 	Note(ctx context.Context, d store.Deed) error
 	Now() time.Time
+	Passkeys(ctx context.Context, member uint) ([]store.Passkey, error)
 	RemoveMember(ctx context.Context, id uint, owner string) error
 	Seen(ctx context.Context, id uint) error
 	SessionOf(ctx context.Context, hash string, used, begun time.Time) (store.Session, error)
 	Sessions(ctx context.Context, member uint) ([]store.Session, error)
 	SetPassword(ctx context.Context, id uint, password string, keep uint) error
+	UsePasskey(ctx context.Context, id uint, credential string) error
 	Withdraw(ctx context.Context, name string) error
 }
 

@@ -270,3 +270,43 @@ func TestRecordAndPresence(t *testing.T) {
 		t.Error("who is gone is there")
 	}
 }
+
+// TestPasskeyAnswers: an answer counts once, for whom it was asked, and only if it is one. (That a real one is taken is
+// held in the browser: e2e/people.spec.mjs.)
+func TestPasskeyAnswers(t *testing.T) {
+	k, c := open(t)
+	ada, _ := joined(t, k, "Ada", people.Owner)
+	ben, _ := joined(t, k, "Ben", people.Editor)
+	const host, origin = "niches.example", "https://niches.example"
+	make := func() string {
+		t.Helper()
+		asked, err := k.MakePasskey(ctx, ada, host, origin)
+		if err != nil || !strings.Contains(string(asked.Options), `"rp":{"name":"Clever Niche","id":"niches.example"}`) {
+			t.Fatalf("%s, %v", asked.Options, err)
+		}
+		return asked.Secret
+	}
+	for _, garbage := range []string{"", "{}", "[1]", `{"id":"x","type":"public-key","rawId":"x","response":{}}`} {
+		refused(t, garbage, k.AddPasskey(ctx, ada, host, origin, make(), "mine", []byte(garbage)))
+	}
+	refused(t, "another's", k.AddPasskey(ctx, ben, host, origin, make(), "mine", []byte("{}")))
+	refused(t, "a guessed secret", k.AddPasskey(ctx, ada, host, origin, "guessed", "mine", []byte("{}")))
+	if list, err := k.Passkeys(ctx, ada); err != nil || len(list) != 0 {
+		t.Errorf("%+v, %v", list, err)
+	}
+	asked, err := k.AskPasskey(ctx, host, origin, "192.0.2.1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, _, err = k.SignInByPasskey(ctx, host, origin, asked.Secret, []byte("{}"), "", "")
+	refused(t, "nothing shown", err)
+	_, _, err = k.SignInByPasskey(ctx, host, origin, make(), []byte("{}"), "", "")
+	refused(t, "what was to make one", err)
+	late, err := k.AskPasskey(ctx, host, origin, "192.0.2.1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	c.on(6 * time.Minute)
+	_, _, err = k.SignInByPasskey(ctx, host, origin, late.Secret, []byte("{}"), "", "")
+	refused(t, "late", err)
+}

@@ -31,6 +31,7 @@ var Screen = frame.Screen{Routes: func(s *frame.Server, _, root fiber.Router) {
 	root.Get("/you", func(c fiber.Ctx) error { return showYou(s, c, nil, false) })
 	root.Post("/you/password", func(c fiber.Ctx) error { return changePassword(s, c) })
 	root.Post("/you/end", func(c fiber.Ctx) error { return endSession(s, c) })
+	passkeyRoutes(s, root)
 	root.Get("/people", func(c fiber.Ctx) error { return showPeople(s, c, nil, "") })
 	root.Post("/people", func(c fiber.Ctx) error { return invite(s, c) })
 	root.Post("/people/withdraw", func(c fiber.Ctx) error { return withdraw(s, c) })
@@ -168,6 +169,7 @@ func join(s *frame.Server, c fiber.Ctx) error {
 type youPage struct {
 	frame.Page
 	Sessions []people.Session
+	Passkeys []people.Passkey
 	Wrong    string
 	Field    string
 	Changed  bool
@@ -184,6 +186,9 @@ func showYou(s *frame.Server, c fiber.Ctx, wrong *input.Error, changed bool) err
 		v.Wrong, v.Field = wrong.Reason, wrong.Field
 	}
 	if v.Sessions, err = s.Study.People.Sessions(c.Context(), *p.Person); err != nil {
+		return err
+	}
+	if v.Passkeys, err = s.Study.People.Passkeys(c.Context(), *p.Person); err != nil {
 		return err
 	}
 	return c.Render("people/you", v)
