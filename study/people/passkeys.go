@@ -183,7 +183,8 @@ func (k *Keeper) RemovePasskey(ctx context.Context, p Person, id uint) error {
 
 // AskPasskey begins to let somebody sign in by a passkey, whoever that is.
 func (k *Keeper) AskPasskey(ctx context.Context, host, origin, address string) (Asking, error) {
-	ok, err := k.store.Attempt(ctx, k.store.Now().Add(-attemptsIn), map[string]int{"address:" + address: mostOfAddress})
+	ok, err := k.store.Attempt(ctx, k.store.Now().Add(-attemptsIn),
+		map[string]int{"address:" + networkOf(address): mostOfAddress})
 	if err != nil {
 		return Asking{}, err
 	}
@@ -229,7 +230,7 @@ func (k *Keeper) SignInByPasskey(ctx context.Context, host, origin, plain string
 		if m, err = k.store.Member(ctx, uint(id)); err != nil {
 			return nil, err
 		}
-		who, err = k.holds(ctx, from(m))
+		who, err = k.holds(ctx, personOf(m))
 		return who, err
 	}, session, parsed)
 	if err != nil || used.Authenticator.CloneWarning { // a copy of the key was used elsewhere
@@ -247,5 +248,5 @@ func (k *Keeper) SignInByPasskey(ctx context.Context, host, origin, plain string
 		}
 	}
 	begun, err := k.begin(ctx, m, address, agent)
-	return begun, from(m), err
+	return begun, personOf(m), err
 }

@@ -7,6 +7,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"net/netip"
 	"slices"
 	"strings"
 	"time"
@@ -113,7 +114,7 @@ type Person struct {
 	Session uint  // that a request comes by; 0 none
 }
 
-func from(m store.Member) Person {
+func personOf(m store.Member) Person {
 	return Person{ID: m.ID, Name: m.Name, Role: Role(m.Role), Budget: m.Budget}
 }
 
@@ -162,8 +163,9 @@ var ErrTooOften = input.Bad("password", "Too many attempts. Try again in 15 minu
 func (k *Keeper) SignIn(ctx context.Context, name, password, address, agent string) (string, Person, error) {
 	name = strings.TrimSpace(name)
 	folded := strings.ToLower(input.Clip(name, MostName))
-	keys := map[string]int{"both:" + folded + "@" + address: mostOfOne, "name:" + folded: mostOfName,
-		"address:" + address: mostOfAddress}
+	from := networkOf(address)
+	keys := map[string]int{"both:" + folded + "@" + from: mostOfOne, "name:" + folded: mostOfName,
+		"address:" + from: mostOfAddress}
 	ok, err := k.store.Attempt(ctx, k.store.Now().Add(-attemptsIn), keys)
 	if err != nil {
 		return "", Person{}, err
@@ -183,11 +185,24 @@ func (k *Keeper) SignIn(ctx context.Context, name, password, address, agent stri
 	if err != nil || failed != nil || !right || m.Password == "" {
 		return "", Person{}, ErrSignIn
 	}
-	if err := k.store.Forgive(ctx, []string{"both:" + folded + "@" + address}); err != nil {
+	if err := k.store.Forgive(ctx, []string{"both:" + folded + "@" + from}); err != nil {
 		return "", Person{}, err
 	}
 	plain, err := k.begin(ctx, m, address, agent)
-	return plain, from(m), err
+	return plain, personOf(m), err
+}
+
+// networkOf is what counts as one address: of IPv6 the first 64 bits, which is what one line is given (RFC 6177).
+func networkOf(address string) string {
+	a, err := netip.ParseAddr(address)
+	if err != nil || a.Unmap().Is4() {
+		return address
+	}
+	p, err := a.Prefix(64)
+	if err != nil {
+		return address
+	}
+	return p.String()
 }
 
 // begin begins a session. Each has a secret of its own, so that none can be fixed before.
@@ -207,7 +222,7 @@ func (k *Keeper) Of(ctx context.Context, plain string) (p Person, ok bool, err e
 	if err == nil {
 		var m store.Member
 		if m, err = k.store.Member(ctx, s.MemberID); err == nil {
-			p = from(m)
+			p = personOf(m)
 			p.Session = s.ID
 			if now.Sub(s.SeenAt) > seenAgain {
 				err = k.store.Seen(ctx, s.ID)
@@ -231,7 +246,7 @@ func (k *Keeper) Any(ctx context.Context) (bool, error) {
 func (k *Keeper) List(ctx context.Context) (out []Person, err error) {
 	list, err := k.store.Members(ctx, false)
 	for _, m := range list {
-		out = append(out, from(m))
+		out = append(out, personOf(m))
 	}
 	return out, err
 }
@@ -352,7 +367,7 @@ func (k *Keeper) Accept(ctx context.Context, plain, password, address, agent str
 		return "", Person{}, err
 	}
 	session, err := k.begin(ctx, m, address, agent)
-	return session, from(m), err
+	return session, personOf(m), err
 }
 
 // ChangePassword gives oneself another one; other sessions end.

@@ -223,6 +223,16 @@ func TestGuessing(t *testing.T) {
 	if sprayed > 60 {
 		t.Errorf("a password is tried for %d names", sprayed)
 	}
+	wide := 0 // of an IPv6 line every address is one
+	for ; wide < 200; wide++ {
+		if _, _, err := k.SignIn(ctx, fmt.Sprint("other", wide), "sprayed words here", fmt.Sprintf("2001:db8:0:1::%x", wide),
+			""); errors.Is(err, people.ErrTooOften) {
+			break
+		}
+	}
+	if wide > 60 {
+		t.Errorf("from one IPv6 line it is tried for %d names", wide)
+	}
 	if c.on(16 * time.Minute); tries("Ada", "192.0.2.9") == 0 {
 		t.Error("it is never forgotten")
 	}
