@@ -124,11 +124,13 @@ type Clicked struct {
 	Place  float64
 	Shown  int
 	Clicks int
+	Page   string
 }
 
 // Clicked is what the latest search reports said of a niche's ideas, of the first ten places.
 func (s *Store) Clicked(ctx context.Context, niche uint) (out []Clicked, err error) {
-	return out, s.read(ctx).Raw("SELECT id AS idea_id, phrase, my_place AS place, my_shown AS shown, my_clicks AS clicks "+
+	return out, s.read(ctx).Raw("SELECT id AS idea_id, phrase, my_place AS place, my_shown AS shown, my_clicks AS "+
+		"clicks, my_page AS page "+
 		"FROM ideas WHERE niche_id = ? AND my_place < 10.5 AND my_shown > 0 AND my_clicks IS NOT NULL AND "+present,
 		niche).Scan(&out).Error
 }

@@ -87,6 +87,9 @@ func (s *Researcher) LearnCurve(ctx context.Context, n niches.Niche) (job *jobs.
 	name, _, _ := strings.Cut(n.OwnSite, ".")
 	var report []worth.Observed
 	for _, c := range list {
+		if c.Page != "" && !s.niches.IsOwn(n, c.Page) { // a report of another site
+			continue
+		}
 		if name != "" && strings.Contains(strings.ReplaceAll(phrase.Normal(c.Phrase), " ", ""), name) {
 			continue
 		}

@@ -12,6 +12,8 @@ import (
 	"time"
 
 	"cleverniche/core/faults"
+	"cleverniche/core/intent"
+	"cleverniche/core/serp"
 	"cleverniche/market"
 	"cleverniche/store"
 	"cleverniche/study/articles"
@@ -32,9 +34,10 @@ type MyPage struct {
 	URL      string
 	Phrase   string // that it is watched for, or stands for; "" none
 	Place    int
-	Checked  bool // Place is known
-	Searches int  // a month, of that phrase; −1 not known
-	Clicks   int  // of my latest search report; −1 not known
+	Checked  bool    // Place is known
+	Searches int     // a month, of that phrase; −1 not known
+	Clicks   int     // of my latest search report; −1 not known
+	Fit      float64 // with that phrase, by the checklist, 0 to 100; −1 not known
 	Next     string
 	Faults   int
 	Weight   int // of these together
@@ -82,7 +85,7 @@ func (s *Watcher) Mine(ctx context.Context, n niches.Niche, site string, watched
 		}
 		read[r.URL] = r
 		if by[r.URL] == nil {
-			by[r.URL] = &MyPage{URL: r.URL, Searches: -1, Clicks: -1}
+			by[r.URL] = &MyPage{URL: r.URL, Searches: -1, Clicks: -1, Fit: -1}
 		}
 	}
 	var list []faults.Page
@@ -110,6 +113,11 @@ func (s *Watcher) Mine(ctx context.Context, n niches.Niche, site string, watched
 			one.Read = later(one.Read, asked)
 			p.Title, p.Description, p.Canonical, p.Main = page.Title, page.Description, page.Canonical, page.H1
 			p.Headings, p.Words, p.Lands = page.Headings, page.Words, page.URL
+			if one.Phrase != "" {
+				kind, _ := serp.TypeOf(url, page.Title, page)
+				one.Fit = serp.NewQuery(one.Phrase, n.Language).FitOf(serp.Result{URL: url, Title: page.Title, Page: page}, kind,
+					intent.Learn, false).Total
+			}
 		case p.Trouble == "":
 			out.Unread++
 			continue
@@ -152,7 +160,7 @@ func (s *Watcher) knownPages(n niches.Niche, site string, watched []Page,
 	by := map[string]*MyPage{}
 	of := func(url string) *MyPage {
 		if by[url] == nil && len(by) < mostKnown {
-			by[url] = &MyPage{URL: url, Searches: -1, Clicks: -1}
+			by[url] = &MyPage{URL: url, Searches: -1, Clicks: -1, Fit: -1}
 		}
 		return by[url]
 	}

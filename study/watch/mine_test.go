@@ -140,6 +140,9 @@ func TestMyPages(t *testing.T) {
 		t.Fatalf("%+v", got)
 	}
 	before := len(got.Faults)
+	if fit := got.Pages[0].Fit; fit < 0 || fit >= 100 {
+		t.Errorf("a page that misses its phrase fits by %.0f", fit)
+	}
 	for i, state := range []string{watch.Done, watch.Ignored} {
 		if err := s.Watch.Mend(ctx, n, got.Faults[i].URL, got.Faults[i].Key, state); err != nil {
 			t.Fatal(err)

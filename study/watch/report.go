@@ -23,6 +23,9 @@ func (s *Watcher) FromReport(ctx context.Context, n niches.Niche) (says string, 
 	}
 	kept := 0
 	for _, r := range list {
+		if r.Page != "" && !s.niches.IsOwn(n, r.Page) { // a report of another site
+			continue
+		}
 		place := int(math.Round(r.Place))
 		if place < 1 || place > watch.Depth {
 			place = 0

@@ -435,6 +435,13 @@ func TestFromASearchReport(t *testing.T) {
 		p.Stands != "http://mine.example/page" {
 		t.Fatalf("%+v", p)
 	}
+	other := "query,page,clicks,impressions,ctr,position\nmoon map,http://other.example/page,12,300,0.04,2\n"
+	if _, err := s.Imports.Take(ctx, n, "another site's", strings.NewReader(other)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Watch.FromReport(ctx, n); err != nil || len(pages(t, s, n)[0].Line) != 1 {
+		t.Errorf("a report of another site says where mine stands: %v", err)
+	}
 	c.days.Store(30)
 	bring("14.4")
 	bring("9.6")

@@ -1,10 +1,13 @@
 package watch
 
 import (
+	"context"
+	"io"
 	"net/url"
 	"strconv"
 	"strings"
 
+	"cleverniche/study/files"
 	"cleverniche/study/input"
 	"cleverniche/study/watch"
 	"cleverniche/web/frame"
@@ -87,4 +90,48 @@ func readMine(r *frame.Request) error {
 		return err
 	}
 	return toMine(r)
+}
+
+// exportMine sends my pages and their faults as a table.
+func exportMine(r *frame.Request) error {
+	format, err := files.FormatNamed(r.Params("format"))
+	if err != nil || format.Name != "csv" && format.Name != "xlsx" {
+		return input.ErrNotFound
+	}
+	_, site, err := sitesOf(r)
+	if err != nil {
+		return err
+	}
+	list, err := r.Study.Watch.Pages(r.Context(), r.Niche)
+	if err != nil {
+		return err
+	}
+	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
+	if err != nil {
+		return err
+	}
+	mine, err := r.Study.Watch.Mine(r.Context(), r.Niche, site, list, ranking)
+	if err != nil {
+		return err
+	}
+	var out []files.OwnPage
+	for _, p := range mine.Pages {
+		row := files.OwnPage{URL: p.URL, Phrase: p.Phrase, Next: p.Next, Place: p.Place, Searches: p.Searches,
+			Clicks: p.Clicks, Fit: p.Fit}
+		some := false
+		for _, f := range mine.Faults {
+			if f.URL == p.URL {
+				some = true
+				row.Fault, row.Fix, row.Weight = f.Says, f.Mend, f.Weight
+				out = append(out, row)
+			}
+		}
+		if !some {
+			out = append(out, row)
+		}
+	}
+	title, now := "Pages of "+mine.Site, r.Now()
+	return r.Stream(r.FileName("pages", format.Ending), format.Media, func(_ context.Context, w io.Writer) error {
+		return files.OwnPages(w, out, title, now, format)
+	})
 }

@@ -46,6 +46,7 @@ var Screen = frame.Screen{Stages: []frame.Stage{stage}, Routes: func(s *frame.Se
 	niche.Post("/watch/sites/remove", s.In(removeSite))
 	niche.Get("/watch/right", s.In(func(r *frame.Request) error { return showRight(r, nil) }))
 	niche.Get("/watch/mine", s.In(func(r *frame.Request) error { return showMine(r, nil) }))
+	niche.Get("/watch/pages/:format", s.In(exportMine))
 	niche.Post("/watch/own", s.Form(useOwn, showRight))
 	niche.Post("/watch/curve", s.Form(useCurve, showRight))
 	niche.Post("/watch/mend", s.Form(mend, showMine))

@@ -43,6 +43,7 @@ func TestThePages(t *testing.T) {
 		"added a &lt;table&gt;",
 		"typed by you", "Nothing was forecast")
 	webtest.Holds(t, s.Get("/niches/1/watch/places/csv"), "phrase,day,place", "2026-01-05,14")
+	webtest.Holds(t, s.Get("/niches/1/watch/pages/csv"), "page,phrase,position")
 	post("1/unremark", url.Values{"id": {"1"}}, 303)
 	if strings.Contains(s.Get("/niches/1/watch/1"), "lt;table") {
 		t.Error("a remark that was deleted is there")
