@@ -262,10 +262,20 @@ func (s *Store) Attempt(ctx context.Context, since time.Time, most map[string]in
 	return ok, err
 }
 
-// Forgive forgets attempts under keys: somebody signed in.
-func (s *Store) Forgive(ctx context.Context, keys []string) error {
+// Forgive forgets all attempts under a key, "" none, and of the others the latest of each: somebody signed in, and that
+// attempt was none to guess.
+func (s *Store) Forgive(ctx context.Context, all string, latest ...string) error {
 	return s.writeLater(ctx, func(tx *gorm.DB) error {
-		return tx.Exec("DELETE FROM attempts WHERE key IN ?", keys).Error
+		if err := tx.Exec("DELETE FROM attempts WHERE key = ?", all).Error; err != nil {
+			return err
+		}
+		for _, key := range latest {
+			if err := tx.Exec("DELETE FROM attempts WHERE rowid = (SELECT max(rowid) FROM attempts WHERE key = ?)",
+				key).Error; err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }
 

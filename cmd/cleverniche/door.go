@@ -26,8 +26,9 @@ var errPlain = errors.New("people would send their passwords in the clear. Set -
 	"--acme=yes " +
 	"with --hosts, or --behind-proxy=yes where a proxy before this program has the certificate")
 
-// listen takes the address that is served on, before anything else is done. On an address of this machine's own nobody
-// signs in unless --sign-in says so; on any other everybody does, unless --anyone-may-do-everything says otherwise.
+// listen takes the address that is served on, before anything else is done. On an address of this machine's own
+// nobody signs in unless --sign-in says so; on any other, and behind a proxy, everybody does, unless
+// --anyone-may-do-everything says otherwise.
 func (c config) listen(log *slog.Logger) (d door, err error) {
 	address := c.GetString("listen")
 	d.hosts, d.proxied = c.list("hosts"), c.GetString("behind-proxy") == "yes"
@@ -41,9 +42,9 @@ func (c config) listen(log *slog.Logger) (d door, err error) {
 	}
 	a, _ := d.listener.Addr().(*net.TCPAddr)
 	own := a == nil || a.IP.IsLoopback()
-	d.signIn = c.GetString("sign-in") == "yes" || !own
+	d.signIn = c.GetString("sign-in") == "yes" || !own || d.proxied
 	switch {
-	case !own && c.GetString("anyone-may-do-everything") == "yes":
+	case (!own || d.proxied) && c.GetString("anyone-may-do-everything") == "yes":
 		log.Warn("anyone who reaches this address can read and change everything: there is no sign-in", "address", a.String())
 		d.signIn = false
 	case d.signIn && !own && !d.secure:

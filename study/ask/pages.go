@@ -65,7 +65,8 @@ const mostSitemaps = 50
 type Listed struct{ URL, Touched string }
 
 // SitePages are the pages of a site by its sitemaps, those that its robots.txt names or the usual one, at most so many.
-func (s *Asker) SitePages(ctx context.Context, site string, most int) (out []Listed, err error) {
+// whole says that these are all: none of the sitemaps failed, and none was left out.
+func (s *Asker) SitePages(ctx context.Context, site string, most int) (out []Listed, whole bool, err error) {
 	seen := map[string]bool{}
 	var failed error
 	for _, origin := range []string{"https://" + site, "http://" + site} {
@@ -77,6 +78,7 @@ func (s *Asker) SitePages(ctx context.Context, site string, most int) (out []Lis
 				}
 			}
 		}
+		whole = true
 		for read := 0; len(open) > 0 && read < mostSitemaps && len(out) < most; read++ {
 			at := open[0]
 			if open = open[1:]; seen[at] {
@@ -85,7 +87,7 @@ func (s *Asker) SitePages(ctx context.Context, site string, most int) (out []Lis
 			seen[at] = true
 			got, err := s.Sitemap(ctx, at)
 			if err != nil {
-				failed = errors.Join(failed, err)
+				failed, whole = errors.Join(failed, err), false
 				continue
 			}
 			for i, p := range got.Value.Pages[:min(most-len(out), len(got.Value.Pages))] {
@@ -98,11 +100,11 @@ func (s *Asker) SitePages(ctx context.Context, site string, most int) (out []Lis
 			open = append(open, slices.Sorted(slices.Values(got.Value.More))...) // the same ones, whatever their order
 		}
 		if len(out) > 0 {
-			return out, nil
+			return out, whole && len(open) == 0 && len(out) < most, nil
 		}
 	}
 	if failed == nil {
 		failed = errors.New("its sitemap names no page")
 	}
-	return nil, errors.New(strings.Split(failed.Error(), "\n")[0])
+	return nil, false, errors.New(strings.Split(failed.Error(), "\n")[0])
 }

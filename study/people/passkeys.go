@@ -247,6 +247,9 @@ func (k *Keeper) SignInByPasskey(ctx context.Context, host, origin, plain string
 			}
 		}
 	}
+	if err := k.store.Forgive(ctx, "", "address:"+networkOf(address)); err != nil {
+		return "", Person{}, err
+	}
 	begun, err := k.begin(ctx, m, address, agent)
 	return begun, personOf(m), err
 }

@@ -8,7 +8,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"net/netip"
-	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -77,7 +76,7 @@ type Store interface {
 	EachDeed(ctx context.Context, each func(store.Deed) error) error
 	EndCeremony(ctx context.Context, hash string) (store.Ceremony, error)
 	EndSession(ctx context.Context, member, id uint) error
-	Forgive(ctx context.Context, keys []string) error
+	Forgive(ctx context.Context, all string, latest ...string) error
 	Invitation(ctx context.Context, hash string) (store.Invitation, error)
 	Invitations(ctx context.Context) ([]store.Invitation, error)
 	Invite(ctx context.Context, i store.Invitation) error
@@ -185,7 +184,7 @@ func (k *Keeper) SignIn(ctx context.Context, name, password, address, agent stri
 	if err != nil || failed != nil || !right || m.Password == "" {
 		return "", Person{}, ErrSignIn
 	}
-	if err := k.store.Forgive(ctx, []string{"both:" + folded + "@" + from}); err != nil {
+	if err := k.store.Forgive(ctx, "both:"+folded+"@"+from, "name:"+folded, "address:"+from); err != nil {
 		return "", Person{}, err
 	}
 	plain, err := k.begin(ctx, m, address, agent)
@@ -290,12 +289,7 @@ func (k *Keeper) Invite(ctx context.Context, name string, role Role, by string) 
 	if err != nil {
 		return "", err
 	}
-	if !slices.ContainsFunc(Roles, func(r struct {
-		Role Role
-		Says string
-	}) bool {
-		return r.Role == role
-	}) {
+	if !role.May(ToWrite) { // every role may
 		return "", input.Bad("role", "That option is not available. Reload the page.")
 	}
 	plain, kept := secret()

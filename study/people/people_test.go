@@ -213,6 +213,11 @@ func TestGuessing(t *testing.T) {
 	if _, _, err := k.SignIn(ctx, "Ada", password, "192.0.2.1", ""); err != nil {
 		t.Errorf("herself from elsewhere: %v", err)
 	}
+	for i := range 70 { // many of one house sign in
+		if _, _, err := k.SignIn(ctx, "Ada", password, "192.0.2.50", ""); err != nil {
+			t.Fatalf("sign-in %d from one address: %v", i+1, err)
+		}
+	}
 	sprayed := 0
 	for ; sprayed < 200; sprayed++ {
 		if _, _, err := k.SignIn(ctx, fmt.Sprint("name", sprayed), "sprayed words here", "192.0.2.7", ""); errors.Is(err,

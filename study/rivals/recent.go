@@ -109,7 +109,7 @@ func (s *Scout) movedTo(name string, pages map[string]string) string {
 
 // sitemaps reads pages with the days on which they were changed, "" where that is not said.
 func (s *Scout) sitemaps(ctx context.Context, name string) (map[string]string, error) {
-	list, err := s.asker.SitePages(ctx, name, mostPages)
+	list, _, err := s.asker.SitePages(ctx, name, mostPages)
 	out := make(map[string]string, len(list))
 	for _, p := range list {
 		out[bare(p.URL)] = p.Touched

@@ -3,12 +3,14 @@ package watch
 import (
 	"context"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
 
 	"cleverniche/core/phrase"
 	"cleverniche/core/serp"
+	"cleverniche/core/sieve"
 	"cleverniche/store"
 	"cleverniche/study/ask"
 	"cleverniche/study/gather"
@@ -136,8 +138,8 @@ func (s *Watcher) rivalry(ctx context.Context, n niches.Niche, pages []Page) (li
 }
 
 // pathWords are the words of an address behind its host.
-func pathWords(url string) string {
-	_, path, _ := strings.Cut(strings.TrimPrefix(strings.TrimPrefix(url, "https://"), "http://"), "/")
+func pathWords(address string) string {
+	_, path, _ := strings.Cut(strings.TrimPrefix(strings.TrimPrefix(address, "https://"), "http://"), "/")
 	return strings.Map(func(r rune) rune {
 		if strings.ContainsRune("/-_.+", r) {
 			return ' '
@@ -162,7 +164,7 @@ func (s *Watcher) gathered(ctx context.Context, n niches.Niche) (list []Task, er
 		}
 		if all > 0 {
 			list = append(list, Task{fmt.Sprintf("See %s of “%s”.", counted(all, "new phrase"), k.Name),
-				fmt.Sprintf("Found on %s.", k.RunAt.Format("2 January")), "gather#kept"})
+				fmt.Sprintf("Found on %s.", k.RunAt.Format("2 January")), fmt.Sprintf("gather/kept/%d", k.ID)})
 		}
 	}
 	return list, nil
@@ -199,5 +201,16 @@ func (s *Watcher) toAsk(ctx context.Context, n niches.Niche, pages []Page) (list
 	}
 	return append(list, Task{fmt.Sprintf("Look up %s again.", counted(old, "kept phrase")),
 		fmt.Sprintf("The oldest is from %s. It costs at most %s.", first.Format("2 January 2006"), s.asker.Cost(e)),
-		"sift?show=kept&judged=on&sort=judged"}), nil
+		"sift?" + oldest()}), nil
+}
+
+// oldest is what Sift is asked for: the kept ideas that were looked up, the longest ago first.
+func oldest() string {
+	by := sieve.Sieve{Filters: []sieve.Filter{sieve.OnlyDecided(sieve.Kept), sieve.On(sieve.ByLookedUp)}}.
+		By(sieve.LookedUp, false)
+	var parts []string // in their order: it counts
+	for _, p := range by.Pairs(sieve.Sieve{}) {
+		parts = append(parts, url.QueryEscape(p.Key)+"="+url.QueryEscape(p.Value))
+	}
+	return strings.Join(parts, "&")
 }

@@ -62,6 +62,15 @@ func TestAroundMyPages(t *testing.T) {
 	if _, err := s.Rivals.Follow(ctx, n, "site5.example", true); err != nil {
 		t.Fatal(err)
 	}
+	f.place.Store(40)
+	check(t, s, n)
+	c.days.Store(17)
+	f.place.Store(12)
+	check(t, s, n)
+	if got = tasksOf(t, s, n, "site5.example passed you"); len(got) != 0 {
+		t.Errorf("who stood above was not known, and: %+v", got)
+	}
+	c.days.Store(19)
 	f.place.Store(4)
 	check(t, s, n)
 	c.days.Store(21)
@@ -76,6 +85,16 @@ func TestAroundMyPages(t *testing.T) {
 		!strings.Contains(got[0].Why, "The oldest is from 16 March 2026. It costs at most $") {
 		t.Errorf("%+v", got)
 	}
+	var pairs []sieve.Pair
+	for _, part := range strings.Split(strings.TrimPrefix(got[0].Path, "sift?"), "&") {
+		key, value, _ := strings.Cut(part, "=")
+		pairs = append(pairs, sieve.Pair{Key: key, Value: value})
+	}
+	by, problems := sieve.Read(pairs, sieve.Sieve{})
+	if len(problems) > 0 || len(by.Filters) != 2 || len(by.Keys()) == 0 || by.Keys()[0].By != sieve.LookedUp ||
+		by.Keys()[0].Down {
+		t.Errorf("%s leads to %+v, %v", got[0].Path, by, problems)
+	}
 	if got = tasksOf(t, s, n, "An opening"); len(got) != 0 {
 		t.Errorf("long ago: %+v", got)
 	}
@@ -85,9 +104,15 @@ func TestAroundMyPages(t *testing.T) {
 func TestWhy(t *testing.T) {
 	s, n, f, c := begun(t)
 	f.place.Store(14)
+	if why, err := s.Watch.Why(ctx, n, check(t, s, n)); err != nil || len(why.Says) != 0 {
+		t.Errorf("who may have stood no. 11 before came in: %+v, %v", why, err)
+	}
+	f.comes.Store(true)
+	c.days.Store(7)
 	p := check(t, s, n)
 	why, err := s.Watch.Why(ctx, n, p)
-	if err != nil || !why.LookAgain || why.Idea == 0 || !slices.Contains(why.Says, "site10.example came in above you.") {
+	if err != nil || !why.LookAgain || why.Idea == 0 ||
+		!slices.Equal(why.Says, []string{"newcomer.example came into the top ten, above you."}) {
 		t.Fatalf("%+v, %v", why, err)
 	}
 	c.days.Store(10)

@@ -291,7 +291,7 @@ func (s *Watcher) readMine(ctx context.Context, n niches.Niche, payload string) 
 // readSite reads which pages a site has, and adds them to the job.
 func (s *Watcher) readSite(ctx context.Context, n niches.Niche, r reading, payload string) error {
 	whole := store.OwnRead{NicheID: n.ID, Site: r.Site, At: s.store.Now().UTC()}
-	pages, err := s.asker.SitePages(ctx, r.Site, mostListed)
+	pages, all, err := s.asker.SitePages(ctx, r.Site, mostListed)
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
@@ -310,10 +310,11 @@ func (s *Watcher) readSite(ctx context.Context, n niches.Niche, r reading, paylo
 		}
 		took[bare(url)] = true
 		one := reading{Site: r.Site, URL: url, Before: r.Before}
-		if len(in) > 0 {
-			if one.Listed = unlisted; in[bare(url)] != "" {
-				one.Listed = listed
-			}
+		switch {
+		case in[bare(url)] != "":
+			one.Listed = listed
+		case all:
+			one.Listed = unlisted
 		}
 		items = append(items, one)
 	}
@@ -331,17 +332,11 @@ func (s *Watcher) readSite(ctx context.Context, n niches.Niche, r reading, paylo
 		if err != nil {
 			continue
 		}
-		if len(in) == 0 { // what it links to is all that is known of it
-			take(home)
-			inside, err := market.ReadInside(got.Value)
-			if err != nil {
-				break
-			}
+		take(home)
+		if inside, err := market.ReadInside(got.Value); err == nil && len(in) == 0 { // all that is known of it
 			for _, link := range inside.Links {
 				take(link)
 			}
-		} else {
-			take(home)
 		}
 		break
 	}

@@ -74,7 +74,10 @@ func (s *Watcher) Monday(ctx context.Context, n niches.Niche, pages []Page, mine
 	}
 	for _, one := range pages {
 		path := fmt.Sprintf("watch/%d", one.ID)
-		step := next[one.Phrase]
+		step := ""
+		if one.Site == "" { // fixes are of the niche's own site
+			step = next[one.Phrase]
+		}
 		switch by, since, is := movement(one); {
 		case one.Verdict == watch.Worse && !one.Late:
 			why := strings.TrimSpace(fmt.Sprintf("It ranks %s, worse than forecast. %s", rank(one.Place), step))

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"cleverniche/core/serp"
 	"cleverniche/core/watch"
 	"cleverniche/store"
 	"cleverniche/study/niches"
@@ -52,9 +53,10 @@ func (p Page) Other() bool {
 	return p.Place > 0 && p.Meant != "" && p.Stands != "" && p.Stands != p.Meant
 }
 
-// Came are sites above it now that were not in the ten when it was forecast.
+// Came are sites above it among the first ten now that were not in the ten when it was forecast. Who stood below the
+// ten then is not known, so of those below it now nothing is said.
 func (p Page) Came() (out []string) {
-	for _, site := range p.Above {
+	for _, site := range p.Above[:min(serp.FirstPage, len(p.Above))] {
 		if len(p.Ten) > 0 && !slices.Contains(p.Ten, site) && !slices.Contains(out, site) {
 			out = append(out, site)
 		}
@@ -81,7 +83,8 @@ func (s *Watcher) Pages(ctx context.Context, n niches.Niche) ([]Page, error) {
 		return nil, err
 	}
 	for i := range out {
-		if p, is := before[out[i].ID]; is && asked(p) && p.Engine == out[i].Engine {
+		p, is := before[out[i].ID]
+		if is && asked(p) && p.Engine == out[i].Engine && p.Place > 0 && p.Place <= mostAbove { // all above it are known
 			out[i].Before = append([]string{}, split(p.Above)...)
 		}
 	}

@@ -31,6 +31,7 @@ type stands struct {
 	place atomic.Int64 // 0 nowhere
 	empty atomic.Bool
 	name  atomic.Value // of the engine, if not the usual one
+	comes atomic.Bool  // somebody new stands first
 }
 
 func (f *stands) Search(ctx context.Context, q string, in market.Locale, depth int) (market.Results, error) {
@@ -48,6 +49,9 @@ func (f *stands) Search(ctx context.Context, q string, in market.Locale, depth i
 		}
 		if i+1 == int(f.place.Load())+30 && f.place.Load() > 0 {
 			url = "http://mine.example/other"
+		}
+		if i == 0 && f.comes.Load() {
+			url = "http://newcomer.example/"
 		}
 		r.Organic = append(r.Organic, market.Organic{Position: i + 1, URL: url, Title: "About " + q})
 	}

@@ -36,7 +36,7 @@ func (s *Watcher) Why(ctx context.Context, n niches.Niche, p Page) (out Why, err
 		return out, nil
 	}
 	for _, site := range p.Came() {
-		out.Says = append(out.Says, fmt.Sprintf("%s came in above you.", site))
+		out.Says = append(out.Says, fmt.Sprintf("%s came into the top ten, above you.", site))
 	}
 	idea, err := s.store.IdeaNamed(ctx, n.ID, p.Phrase)
 	if errors.Is(err, input.ErrNotFound) {

@@ -42,15 +42,7 @@ func showMine(r *frame.Request, wrong *input.Error) (err error) {
 	if v.Sites, v.SiteKey, err = sitesOf(r); err != nil {
 		return err
 	}
-	list, err := r.Study.Watch.Pages(r.Context(), r.Niche)
-	if err != nil {
-		return err
-	}
-	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
-	if err != nil {
-		return err
-	}
-	if v.Mine, err = r.Study.Watch.Mine(r.Context(), r.Niche, v.SiteKey, list, ranking); err != nil {
+	if v.Mine, err = mineOf(r, v.SiteKey); err != nil {
 		return err
 	}
 	v.Faults = v.Mine.Faults[:min(mostFaults, len(v.Mine.Faults))]
@@ -63,6 +55,19 @@ func showMine(r *frame.Request, wrong *input.Error) (err error) {
 	}
 	v.Cost, v.Free = r.Study.Ask.Cost(e), e.Micros == 0
 	return r.Render("watch/mine", v)
+}
+
+// mineOf are the pages of a site of mine.
+func mineOf(r *frame.Request, site string) (out watch.MyPages, err error) {
+	list, err := r.Study.Watch.Pages(r.Context(), r.Niche)
+	if err != nil {
+		return out, err
+	}
+	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
+	if err != nil {
+		return out, err
+	}
+	return r.Study.Watch.Mine(r.Context(), r.Niche, site, list, ranking)
 }
 
 // toMine leads to the pages of the site that a form was about.
@@ -102,15 +107,7 @@ func exportMine(r *frame.Request) error {
 	if err != nil {
 		return err
 	}
-	list, err := r.Study.Watch.Pages(r.Context(), r.Niche)
-	if err != nil {
-		return err
-	}
-	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
-	if err != nil {
-		return err
-	}
-	mine, err := r.Study.Watch.Mine(r.Context(), r.Niche, site, list, ranking)
+	mine, err := mineOf(r, site)
 	if err != nil {
 		return err
 	}

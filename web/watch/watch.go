@@ -103,7 +103,6 @@ type page struct {
 	head
 	Tasks    []watch.Task
 	Strips   []strip
-	Right    watch.Right
 	Cost     string
 	Phrases  int
 	Past     int // weeks of which no place is known and that can be asked for
@@ -163,19 +162,11 @@ func showBrought(r *frame.Request, wrong *input.Error, brought string) error {
 	if err := r.Study.Watch.Sync(ctx, r.Niche); err != nil {
 		return err
 	}
-	list, err := r.Study.Watch.Pages(ctx, r.Niche)
+	list, tasks, err := week(r)
 	if err != nil {
 		return err
 	}
-	slices.SortStableFunc(list, func(a, b watch.Page) int { // what has a forecast first, the latest published first
-		switch {
-		case a.Forecast != nil && b.Forecast == nil:
-			return -1
-		case a.Forecast == nil && b.Forecast != nil:
-			return 1
-		}
-		return b.Out.Compare(a.Out)
-	})
+	v.Tasks = tasks
 	var last time.Time
 	for _, p := range list {
 		if p.Checked.After(last) {
@@ -186,13 +177,6 @@ func showBrought(r *frame.Request, wrong *input.Error, brought string) error {
 		}
 		v.Strips = append(v.Strips, stripOf(p, nil, r.Study.Now(), stripWidth, stripHeight))
 	}
-	ranking, _, err := r.Study.Articles.Actions(ctx, r.Niche, 0)
-	if err != nil {
-		return err
-	}
-	if v.Tasks, err = r.Study.Watch.Monday(ctx, r.Niche, list, ranking); err != nil {
-		return err
-	}
 	secret, err := r.Study.Files.Feed(ctx, r.Niche)
 	if err != nil {
 		return err
@@ -200,7 +184,6 @@ func showBrought(r *frame.Request, wrong *input.Error, brought string) error {
 	if secret != "" {
 		v.Digest = origin(r) + r.Path("digest/"+secret)
 	}
-	v.Right = watch.Rightness(list)
 	e, phrases, err := r.Study.Watch.CheckCost(ctx, r.Niche)
 	if err != nil {
 		return err
@@ -313,6 +296,28 @@ func check(r *frame.Request) error {
 
 func origin(r *frame.Request) string { return fmt.Sprintf("%s://%s", r.Scheme(), r.Host()) }
 
+// week are all watched pages, and what to do about them.
+func week(r *frame.Request) (list []watch.Page, tasks []watch.Task, err error) {
+	if list, err = r.Study.Watch.Pages(r.Context(), r.Niche); err != nil {
+		return nil, nil, err
+	}
+	slices.SortStableFunc(list, func(a, b watch.Page) int { // what has a forecast first, the latest published first
+		switch {
+		case a.Forecast != nil && b.Forecast == nil:
+			return -1
+		case a.Forecast == nil && b.Forecast != nil:
+			return 1
+		}
+		return b.Out.Compare(a.Out)
+	})
+	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
+	if err != nil {
+		return nil, nil, err
+	}
+	tasks, err = r.Study.Watch.Monday(r.Context(), r.Niche, list, ranking)
+	return list, tasks, err
+}
+
 // toPrint is this week and all positions on paper.
 func toPrint(r *frame.Request) (err error) {
 	v := struct {
@@ -321,19 +326,13 @@ func toPrint(r *frame.Request) (err error) {
 		Strips []strip
 		Today  string
 	}{Today: r.Study.Now().Format("2 January 2006")}
-	list, err := r.Study.Watch.Pages(r.Context(), r.Niche)
+	list, tasks, err := week(r)
 	if err != nil {
 		return err
 	}
+	v.Tasks = tasks
 	for _, p := range list {
 		v.Strips = append(v.Strips, stripOf(p, nil, r.Study.Now(), stripWidth, stripHeight))
-	}
-	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
-	if err != nil {
-		return err
-	}
-	if v.Tasks, err = r.Study.Watch.Monday(r.Context(), r.Niche, list, ranking); err != nil {
-		return err
 	}
 	if v.Page, err = r.Page("This week", "watch", -1); err != nil {
 		return err
@@ -350,15 +349,7 @@ func digest(r *frame.Request) error {
 	if !ok {
 		return input.ErrNotFound
 	}
-	pages, err := r.Study.Watch.Pages(r.Context(), r.Niche)
-	if err != nil {
-		return err
-	}
-	ranking, _, err := r.Study.Articles.Actions(r.Context(), r.Niche, 0)
-	if err != nil {
-		return err
-	}
-	tasks, err := r.Study.Watch.Monday(r.Context(), r.Niche, pages, ranking)
+	_, tasks, err := week(r)
 	if err != nil {
 		return err
 	}
