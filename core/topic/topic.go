@@ -228,7 +228,7 @@ func (m Model) Grouped(ideas []Idea, hands []Hand, shared int) *Grouping {
 				m.Shared, m.Words = len(sheets.at(int(place)).pages()), 1
 			case k == 0:
 				m.Words = 1
-			case place == nowhere:
+			case place == nowhere || lead == nowhere: // who leads by hand need not be looked up
 				m.Assumed = true
 			default:
 				p := sheets.pair(int(lead), int(place))

@@ -498,3 +498,15 @@ func TestSameIntent(t *testing.T) {
 		t.Errorf("%v with the same intent, %v without", Calibrated.Chance(p), apart)
 	}
 }
+
+// TestALeadThatIsNotLookedUp: who leads by hand need not be looked up, though others of the topic are: as while a
+// niche's file comes in.
+func TestALeadThatIsNotLookedUp(t *testing.T) {
+	ideas := []Idea{{Phrase: "moon map", Searches: 10}, {Phrase: "map of the moon", Searches: 5,
+		Results: []uint32{1, 2, 3, 4, 5}, Stems: []uint32{1, 2}}}
+	hands := []Hand{{Topic: 1, Leads: true}, {Topic: 1}}
+	g := Calibrated.Grouped(ideas, hands, 3)
+	if len(g.Groups) != 1 || g.Groups[0].Lead() != 0 || !g.Groups[0].Members[1].Assumed {
+		t.Errorf("%+v", g.Groups)
+	}
+}
